@@ -1,0 +1,49 @@
+/** `plush analyse`: the facts of beats as JSON. */
+import { framesToSeconds } from '../src/core/audio/frames'
+import { analyseBeat } from '../src/core/beat/analyse'
+import { loadSound } from './file-source'
+
+export async function analyseFiles(files: string[]): Promise<void> {
+  const results = []
+  for (const file of files) results.push(await analyseFile(file))
+  console.log(JSON.stringify(results, null, 1))
+  if (results.every(result => 'error' in result)) process.exitCode = 1
+}
+
+async function analyseFile(file: string) {
+  const loaded = await loadSound(file)
+  if (!loaded.ok) return { file, error: loaded.error }
+  const seconds = framesToSeconds(loaded.planes[0].length)
+  const { tempo, key, loudness } = analyseBeat(loaded.planes)
+  const best = tempo.readings[0]
+  const finite = (value: number) => (Number.isFinite(value) ? round(value, 2) : null)
+  return {
+    file,
+    seconds: round(seconds, 4),
+    tempo: best ? round(best.tempoBpm, 4) : null,
+    firstDownbeat: best ? round(best.firstDownbeatSeconds, 4) : null,
+    beats: best ? beatTimes(best.tempoBpm, best.firstDownbeatSeconds, seconds) : [],
+    meter: [tempo.beatsPerBar, 4],
+    key: key.readings[0]?.key ?? null,
+    tuningCents: key.readings[0] ? round(key.tuningCents, 2) : null,
+    confidence: { tempo: round(best?.confidence ?? 0, 3), key: round(key.readings[0]?.confidence ?? 0, 3) },
+    candidates: {
+      tempo: tempo.readings.map(reading => ({ tempo: round(reading.tempoBpm, 4), confidence: round(reading.confidence, 3) })),
+      key: key.readings.map(reading => ({ ...reading.key, confidence: round(reading.confidence, 3) })),
+    },
+    loudness: { integratedLufs: finite(loudness.integratedLufs), truePeakDbtp: finite(loudness.truePeakDbtp) },
+    ...(loaded.warning ? { warning: loaded.warning } : {}),
+  }
+}
+
+function beatTimes(tempoBpm: number, firstDownbeatSeconds: number, seconds: number): number[] {
+  const period = 60 / tempoBpm
+  const first = firstDownbeatSeconds - Math.floor((firstDownbeatSeconds + 0.02) / period) * period
+  const beats: number[] = []
+  for (let k = 0; first + k * period < seconds; k++) beats.push(round(Math.max(0, first + k * period), 4))
+  return beats
+}
+
+function round(value: number, digits: number): number {
+  return Math.round(value * 10 ** digits) / 10 ** digits
+}

@@ -1,0 +1,58 @@
+/** Plush Layer on the command line: the core without the interface. */
+import { Command, InvalidArgumentError } from 'commander'
+import { analyseFiles } from './analyse'
+import { decodeFile } from './decode'
+import { writeDemoSong } from './demo-song'
+import { fail } from './failure'
+import { renderSongFile } from './render'
+import { singTake } from './sing'
+
+const wholeNumber = (text: string) => {
+  const value = Number(text)
+  if (!Number.isInteger(value) || value < 0) throw new InvalidArgumentError('a whole number from 0 is needed')
+  return value
+}
+
+const program = new Command('plush').description('Plush Layer on the command line.').showHelpAfterError('(try --help)')
+
+program
+  .command('analyse')
+  .description('tempo, bars, key and loudness of beats, as one JSON array')
+  .argument('<file...>', 'sound files: WAV, MP3, FLAC, Ogg Vorbis')
+  .action(analyseFiles)
+program
+  .command('decode')
+  .description('what the importer makes of a sound file: 48 kHz float WAV')
+  .argument('<file>', 'a sound file')
+  .requiredOption('--out <wav>', 'the file to write')
+  .action(decodeFile)
+program
+  .command('render')
+  .description('the mix of a song file as a 24-bit WAV')
+  .argument('<songfile>', 'a song file (zip)')
+  .requiredOption('--out <wav>', 'the file to write')
+  .option('--only <part>', 'vocals or beat', value => {
+    if (value !== 'vocals' && value !== 'beat') throw new InvalidArgumentError('vocals or beat')
+    return value
+  })
+  .option('--rate <hz>', '44100 or 48000', value => {
+    if (value !== '44100' && value !== '48000') throw new InvalidArgumentError('44100 or 48000')
+    return Number(value) as 44_100 | 48_000
+  }, 48_000 as const)
+  .action(renderSongFile)
+program
+  .command('demo-song')
+  .description('the demo song as a song file')
+  .argument('<out>', 'the zip to write')
+  .option('--if-stale', 'only if it is missing or older than the code that makes it')
+  .action(writeDemoSong)
+program
+  .command('sing')
+  .description('what the practice singer sings over the demo song, as a 16-bit mono WAV')
+  .argument('<out>', 'the WAV to write')
+  .option('--seed <n>', 'which singer', wholeNumber, 7)
+  .option('--take <n>', 'which pass', wholeNumber, 1)
+  .option('--no-faults', 'exactly as written')
+  .action(singTake)
+
+program.parseAsync().catch((error: unknown) => fail(error instanceof Error ? error.message : String(error)))

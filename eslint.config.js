@@ -1,0 +1,35 @@
+// The lint rules: TypeScript's own recommendations, React's hook rules, and the one direction imports may point.
+import tseslint from 'typescript-eslint'
+import reactHooks from 'eslint-plugin-react-hooks'
+
+const outer = ['app', 'engine', 'workers', 'storage']
+const forbid = (...folders) => ({
+  'no-restricted-imports': ['error', {
+    patterns: folders.map(folder => ({ regex: `(^|/)\\.\\./(.*/)?${folder}/`, message: 'Imports point one way: app -> engine, workers, storage -> core.' })),
+  }],
+})
+
+export default tseslint.config(
+  { ignores: ['dist/', '.demo/', 'node_modules/', 'test-results/', 'playwright-report/'] },
+  ...tseslint.configs.recommended,
+  {
+    files: ['**/*.{ts,tsx}'],
+    plugins: { 'react-hooks': reactHooks },
+    rules: {
+      ...reactHooks.configs.recommended.rules,
+      '@typescript-eslint/consistent-type-imports': 'error',
+      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_' }],
+      'no-console': 'error',
+    },
+  },
+  {
+    files: ['src/core/**/*.ts'],
+    rules: {
+      ...forbid(...outer),
+      'no-restricted-globals': ['error', ...['window', 'document', 'self', 'indexedDB', 'localStorage', 'navigator', 'fetch', 'process'].map(name => ({ name, message: 'The core does not know where it runs.' }))],
+      'no-restricted-properties': ['error', { object: 'Math', property: 'random', message: 'Random numbers are arguments.' }, { object: 'Date', property: 'now', message: 'Clocks are arguments.' }],
+    },
+  },
+  { files: ['src/{engine,workers,storage}/**/*.ts'], rules: forbid('app') },
+  { files: ['cli/**', 'bench/**', 'scripts/**', 'server/**', 'e2e/**'], rules: { 'no-console': 'off' } },
+)

@@ -1,0 +1,56 @@
+/** The server: the built app and the demo song, isolated, with a policy that lets nothing out. */
+import express, { type Express } from 'express'
+import helmet from 'helmet'
+import { randomBytes } from 'node:crypto'
+import { readFileSync } from 'node:fs'
+import { fileURLToPath } from 'node:url'
+import { DEMO_SONG_PATH, ISOLATION_HEADERS } from './headers'
+
+const BUILT = fileURLToPath(new URL('../dist/', import.meta.url))
+
+export function makeApp(): Express {
+  const page = readFileSync(`${BUILT}index.html`, 'utf8')
+  const app = express()
+  app.disable('x-powered-by')
+  app.use((_request, response, next) => {
+    response.locals.nonce = randomBytes(16).toString('base64')
+    response.set(ISOLATION_HEADERS)
+    next()
+  })
+  app.use(
+    helmet({
+      crossOriginEmbedderPolicy: false,
+      crossOriginOpenerPolicy: false,
+      crossOriginResourcePolicy: false,
+      strictTransportSecurity: false,
+      contentSecurityPolicy: {
+        useDefaults: false,
+        directives: {
+          defaultSrc: ["'none'"],
+          // Decoders are WebAssembly that ships with the app.
+          scriptSrc: ["'self'", "'wasm-unsafe-eval'"],
+          workerSrc: ["'self'"],
+          styleSrc: ["'self'", (_request, response) => `'nonce-${(response as express.Response).locals.nonce as string}'`],
+          fontSrc: ["'self'"],
+          imgSrc: ["'self'"],
+          connectSrc: ["'self'"],
+          baseUri: ["'none'"],
+          formAction: ["'none'"],
+          frameAncestors: ["'none'"],
+        },
+      },
+    }),
+  )
+  app.get('/demo/slow-ferry.zip', (_request, response) => {
+    response.sendFile(DEMO_SONG_PATH, { dotfiles: 'allow', headers: { 'Content-Type': 'application/zip' } }, error => {
+      if (error && !response.headersSent) response.status(404).type('text').send('The demo song has not been made: run "npm run demo-song".')
+    })
+  })
+  app.use('/assets', express.static(`${BUILT}assets`, { immutable: true, maxAge: '1y' }))
+  app.use(express.static(BUILT, { index: false }))
+  app.get('/{*path}', (request, response) => {
+    if (/\.[a-z0-9]+$/i.test(request.path)) response.status(404).type('text').send('Not found.')
+    else response.type('html').set('Cache-Control', 'no-store').send(page.replace('__CSP_NONCE__', response.locals.nonce as string))
+  })
+  return app
+}

@@ -1,0 +1,56 @@
+/** The list of all keys. */
+import { Box, chakra, CloseButton, Dialog, Grid, Heading, Portal } from '@chakra-ui/react'
+import { Fragment, useEffect, useState } from 'react'
+import { KeyCap } from '../shared/parts'
+import { KEYS } from './rooms'
+import { isTyping } from './use-song-keys'
+
+const Trigger = chakra('button', { base: { color: 'ink.soft', cursor: 'pointer', whiteSpace: 'nowrap', _hover: { color: 'ink' } } })
+
+export function KeysDialog() {
+  const [open, setOpen] = useState(false)
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if (event.key === '?' && !isTyping(event)) setOpen(true)
+    }
+    addEventListener('keydown', onKey)
+    return () => removeEventListener('keydown', onKey)
+  }, [])
+  return (
+    <Dialog.Root open={open} onOpenChange={details => setOpen(details.open)} size="lg">
+      <Trigger onClick={() => setOpen(true)}>Keys ?</Trigger>
+      <Portal>
+        <Dialog.Backdrop />
+        <Dialog.Positioner>
+          <Dialog.Content bg="card" borderRadius="card">
+            <Dialog.Header>
+              <Dialog.Title fontFamily="heading">Keys</Dialog.Title>
+            </Dialog.Header>
+            <Dialog.Body>
+              <Grid templateColumns="1fr 1fr" gap={5}>
+                {KEYS.map(({ room, keys }) => (
+                  <Box key={room}>
+                    <Heading as="h3" fontSize="14px" mb={2}>
+                      {room}
+                    </Heading>
+                    <Grid templateColumns="auto 1fr" columnGap={3} rowGap={1} alignItems="center">
+                      {keys.map(([key, does]) => (
+                        <Fragment key={key}>
+                          <KeyCap>{key}</KeyCap>
+                          <Box color="ink.soft">{does}</Box>
+                        </Fragment>
+                      ))}
+                    </Grid>
+                  </Box>
+                ))}
+              </Grid>
+            </Dialog.Body>
+            <Dialog.CloseTrigger asChild>
+              <CloseButton size="sm" aria-label="Close" />
+            </Dialog.CloseTrigger>
+          </Dialog.Content>
+        </Dialog.Positioner>
+      </Portal>
+    </Dialog.Root>
+  )
+}

@@ -1,0 +1,49 @@
+/** A take that was being recorded when the app was closed: offered back in its place. */
+import { Flex } from '@chakra-ui/react'
+import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+import { framesToSeconds } from '../../core/audio/frames'
+import { endRecording, leftRecordings } from '../../storage/recordings'
+import { discardAsset } from '../../storage/sounds'
+import type { RecordingRow } from '../../storage/database'
+import { runJob } from '../../workers/run-job'
+import { queryClient } from '../query-client'
+import { keepCapture, useRecorder } from '../rooms/booth/recorder'
+import { Notice, Pill } from '../shared/parts'
+import { useSong } from '../song/song-store'
+
+export function LeftRecordings() {
+  const songId = useSong(song => song.id)
+  const now = useRecorder(state => state.assetId)
+  const left = useQuery({ queryKey: ['left-recordings', songId], queryFn: () => leftRecordings(songId), staleTime: 0 })
+  const [busy, setBusy] = useState(false)
+  const act = async (action: () => Promise<void>) => {
+    setBusy(true)
+    await action()
+    await queryClient.invalidateQueries({ queryKey: ['left-recordings', songId] })
+    setBusy(false)
+  }
+  const keep = async (row: RecordingRow) => {
+    const result = await runJob('recoverAsset', { assetId: row.id })
+    if (result.kind !== 'done' || !result.value || !row.placement) return
+    await keepCapture({ assetId: row.id, layerId: row.layerId, frames: result.value.frames, placement: row.placement, roundTripSource: row.roundTripSource, startedAt: row.startedAt })
+  }
+  const discard = async (row: RecordingRow) => {
+    await endRecording(row.id)
+    await discardAsset(row.id)
+  }
+  return (left.data ?? [])
+    .filter(({ row, frames }) => row.id !== now && row.placement !== null && frames > 0)
+    .map(({ row, frames }) => (
+      <Notice key={row.id} tone="warn" title={`A recording was cut off when the app closed: ${framesToSeconds(frames).toFixed(1)} s of it are kept.`}>
+        <Flex gap={2} mt={1}>
+          <Pill disabled={busy} onClick={() => void act(() => keep(row))}>
+            Keep it as a take
+          </Pill>
+          <Pill disabled={busy} onClick={() => void act(() => discard(row))}>
+            Throw it away
+          </Pill>
+        </Flex>
+      </Notice>
+    ))
+}

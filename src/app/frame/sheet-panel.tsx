@@ -1,0 +1,120 @@
+/** The song sheet: sections hold lines; each line shows what every layer has for it. */
+import { Box, chakra, Flex } from '@chakra-ui/react'
+import { PanelLeftClose, PanelLeftOpen } from 'lucide-react'
+import { lineState, lineTitle, placedLines, type LineState, type PlacedLine } from '../../core/song/select'
+import type { Layer, Section } from '../../core/song/schema'
+import { count } from '../shared/format'
+import { useSong } from '../song/song-store'
+import { select, useView } from '../song/view-store'
+import { ROLE_LOOKS } from '../theme/roles'
+import { useTheme } from '../theme/theme-store'
+import { WordsDialog } from './words-dialog'
+
+const SheetButton = chakra('button', { base: { display: 'block', width: '100%', textAlign: 'left', cursor: 'pointer', borderRadius: '10px', px: '10px', py: '6px', position: 'relative', _hover: { bg: 'card' } } })
+
+export function SheetPanel({ folded }: { folded: boolean }) {
+  const song = useSong(current => current)
+  const selection = useView(state => state.selection)
+  const toggle = () => useView.setState(state => ({ sheetFolded: !state.sheetFolded }))
+  const lines = placedLines(song)
+  if (folded) {
+    return (
+      <Flex justify="center" pt={3}>
+        <FoldButton folded onClick={toggle} />
+      </Flex>
+    )
+  }
+  return (
+    <Box p="12px 12px 24px">
+      <Flex align="center" justify="space-between" gap={2} mb={1}>
+        <SheetButton width="auto" flex="1 1 auto" aria-pressed={selection.kind === 'song'} color={selection.kind === 'song' ? 'ink' : 'ink.soft'} fontWeight={selection.kind === 'song' ? 600 : 400} onClick={() => select(song, { kind: 'song' })}>
+          Whole song
+        </SheetButton>
+        <WordsDialog />
+        <FoldButton folded={false} onClick={toggle} />
+      </Flex>
+      {song.sections.map(section => (
+        <SheetSection key={section.id} section={section} lines={lines.filter(placed => placed.section.id === section.id)} layers={song.layers} />
+      ))}
+    </Box>
+  )
+}
+
+function FoldButton({ folded, onClick }: { folded: boolean; onClick: () => void }) {
+  const Icon = folded ? PanelLeftOpen : PanelLeftClose
+  return (
+    <chakra.button onClick={onClick} aria-label={folded ? 'Unfold the sheet' : 'Fold the sheet'} aria-expanded={!folded} color="ink.soft" p={1} cursor="pointer" borderRadius="6px">
+      <Icon size={18} aria-hidden />
+    </chakra.button>
+  )
+}
+
+function SheetSection({ section, lines, layers }: { section: Section; lines: PlacedLine[]; layers: Layer[] }) {
+  const song = useSong(current => current)
+  const selected = useView(state => state.selection.kind === 'section' && state.selection.sectionId === section.id)
+  return (
+    <Box mt={3}>
+      <SheetButton aria-pressed={selected} bg={selected ? 'card' : 'transparent'} onClick={() => select(song, { kind: 'section', sectionId: section.id })}>
+        {selected ? <Stitch /> : null}
+        <Flex justify="space-between" align="baseline" gap={2}>
+          <Box fontFamily="heading" fontWeight={600} fontSize="16px" truncate>
+            {section.name}
+          </Box>
+          <Box color="ink.soft" fontSize="12px" whiteSpace="nowrap">
+            {section.barCount === 1 ? `bar ${section.startBar}` : `bars ${section.startBar} to ${section.startBar + section.barCount - 1}`}
+          </Box>
+        </Flex>
+      </SheetButton>
+      {lines.map(placed => (
+        <SheetLine key={placed.line.id} placed={placed} layers={layers} />
+      ))}
+    </Box>
+  )
+}
+
+function SheetLine({ placed, layers }: { placed: PlacedLine; layers: Layer[] }) {
+  const song = useSong(current => current)
+  const selection = useView(state => state.selection)
+  const selected = selection.kind === 'lines' && selection.lineIds.includes(placed.line.id)
+  const states = layers.map(layer => ({ layer, state: lineState(song, layer, placed) }))
+  const words = lineTitle(placed)
+  const onClick = (event: React.MouseEvent) => {
+    if ((event.shiftKey || event.ctrlKey || event.metaKey) && selection.kind === 'lines') {
+      const lineIds = selected ? selection.lineIds.filter(id => id !== placed.line.id) : [...selection.lineIds, placed.line.id]
+      if (lineIds.length > 0) select(song, { kind: 'lines', lineIds })
+    } else select(song, { kind: 'lines', lineIds: [placed.line.id] })
+  }
+  return (
+    <SheetButton aria-pressed={selected} bg={selected ? 'card' : 'transparent'} boxShadow={selected ? 'card' : 'none'} onClick={onClick} aria-label={`${words}. ${summarise(states)}`} data-line={placed.line.id}>
+      {selected ? <Stitch /> : null}
+      <Box truncate color={placed.line.words ? 'ink' : 'ink.soft'}>
+        {placed.line.words || `line ${placed.number}`}
+      </Box>
+      <Flex gap="5px" mt="4px" aria-hidden>
+        {states.map(({ layer, state }) => (
+          <LayerMark key={layer.id} layer={layer} state={state} />
+        ))}
+      </Flex>
+    </SheetButton>
+  )
+}
+
+/** The dashed line inside a selected card. */
+function Stitch() {
+  return <Box aria-hidden position="absolute" inset="4px" borderWidth="1px" borderStyle="dashed" borderColor="brand" borderRadius="8px" opacity={0.7} pointerEvents="none" />
+}
+
+/** Picked: a solid mark in the layer's colour. Sung: the same, dotted. Missing: a plain one. */
+function LayerMark({ layer, state }: { layer: Layer; state: LineState }) {
+  const theme = useTheme(current => current.theme)
+  const colour = theme === 'day' ? ROLE_LOOKS[layer.tint].day : ROLE_LOOKS[layer.tint].night
+  return <Box flex="0 1 20px" height={0} borderTopWidth="3px" borderStyle={state === 'sung' ? 'dotted' : 'solid'} borderColor={state === 'missing' ? 'seamline' : undefined} style={state === 'missing' ? {} : { borderColor: colour }} />
+}
+
+function summarise(states: { layer: Layer; state: LineState }[]): string {
+  if (states.length === 0) return 'No layers yet'
+  const named = (state: LineState) => states.filter(entry => entry.state === state).map(entry => entry.layer.name)
+  const [picked, sung] = [named('picked'), named('sung')]
+  const parts = [picked.length > 0 ? `picked: ${picked.join(', ')}` : null, sung.length > 0 ? `sung: ${sung.join(', ')}` : null].filter(Boolean)
+  return parts.length > 0 ? parts.join('; ') : `nothing sung in ${count(states.length, 'layer')}`
+}

@@ -1,0 +1,80 @@
+/** The frame of a song: top bar, sheet, the room's bench, transport strip. The page itself never scrolls. */
+import { Box, Flex, Link as ChakraLink } from '@chakra-ui/react'
+import { useQuery } from '@tanstack/react-query'
+import { useEffect } from 'react'
+import { Link, Outlet, useParams } from 'react-router'
+import { SongIdSchema } from '../../core/song/schema'
+import { loadSong } from '../../storage/songs'
+import { Notice } from '../shared/parts'
+import { closeSong, openHistory, useSongStore } from '../song/song-store'
+import { resetView, useView } from '../song/view-store'
+import { LeftRecordings } from './left-recordings'
+import { SheetPanel } from './sheet-panel'
+import { TopBar } from './top-bar'
+import { TransportStrip } from './transport-strip'
+import { useSongKeys } from './use-song-keys'
+
+export function SongFrame() {
+  const { songId } = useParams()
+  const id = SongIdSchema.safeParse(songId)
+  const loaded = useQuery({ queryKey: ['song', songId], queryFn: () => (id.success ? loadSong(id.data) : Promise.resolve({ kind: 'missing' as const })), gcTime: 0, staleTime: 0, refetchOnWindowFocus: false, refetchOnReconnect: false })
+  const openId = useSongStore(state => state.history?.song.id ?? null)
+  useEffect(() => {
+    const result = loaded.data
+    if (!result) return
+    if (result.kind === 'current') {
+      openHistory(result.history, false)
+      resetView(result.history.song)
+    } else if (result.kind === 'newer' && result.song) {
+      openHistory({ song: result.song, done: [], undone: [] }, true)
+      resetView(result.song)
+    }
+  }, [loaded.data])
+  useEffect(() => closeSong, [songId])
+  if (loaded.data && loaded.data.kind !== 'current' && !(loaded.data.kind === 'newer' && loaded.data.song)) return <CannotOpen kind={loaded.data.kind} />
+  return openId === songId ? <OpenSong /> : <Box p={8} role="status">Opening the song …</Box>
+}
+
+function OpenSong() {
+  useSongKeys()
+  const folded = useView(state => state.sheetFolded)
+  const readOnly = useSongStore(state => state.readOnly)
+  return (
+    <Flex direction="column" height="100%">
+      <TopBar />
+      <Flex flex="1 1 auto" minH={0}>
+        <Box as="aside" aria-label="Song sheet" width={folded ? '64px' : '300px'} flexShrink={0} borderRightWidth="1px" borderColor="seamline" overflowY="auto" tabIndex={-1}>
+          <SheetPanel folded={folded} />
+        </Box>
+        <Box as="main" flex="1 1 auto" minW={0} overflowY="auto" p="16px 20px" tabIndex={-1}>
+          {readOnly ? (
+            <Notice tone="warn" title="This song was made with a later release of Plush Layer.">
+              It is shown as far as it can be, and nothing in it is changed. Update the app to work on it.
+            </Notice>
+          ) : null}
+          <LeftRecordings />
+          <Outlet />
+        </Box>
+      </Flex>
+      <TransportStrip />
+    </Flex>
+  )
+}
+
+function CannotOpen({ kind }: { kind: 'missing' | 'newer' | 'damaged' }) {
+  const text = {
+    missing: ['There is no such song here.', 'It may have been removed for good, or kept in another browser.'],
+    newer: ['This song was made with a later release of Plush Layer.', 'Its file is kept untouched. Update the app to open it.'],
+    damaged: ['This song cannot be opened: its document is damaged.', 'Its sounds are kept. If you have a song file of it, drop that on the Shelf.'],
+  }[kind] as [string, string]
+  return (
+    <Box p={8} maxW="560px">
+      <Notice tone="warn" title={text[0]}>
+        {text[1]}
+      </Notice>
+      <ChakraLink asChild mt={4} color="brand">
+        <Link to="/">Back to the Shelf</Link>
+      </ChakraLink>
+    </Box>
+  )
+}

@@ -1,0 +1,110 @@
+/** The slim bar: song name, rooms, undo, whether all is kept, day or night, keys. */
+import { Box, chakra, Flex, Input } from '@chakra-ui/react'
+import { Redo2, Undo2 } from 'lucide-react'
+import { useState } from 'react'
+import { Link, NavLink, useParams } from 'react-router'
+import { produce } from 'immer'
+import { edit, redoStep, undoStep, useSong, useSongStore } from '../song/song-store'
+import { useTheme } from '../theme/theme-store'
+import { KeysDialog } from './keys-dialog'
+import { ROOMS } from './rooms'
+
+const BarLink = chakra(NavLink)
+const HomeLink = chakra(Link)
+const BarButton = chakra('button', { base: { color: 'ink.soft', px: 1, borderRadius: '6px', display: 'inline-flex', alignItems: 'center', gap: 1, cursor: 'pointer', whiteSpace: 'nowrap', _hover: { color: 'ink' }, _disabled: { opacity: 0.55, cursor: 'default' } } })
+
+export function TopBar() {
+  const { songId } = useParams()
+  return (
+    <Flex as="header" height="52px" flexShrink={0} align="center" px="18px" gap={4} borderBottomWidth="1px" borderColor="seamline">
+      <HomeLink to="/" aria-label="Shelf: all songs" title="Shelf: all songs" flexShrink={0}>
+        <img src="/ribbons.svg" alt="" width={28} height={28} />
+      </HomeLink>
+      <SongTitle />
+      <Flex as="nav" aria-label="Rooms" gap={1} flex="1 1 auto">
+        {ROOMS.map(room => (
+          <BarLink
+            key={room.path}
+            to={`/song/${songId}/${room.path}`}
+            px={3}
+            py="6px"
+            color="ink.soft"
+            borderBottomWidth="2px"
+            borderBottomStyle="dashed"
+            borderColor="transparent"
+            _hover={{ color: 'ink' }}
+            _currentPage={{ color: 'ink', fontWeight: 600, borderColor: 'brand' }}
+          >
+            {room.name}
+          </BarLink>
+        ))}
+      </Flex>
+      <UndoButtons />
+      <KeptState />
+      <ThemeButton />
+      <KeysDialog />
+    </Flex>
+  )
+}
+
+export function ThemeButton() {
+  const { theme, toggle } = useTheme()
+  return <BarButton onClick={toggle}>{theme === 'day' ? 'Night' : 'Day'}</BarButton>
+}
+
+function SongTitle() {
+  const title = useSong(song => song.title)
+  const [typed, setTyped] = useState<string | null>(null)
+  const finish = () => {
+    const next = typed?.trim()
+    setTyped(null)
+    if (next && next !== title) edit('rename the song', song => produce(song, draft => void (draft.title = next.slice(0, 120))))
+  }
+  return (
+    <Input
+      aria-label="Song title"
+      variant="flushed"
+      size="sm"
+      width={`${Math.min(24, Math.max(6, (typed ?? title).length)) + 1}ch`}
+      maxW="240px"
+      flexShrink={0}
+      fontFamily="heading"
+      fontSize="19px"
+      fontWeight={600}
+      borderColor="transparent"
+      value={typed ?? title}
+      onChange={event => setTyped(event.target.value)}
+      onBlur={finish}
+      onKeyDown={event => {
+        if (event.key === 'Enter') event.currentTarget.blur()
+        if (event.key === 'Escape') setTyped(null)
+      }}
+    />
+  )
+}
+
+function UndoButtons() {
+  const undoLabel = useSongStore(state => state.history?.done.at(-1)?.label ?? null)
+  const redoLabel = useSongStore(state => state.history?.undone[0]?.label ?? null)
+  return (
+    <Flex gap={2} minW={0}>
+      <BarButton onClick={undoStep} disabled={!undoLabel} title={undoLabel ? `Undo “${undoLabel}” (Ctrl Z)` : 'Nothing to undo'} maxW="230px">
+        <Undo2 size={15} aria-hidden style={{ flexShrink: 0 }} />
+        <Box as="span" truncate>{undoLabel ? `Undo “${undoLabel}”` : 'Undo'}</Box>
+      </BarButton>
+      <BarButton onClick={redoStep} disabled={!redoLabel} aria-label={redoLabel ? `Redo “${redoLabel}”` : 'Redo'} title={redoLabel ? `Redo “${redoLabel}” (Ctrl Shift Z)` : 'Nothing to redo'}>
+        <Redo2 size={15} aria-hidden />
+      </BarButton>
+    </Flex>
+  )
+}
+
+function KeptState() {
+  const keeping = useSongStore(state => state.keeping)
+  const text = keeping.kind === 'keeping' ? 'Keeping …' : keeping.kind === 'failed' ? 'Not kept: storage failed' : keeping.at ? `All kept ${keeping.at.toLocaleTimeString([], { hour: '2-digit', minute: '2-digit', hour12: false })}` : 'All kept'
+  return (
+    <Box role="status" color={keeping.kind === 'failed' ? 'warn' : 'ink.soft'} whiteSpace="nowrap" title={keeping.kind === 'failed' ? `${keeping.detail} Free some disk space, then change anything to try again.` : undefined}>
+      {text}
+    </Box>
+  )
+}

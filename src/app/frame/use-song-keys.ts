@@ -1,0 +1,42 @@
+/** The keys that work in every room of a song. */
+import { useEffect } from 'react'
+import { useNavigate, useParams } from 'react-router'
+import { seek, togglePlaying } from '../song/live'
+import { currentSong, redoStep, undoStep } from '../song/song-store'
+import { rangeOf, useView } from '../song/view-store'
+import { ROOMS } from './rooms'
+
+/** Keys typed into a field, or used by a control that has the focus, are not ours. */
+export function isTyping(event: KeyboardEvent): boolean {
+  const target = event.target as HTMLElement
+  return target.matches('input, textarea, select, [contenteditable], [role=slider], [role=dialog] *')
+}
+
+export function useSongKeys(): void {
+  const navigate = useNavigate()
+  const { songId } = useParams()
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      const command = event.ctrlKey || event.metaKey
+      if (command && event.key.toLowerCase() === 'z') {
+        event.preventDefault()
+        if (event.shiftKey) redoStep()
+        else undoStep()
+        return
+      }
+      if (command || event.altKey || isTyping(event)) return
+      const room = ROOMS[Number(event.key) - 1]
+      if (event.key === ' ' && !(event.target as HTMLElement).matches('button, a')) {
+        event.preventDefault()
+        togglePlaying()
+      } else if (event.key === 'Home') {
+        event.preventDefault()
+        seek(rangeOf(currentSong(), useView.getState().selection).startFrame)
+      } else if (event.key === 'l') useView.setState(state => ({ looping: !state.looping }))
+      else if (event.key === 'k') useView.setState(state => ({ clicking: !state.clicking }))
+      else if (room) void navigate(`/song/${songId}/${room.path}`)
+    }
+    addEventListener('keydown', onKey)
+    return () => removeEventListener('keydown', onKey)
+  }, [navigate, songId])
+}

@@ -1,0 +1,80 @@
+/** Pasting or typing lyrics, or laying lines without words. */
+import { Box, Button, CloseButton, Dialog, Flex, Portal, Text, Textarea } from '@chakra-ui/react'
+import { NotebookPen } from 'lucide-react'
+import { useState } from 'react'
+import { formatLyrics, parseLyrics } from '../../core/files/lyrics'
+import { layLyrics, layWordlessLines } from '../../core/song/lay-lyrics'
+import { makeId } from '../../storage/database'
+import { NumberField } from '../shared/number-field'
+import { Pill, PrimaryButton } from '../shared/parts'
+import { edit, useSong } from '../song/song-store'
+
+export function WordsDialog() {
+  const [open, setOpen] = useState(false)
+  return (
+    <Dialog.Root open={open} onOpenChange={details => setOpen(details.open)} size="lg" lazyMount unmountOnExit>
+      <Dialog.Trigger asChild>
+        <Button size="xs" variant="outline" borderRadius="full" borderColor="seamline" bg="card" color="ink" flexShrink={0}>
+          <NotebookPen size={14} aria-hidden /> Words
+        </Button>
+      </Dialog.Trigger>
+      <Portal>
+        <Dialog.Backdrop />
+        <Dialog.Positioner>
+          <Dialog.Content bg="card" borderRadius="card">
+            <WordsForm onDone={() => setOpen(false)} />
+            <Dialog.CloseTrigger asChild>
+              <CloseButton size="sm" aria-label="Close" />
+            </Dialog.CloseTrigger>
+          </Dialog.Content>
+        </Dialog.Positioner>
+      </Portal>
+    </Dialog.Root>
+  )
+}
+
+function WordsForm({ onDone }: { onDone: () => void }) {
+  const song = useSong(current => current)
+  const withLines = song.sections.find(section => section.lines.length > 0)
+  const [text, setText] = useState(() => formatLyrics(song.sections))
+  const [firstBar, setFirstBar] = useState(withLines?.startBar ?? 5)
+  const lyrics = parseLyrics(text)
+  const lineCount = lyrics.reduce((sum, section) => sum + section.lines.length, 0)
+  const lay = () => {
+    edit('lay the words', current => layLyrics(current, { lyrics, firstBar, makeId }))
+    onDone()
+  }
+  const layWordless = () => {
+    edit('lay lines without words', current => layWordlessLines(current, { sectionIds: current.sections.map(section => section.id), makeId }))
+    onDone()
+  }
+  return (
+    <>
+      <Dialog.Header>
+        <Dialog.Title fontFamily="heading">The words</Dialog.Title>
+      </Dialog.Header>
+      <Dialog.Body>
+        <Text color="ink.soft" mb={2}>
+          One line a line. A blank line or a heading in brackets begins a section: [Hook 1]. A heading can say its bar: [Verse 2 | bar 25].
+        </Text>
+        <Textarea aria-label="Lyrics" rows={14} value={text} onChange={event => setText(event.target.value)} bg="ground" borderColor="seamline" fontSize="15px" placeholder={'[Verse 1]\nThe first line\nthe second line'} />
+        <Flex align="center" justify="space-between" mt={3} gap={3}>
+          <Box>
+            First section begins at bar <NumberField label="First bar" value={firstBar} min={1} max={400} digits={0} onKeep={setFirstBar} />
+          </Box>
+          <Text color="ink.soft">
+            {lineCount} lines, two bars each
+          </Text>
+        </Flex>
+      </Dialog.Body>
+      <Dialog.Footer>
+        <Pill onClick={layWordless} title="Every section that has no lines gets lines of two bars">
+          Lines without words
+        </Pill>
+        <PrimaryButton onClick={lay} disabled={lineCount === 0}>
+          Lay them over the bars
+        </PrimaryButton>
+      </Dialog.Footer>
+    </>
+  )
+}

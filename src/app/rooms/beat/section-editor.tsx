@@ -1,0 +1,79 @@
+/** The selected section: rename, move its start, split, join. */
+import { Box, Flex, Input } from '@chakra-ui/react'
+import { useState } from 'react'
+import { barAtFrame } from '../../../core/beat/grid'
+import { joinSectionWithNext, moveSectionStart, rangeOfSectionStart, renameSection, splitSection } from '../../../core/song/sections'
+import type { Section, SectionId } from '../../../core/song/schema'
+import { makeId } from '../../../storage/database'
+import { NumberField } from '../../shared/number-field'
+import { Card, Pill } from '../../shared/parts'
+import { edit, useSong } from '../../song/song-store'
+import { select, useView } from '../../song/view-store'
+
+export function SectionEditor() {
+  const song = useSong(current => current)
+  const selection = useView(state => state.selection)
+  const cursorBar = barAtFrame(song.beat.grid, useView(state => state.cursorFrame))
+  const section = selection.kind === 'section' ? song.sections.find(entry => entry.id === selection.sectionId) : undefined
+  if (!section) {
+    return (
+      <Box color="ink.soft" mt={2} minH="46px">
+        Choose a section above the ribbon to rename, move, split or join it.
+      </Box>
+    )
+  }
+  const { id, startBar, barCount } = section
+  const isLast = song.sections.at(-1)?.id === id
+  const inside = cursorBar > startBar && cursorBar < startBar + barCount
+  const splitBar = inside ? cursorBar : startBar + Math.ceil(barCount / 2)
+  const moveRange = rangeOfSectionStart(song, id)
+  return (
+    <Card mt={3} py={2} px={4}>
+      <Flex align="center" gap={3} wrap="wrap">
+        <SectionName key={id} section={section} />
+        <Box>
+          begins at bar <NumberField label="First bar of the section" value={startBar} min={moveRange.min} max={moveRange.max} digits={0} width="52px" onKeep={bar => edit(`move ${section.name}`, current => moveSectionStart(current, { sectionId: id, startBar: Math.round(bar) }))} />
+          <Box as="span" color="ink.soft"> {barCount} bars long</Box>
+        </Box>
+        <Flex gap={2} ml="auto">
+          <Pill
+            disabled={barCount < 2}
+            onClick={() => edit(`split ${section.name}`, current => splitSection(current, { sectionId: id, bar: splitBar, newSectionId: makeId() as SectionId }))}
+          >
+            Split at bar {splitBar}
+          </Pill>
+          <Pill disabled={isLast} onClick={() => edit(`join ${section.name} with the next`, current => joinSectionWithNext(current, { sectionId: id }))}>
+            Join with the next
+          </Pill>
+          <Pill onClick={() => select(song, { kind: 'song' })}>Done</Pill>
+        </Flex>
+      </Flex>
+    </Card>
+  )
+}
+
+function SectionName({ section }: { section: Section }) {
+  const [typed, setTyped] = useState<string | null>(null)
+  const keep = () => {
+    if (typed !== null && typed.trim() !== section.name) edit(`rename ${section.name}`, song => renameSection(song, { sectionId: section.id, name: typed }))
+    setTyped(null)
+  }
+  return (
+    <Input
+      aria-label="Section name"
+      size="sm"
+      width="170px"
+      fontFamily="heading"
+      fontWeight={600}
+      bg="ground"
+      borderColor="seamline"
+      value={typed ?? section.name}
+      onChange={event => setTyped(event.target.value)}
+      onBlur={keep}
+      onKeyDown={event => {
+        if (event.key === 'Enter') keep()
+        if (event.key === 'Escape') setTyped(null)
+      }}
+    />
+  )
+}

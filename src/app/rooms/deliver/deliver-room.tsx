@@ -1,0 +1,74 @@
+/** Deliver: what do I send? */
+import { Box, Flex, Grid, Text } from '@chakra-ui/react'
+import { Download } from 'lucide-react'
+import { useState } from 'react'
+import { Card, CardTitle, Pill, PrimaryButton, RoomHeading } from '../../shared/parts'
+import { useSong } from '../../song/song-store'
+import { DeliveryRow } from './delivery-row'
+import { useDeliveries, type Part } from './use-deliveries'
+
+const PARTS: { part: Part; name: string; says: string }[] = [
+  { part: 'mix', name: 'Final mix', says: 'voices and beat, as heard' },
+  { part: 'vocals', name: 'Vocals alone', says: 'with their recipe and space' },
+  { part: 'beat', name: 'Beat alone', says: 'at its level in the mix' },
+]
+
+export function DeliverRoom() {
+  const title = useSong(song => song.title)
+  const [chosen, setChosen] = useState<Part[]>(['mix', 'vocals', 'beat'])
+  const [sampleRateHz, setRate] = useState<44_100 | 48_000>(48_000)
+  const deliveries = useDeliveries()
+  const toggle = (part: Part) => setChosen(chosen.includes(part) ? chosen.filter(entry => entry !== part) : [...chosen, part])
+  return (
+    <>
+      <RoomHeading above={`${title} · rendered by the same engine that plays`} title="What do you send?">
+        <PrimaryButton disabled={chosen.length === 0 || deliveries.busy} onClick={() => void deliveries.render(PARTS.map(entry => entry.part).filter(part => chosen.includes(part)), sampleRateHz)}>
+          Render {chosen.length === 1 ? PARTS.find(entry => entry.part === chosen[0])!.name.toLowerCase() : `${chosen.length} files`}
+        </PrimaryButton>
+      </RoomHeading>
+      <Grid templateColumns="minmax(0, 1fr) minmax(0, 1fr)" gap={4} alignItems="start">
+        <Card>
+          <CardTitle>Sound files</CardTitle>
+          <Flex direction="column" gap={2} mt={3}>
+            {PARTS.map(({ part, name, says }) => (
+              <Flex key={part} align="center" gap={3}>
+                <Pill chosen={chosen.includes(part)} onClick={() => toggle(part)} minW="130px">
+                  {name}
+                </Pill>
+                <Text color="ink.soft">{says}</Text>
+              </Flex>
+            ))}
+          </Flex>
+          <Flex align="center" gap={2} mt={4} role="group" aria-label="Format">
+            <Text>24-bit WAV at</Text>
+            <Pill chosen={sampleRateHz === 48_000} onClick={() => setRate(48_000)}>
+              48 kHz
+            </Pill>
+            <Pill chosen={sampleRateHz === 44_100} onClick={() => setRate(44_100)}>
+              44.1 kHz
+            </Pill>
+          </Flex>
+          <Text color="ink.soft" mt={3}>
+            Every file begins at the start of the beat, so they line up in any other program. Silence after the last sound is left off.
+          </Text>
+        </Card>
+        <Card>
+          <CardTitle>Song file</CardTitle>
+          <Text color="ink.soft" mt={2}>
+            The whole song as one zip: the document, the beat and every take, the bin’s too. Drop it on the Shelf, here or on another machine, to get the same song back.
+          </Text>
+          <Box mt={3}>
+            <Pill disabled={deliveries.busy} onClick={() => void deliveries.exportSong()}>
+              <Download size={15} aria-hidden /> Make a song file
+            </Pill>
+          </Box>
+        </Card>
+      </Grid>
+      <Flex direction="column" gap={3} mt={4} aria-live="polite">
+        {deliveries.items.map(item => (
+          <DeliveryRow key={item.id} item={item} onCancel={deliveries.cancel} />
+        ))}
+      </Flex>
+    </>
+  )
+}

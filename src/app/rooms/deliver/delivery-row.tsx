@@ -1,0 +1,56 @@
+/** One delivery: its progress, or the file with a short report. */
+import { Box, Button, Flex, Progress } from '@chakra-ui/react'
+import { Download } from 'lucide-react'
+import { formatLevel } from '../../shared/format'
+import { Card, Notice, Pill } from '../../shared/parts'
+import type { DeliveryItem } from './use-deliveries'
+
+export function DeliveryRow({ item, onCancel }: { item: DeliveryItem; onCancel: () => void }) {
+  if (item.kind === 'empty') return <Notice tone="warn" title={`${item.fileName}: nothing in it sounds.`}>Pick takes in Comp, or unmute the layers in Mix. No file was made.</Notice>
+  if (item.kind === 'failed') return <Notice tone="warn" title={`${item.fileName} could not be made.`}>The song is as it was. Try again; free some disk space if it happens again. ({item.detail})</Notice>
+  return (
+    <Card py={3} data-delivery={item.fileName}>
+      <Flex align="center" gap={4}>
+        <Box flex="1" minW={0}>
+          <Box fontWeight={600} truncate>
+            {item.fileName}
+          </Box>
+          {item.kind === 'running' ? (
+            <Progress.Root mt={2} size="sm" value={Math.round(item.fraction * 100)} aria-label={`Making ${item.fileName}`}>
+              <Progress.Track bg="sunken" borderRadius="full">
+                <Progress.Range bg="brand" />
+              </Progress.Track>
+            </Progress.Root>
+          ) : (
+            <Box color="ink.soft">
+              {item.report ? reportText(item.report) : null} {(item.bytes / 1e6).toFixed(1)} MB
+            </Box>
+          )}
+        </Box>
+        {item.kind === 'running' ? (
+          <Pill onClick={onCancel}>Cancel</Pill>
+        ) : (
+          <Button asChild size="sm" variant="outline" borderRadius="full" borderColor="seamline" color="ink">
+            <a href={item.url} download={item.fileName}>
+              <Download size={15} aria-hidden /> Save
+            </a>
+          </Button>
+        )}
+      </Flex>
+    </Card>
+  )
+}
+
+function reportText(report: NonNullable<Extract<DeliveryItem, { kind: 'ready' }>['report']>): string {
+  const { seconds, loudness, renderSeconds, ceilingTouched, sampleRateHz } = report
+  const parts = [
+    `${Math.floor(seconds / 60)}:${(seconds % 60).toFixed(1).padStart(4, '0')}`,
+    `peak ${formatLevel(loudness.samplePeakDbfs, 'dBFS')}`,
+    `true peak ${formatLevel(loudness.truePeakDbtp, 'dBTP')}`,
+    formatLevel(loudness.integratedLufs, 'LUFS'),
+    `${sampleRateHz / 1_000} kHz, 24 bit`,
+    `made ${(seconds / renderSeconds).toFixed(0)} times faster than it plays`,
+  ]
+  if (ceilingTouched) parts.push('the ceiling was touched')
+  return `${parts.join(' · ')} ·`
+}

@@ -1,0 +1,44 @@
+/** The recipe against the voices as sung, at equal loudness. */
+import { Text } from '@chakra-ui/react'
+import { useState } from 'react'
+import { planMix, type MixPlan } from '../../../core/mix/plan'
+import { runJob } from '../../../workers/run-job'
+import { formatDecibels } from '../../shared/format'
+import { Pill } from '../../shared/parts'
+import { currentSong } from '../../song/song-store'
+import { rangeOf, useView } from '../../song/view-store'
+
+/** Voices alone: the beat would hide what the recipe does to their loudness. */
+function voicesOnly(plan: MixPlan): MixPlan {
+  return { ...plan, beat: { ...plan.beat, gain: 0 } }
+}
+
+export function BeforeAfter() {
+  const view = useView(state => state.view)
+  const [measuring, setMeasuring] = useState(false)
+  const bypassed = view.kind === 'without-recipe'
+  const bypass = async () => {
+    setMeasuring(true)
+    const song = currentSong()
+    const without = planMix(song, { kind: 'without-recipe', gainDecibels: 0 })
+    const result = await runJob('compareLoudness', { plans: [voicesOnly(without), voicesOnly(planMix(song))], range: rangeOf(song, useView.getState().selection) })
+    setMeasuring(false)
+    const gainDecibels = result.kind === 'done' ? Math.max(-12, Math.min(12, result.value)) : 0
+    useView.setState({ view: { kind: 'without-recipe', gainDecibels } })
+  }
+  return (
+    <>
+      {bypassed ? (
+        <Text alignSelf="center" color="ink.soft">
+          Equal loudness: as sung {formatDecibels(view.gainDecibels, -Infinity)}
+        </Text>
+      ) : null}
+      <Pill chosen={bypassed} disabled={measuring} onClick={() => void bypass()}>
+        {measuring ? 'Matching loudness …' : 'As sung'}
+      </Pill>
+      <Pill chosen={!bypassed} onClick={() => useView.setState({ view: { kind: 'song' } })}>
+        With the recipe
+      </Pill>
+    </>
+  )
+}

@@ -1,0 +1,20 @@
+/** A level as a soft band behind its slider, drawn in animation frames. */
+import { Box } from '@chakra-ui/react'
+import { useCallback, useRef } from 'react'
+import { useFrameLoop } from '../../shared/use-frame-loop'
+import { useLive } from '../../song/live'
+
+/** -60 dBFS at the left, 0 dBFS at the right. */
+export function levelFraction(peak: number): number {
+  return peak <= 0.001 ? 0 : Math.min(1, (20 * Math.log10(peak) + 60) / 60)
+}
+
+export function LevelBand({ place, colour }: { place: number; colour: string }) {
+  const band = useRef<HTMLDivElement>(null)
+  const draw = useCallback(() => {
+    const { engine, playing } = useLive.getState()
+    if (band.current) band.current.style.transform = `scaleX(${engine && playing ? levelFraction(engine.transport[place]!) : 0})`
+  }, [place])
+  useFrameLoop(draw)
+  return <Box ref={band} aria-hidden position="absolute" left={0} right="92px" top="1px" bottom="1px" borderRadius="8px" opacity={0.22} transformOrigin="left" style={{ background: colour }} />
+}

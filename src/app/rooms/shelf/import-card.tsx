@@ -1,0 +1,82 @@
+/** An import as it goes, or why it did not. */
+import { Box, Flex, Progress } from '@chakra-ui/react'
+import type { SongId } from '../../../core/song/schema'
+import { Card, Notice, Pill } from '../../shared/parts'
+import type { ImportProblem, Imports } from './use-imports'
+
+export function ImportCard({ imports, onOpen }: { imports: Imports; onOpen: (songId: SongId) => void }) {
+  const { state } = imports
+  if (!state) return null
+  if (state.problem) {
+    const { title, text } = explain(state.problem)
+    const cutShort = state.problem.kind === 'refused' && state.problem.reason === 'cut-short' ? state.problem : null
+    return (
+      <Box mb={5}>
+        <Notice tone="warn" title={`“${state.fileName}”: ${title}`}>
+          {text}
+          <Flex gap={2} mt={2}>
+            {cutShort && cutShort.foundSeconds >= 1 ? (
+              <Pill onClick={() => void imports.acceptCutShort().then(songId => songId && onOpen(songId))}>Use the {cutShort.foundSeconds.toFixed(1)} s that are there</Pill>
+            ) : null}
+            <Pill onClick={imports.dismiss}>Close</Pill>
+          </Flex>
+        </Notice>
+      </Box>
+    )
+  }
+  return (
+    <Card mb={5}>
+      <Flex align="center" gap={4}>
+        <Box flex="1">
+          <Box mb={2}>Bringing in “{state.fileName}” …</Box>
+          <Progress.Root value={Math.round((state.fraction ?? 0) * 100)} size="sm" aria-label="Import">
+            <Progress.Track bg="sunken" borderRadius="full">
+              <Progress.Range bg="brand" />
+            </Progress.Track>
+          </Progress.Root>
+        </Box>
+        <Pill onClick={state.cancel}>Cancel</Pill>
+      </Flex>
+    </Card>
+  )
+}
+
+const FORMAT_NAMES: Record<string, string> = { mp4: 'AAC in an MP4 or M4A file', aiff: 'AIFF', webm: 'WebM', 'ogg-opus': 'Opus' }
+
+/** What happened, what was kept, what to do. */
+function explain(problem: ImportProblem): { title: string; text: string } {
+  if (problem.kind === 'storage-full') return { title: 'the browser has no room left for it.', text: 'Nothing of it was kept. Free some disk space, or empty the bin, and try again.' }
+  if (problem.kind === 'failed') return { title: 'something went wrong while reading it.', text: `Nothing of it was kept. Try again; if it happens again, convert the file to WAV first. (${problem.detail})` }
+  if (problem.kind === 'no-demo') return { title: 'the demo song is not on this server.', text: 'Start the app with “npm run demo”, which makes it.' }
+  const nothing = 'Nothing of it was kept, and your songs are as they were.'
+  switch (problem.reason) {
+    case 'empty':
+      return { title: 'there is no sound in this file.', text: `${nothing} Export the beat again and drop the new file.` }
+    case 'not-sound':
+      return { title: 'this is not a sound file that can be read.', text: `${nothing} Drop a WAV, MP3, FLAC or Ogg Vorbis file.` }
+    case 'unsupported':
+      return { title: `${FORMAT_NAMES[problem.format] ?? 'this kind of sound file'} cannot be read yet.`, text: `${nothing} Convert it to WAV, MP3, FLAC or Ogg Vorbis: mono or stereo, 8 to 192 kHz.` }
+    case 'too-long':
+      return { title: 'this is longer than 20 minutes.', text: `${nothing} Cut the part that you will sing over and drop that.` }
+    case 'cut-short': {
+      const promised = problem.promisedSeconds === null ? '' : ` of the ${problem.promisedSeconds.toFixed(1)} s it promises`
+      return { title: 'this file is cut short.', text: `${problem.foundSeconds.toFixed(1)} s${promised} are there. ${nothing} Get the whole file if you can, or use what there is.` }
+    }
+    case 'not-zip':
+      return { title: 'this zip is damaged or cut short.', text: `${nothing} Copy or download it again.` }
+    case 'no-document':
+    case 'not-a-song':
+      return { title: 'this zip is not a Plush Layer song file.', text: nothing }
+    case 'newer':
+      return { title: 'this song file was made with a later release.', text: `${nothing} Update the app, then drop it again.` }
+    case 'unsafe-name':
+      return { title: 'this zip holds something that does not belong in a song file.', text: `It was refused unopened because of “${problem.detail}”. ${nothing}` }
+    case 'too-large':
+      return { title: 'this zip says that it unpacks to far more than a song can be.', text: `It was refused unopened. ${nothing}` }
+    case 'damaged-document':
+      return { title: 'the song in this file is damaged.', text: `${nothing} (${problem.detail})` }
+    case 'missing-sound':
+    case 'damaged-sound':
+      return { title: 'a sound in this song file is missing or damaged.', text: `${nothing} Use an older copy of the file. (${problem.detail})` }
+  }
+}

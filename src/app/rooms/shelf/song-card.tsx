@@ -1,0 +1,68 @@
+/** A song on the Shelf. */
+import { Box, chakra, Flex, Input } from '@chakra-ui/react'
+import { Copy, Pencil, RotateCcw, Trash2 } from 'lucide-react'
+import { useState } from 'react'
+import { destroySong, duplicateSong, renameSong, setBinned, type ShelfEntry } from '../../../storage/songs'
+import { queryClient } from '../../query-client'
+import { count, formatKey, formatMinutes, formatTempo } from '../../shared/format'
+import { Card, Pill } from '../../shared/parts'
+
+const IconButton = chakra('button', { base: { color: 'ink.soft', p: '6px', borderRadius: '8px', cursor: 'pointer', _hover: { bg: 'sunken', color: 'ink' } } })
+const TitleButton = chakra('button', { base: { fontFamily: 'heading', fontSize: '19px', fontWeight: 600, textAlign: 'left', cursor: 'pointer', borderRadius: '6px' } })
+
+export function SongCard({ entry, onOpen }: { entry: ShelfEntry; onOpen: () => void }) {
+  const [title, setTitle] = useState<string | null>(null)
+  const [asking, setAsking] = useState(false)
+  const act = async (action: Promise<unknown>) => {
+    await action
+    await queryClient.invalidateQueries({ queryKey: ['songs'] })
+  }
+  const rename = () => {
+    const next = title?.trim()
+    setTitle(null)
+    if (next && next !== entry.title) void act(renameSong(entry.id, next.slice(0, 120)))
+  }
+  const now = () => new Date().toISOString()
+  return (
+    <Card as="article" aria-label={entry.title} display="flex" flexDirection="column" gap={2}>
+      {title === null ? (
+        <TitleButton onClick={onOpen}>{entry.title}</TitleButton>
+      ) : (
+        <Input autoFocus aria-label="Song title" size="sm" value={title} onChange={event => setTitle(event.target.value)} onBlur={rename} onKeyDown={event => (event.key === 'Enter' ? rename() : event.key === 'Escape' && setTitle(null))} />
+      )}
+      <Box color="ink.soft">
+        {formatMinutes(entry.frames)} · {formatTempo(entry.tempoBpm)} bpm · {formatKey(entry.key)}
+        <br />
+        {count(entry.takeCount, 'take')} · touched {new Date(entry.touchedAt).toLocaleString([], { dateStyle: 'medium', timeStyle: 'short' })}
+      </Box>
+      <Flex gap={1} mt="auto">
+        {entry.binnedAt === null ? (
+          <>
+            <IconButton aria-label={`Rename ${entry.title}`} title="Rename" onClick={() => setTitle(entry.title)}>
+              <Pencil size={16} aria-hidden />
+            </IconButton>
+            <IconButton aria-label={`Duplicate ${entry.title}`} title="Duplicate" onClick={() => void act(duplicateSong(entry.id, `${entry.title} copy`.slice(0, 120), now()))}>
+              <Copy size={16} aria-hidden />
+            </IconButton>
+            <IconButton aria-label={`Put ${entry.title} in the bin`} title="Put in the bin" onClick={() => void act(setBinned(entry.id, now()))}>
+              <Trash2 size={16} aria-hidden />
+            </IconButton>
+          </>
+        ) : (
+          <>
+            <Pill onClick={() => void act(setBinned(entry.id, null))}>
+              <RotateCcw size={14} aria-hidden /> Put back
+            </Pill>
+            {asking ? (
+              <Pill color="warn" onClick={() => void act(destroySong(entry.id))}>
+                Yes, remove its {count(entry.takeCount, 'take')} for good
+              </Pill>
+            ) : (
+              <Pill onClick={() => setAsking(true)}>Remove for good …</Pill>
+            )}
+          </>
+        )}
+      </Flex>
+    </Card>
+  )
+}

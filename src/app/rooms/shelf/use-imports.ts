@@ -1,0 +1,89 @@
+/** Making songs from dropped files: one at a time, with progress, and nothing half-made left behind. */
+import { useState } from 'react'
+import { titleFromFileName } from '../../../core/files/names'
+import { makeSong } from '../../../core/song/make-song'
+import type { AssetId, SongId } from '../../../core/song/schema'
+import { makeId } from '../../../storage/database'
+import { addSong } from '../../../storage/songs'
+import { discardAsset } from '../../../storage/sounds'
+import type { ImportBeatResult, ImportSongResult, JobResult } from '../../../workers/contract'
+import { runJob } from '../../../workers/run-job'
+import { queryClient } from '../../query-client'
+
+export type ImportProblem =
+  | Exclude<ImportBeatResult, { kind: 'imported' }>
+  | Exclude<ImportSongResult, { kind: 'imported' }>
+  | { kind: 'failed'; detail: string }
+  | { kind: 'no-demo' }
+
+export interface ImportState {
+  fileName: string
+  /** 0..1 while it runs; null once it has ended in a problem. */
+  fraction: number | null
+  problem: ImportProblem | null
+  cancel: () => void
+}
+
+export interface Imports {
+  state: ImportState | null
+  busy: boolean
+  importFile: (file: File, acceptCutShort?: boolean) => Promise<SongId | null>
+  importDemo: () => Promise<SongId | null>
+  /** Takes the part that is there of the file that was refused as cut short. */
+  acceptCutShort: () => Promise<SongId | null>
+  dismiss: () => void
+}
+
+export function useImports(): Imports {
+  const [state, setState] = useState<ImportState | null>(null)
+  const [refused, setRefused] = useState<File | null>(null)
+  const run = async (fileName: string, work: (onProgress: (fraction: number) => void, signal: AbortSignal) => Promise<SongId | ImportProblem | null>) => {
+    const abort = new AbortController()
+    const base: ImportState = { fileName, fraction: 0, problem: null, cancel: () => abort.abort() }
+    setState(base)
+    const outcome = await work(fraction => setState({ ...base, fraction }), abort.signal)
+    const problem = outcome !== null && typeof outcome === 'object' ? outcome : null
+    setState(problem ? { ...base, fraction: null, problem } : null)
+    await queryClient.invalidateQueries({ queryKey: ['songs'] })
+    return typeof outcome === 'string' ? outcome : null
+  }
+  const importFile = (file: File, acceptCutShort = false) => {
+    setRefused(file)
+    return run(file.name, (onProgress, signal) => (/\.zip$/i.test(file.name) ? importSongFile(file, onProgress, signal) : importBeatFile(file, acceptCutShort, onProgress, signal)))
+  }
+  const importDemo = () =>
+    run('Slow Ferry', async (onProgress, signal) => {
+      const response = await fetch('/demo/slow-ferry.zip', { signal }).catch(() => null)
+      if (!response?.ok) return signal.aborted ? null : { kind: 'no-demo' }
+      return importSongFile(await response.blob(), onProgress, signal)
+    })
+  return {
+    state,
+    busy: state !== null && state.fraction !== null,
+    importFile,
+    importDemo,
+    acceptCutShort: () => (refused ? importFile(refused, true) : Promise.resolve(null)),
+    dismiss: () => setState(null),
+  }
+}
+
+async function importBeatFile(file: File, acceptCutShort: boolean, onProgress: (fraction: number) => void, signal: AbortSignal): Promise<SongId | ImportProblem | null> {
+  const assetId = makeId() as AssetId
+  const result = await runJob('importBeat', { file, assetId, acceptCutShort }, { onProgress, signal })
+  if (result.kind !== 'done' || result.value.kind !== 'imported') await discardAsset(assetId)
+  if (result.kind !== 'done') return unfinished(result)
+  if (result.value.kind !== 'imported') return result.value
+  const song = makeSong({ songId: makeId() as SongId, title: titleFromFileName(file.name), assetId, fileName: file.name, frames: result.value.sound.frames, makeId })
+  await addSong(song, new Date().toISOString())
+  return song.id
+}
+
+async function importSongFile(file: Blob, onProgress: (fraction: number) => void, signal: AbortSignal): Promise<SongId | ImportProblem | null> {
+  const result = await runJob('importSong', { file }, { onProgress, signal })
+  if (result.kind !== 'done') return unfinished(result)
+  return result.value.kind === 'imported' ? result.value.songId : result.value
+}
+
+function unfinished(result: Exclude<JobResult<unknown>, { kind: 'done' }>): ImportProblem | null {
+  return result.kind === 'cancelled' ? null : { kind: 'failed', detail: result.detail }
+}

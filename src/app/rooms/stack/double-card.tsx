@@ -1,0 +1,88 @@
+/** Make a double from what is left: takes that no layer plays. */
+import { Box, Flex, NativeSelect, Text } from '@chakra-ui/react'
+import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+import { layDouble, proposeDouble } from '../../../core/layers/doubles'
+import type { LayerId } from '../../../core/song/schema'
+import { lineTitle, requirePlacedLine, requireTake, takesCovering } from '../../../core/song/select'
+import { makeId } from '../../../storage/database'
+import { count } from '../../shared/format'
+import { Card, CardTitle, Pill } from '../../shared/parts'
+import { currentSong, edit, useSong } from '../../song/song-store'
+import { peaksLookup } from '../../song/sounds'
+import { selectedLines, useView } from '../../song/view-store'
+
+export function DoubleCard() {
+  const song = useSong(current => current)
+  const selection = useView(state => state.selection)
+  const doubles = song.layers.filter(layer => layer.role === 'double')
+  const lead = song.layers.find(layer => layer.role === 'lead')
+  const [chosen, setChosen] = useState<LayerId | null>(null)
+  const double = doubles.find(layer => layer.id === chosen) ?? doubles[0]
+  const lines = selectedLines(song, selection)
+  const proposal = useQuery({
+    queryKey: ['double', song, lead?.id, double?.id, lines.map(placed => placed.line.id)],
+    queryFn: async () => {
+      const takes = lines.flatMap(placed => takesCovering(song, lead!.id, placed))
+      const peaksOf = await peaksLookup([...new Set([...takes, ...song.takes.filter(take => take.layerId === double!.id)])])
+      return { peaksOf, ...proposeDouble(song, { sourceLayerId: lead!.id, doubleLayerId: double!.id, lineIds: lines.map(placed => placed.line.id), peaksOf }) }
+    },
+    enabled: Boolean(lead && double && lines.length > 0),
+    gcTime: 0,
+  })
+  if (!lead || !double) return <Card><CardTitle>Make a double from what is left</CardTitle><Text color="ink.soft" mt={2}>This needs a lead and a layer with the role “Double”. Add one at the right.</Text></Card>
+  const found = proposal.data
+  const accept = () => {
+    if (!found) return
+    edit(`make ${double.name} from what is left`, current => layDouble(current, { doubleLayerId: double.id, proposal: found, peaksOf: found.peaksOf, makeId }))
+  }
+  const missing = found?.missingLineIds.length ?? 0
+  return (
+    <Card>
+      <CardTitle>Make a double from what is left</CardTitle>
+      <Flex gap={2} align="center" mt={2} wrap="wrap">
+        <NativeSelect.Root size="sm" width="150px">
+          <NativeSelect.Field aria-label="Double" bg="card" borderColor="seamline" value={double.id} onChange={event => setChosen(event.target.value as LayerId)}>
+            {doubles.map(layer => (
+              <option key={layer.id} value={layer.id}>
+                {layer.name}
+              </option>
+            ))}
+          </NativeSelect.Field>
+          <NativeSelect.Indicator />
+        </NativeSelect.Root>
+        <Text color="ink.soft">
+          for {selection.kind === 'song' ? 'the whole song' : selection.kind === 'section' ? 'the selected section' : count(lines.length, 'line')}: choose more on the sheet
+        </Text>
+      </Flex>
+      <Box as="ul" mt={3} listStyleType="none" maxH="190px" overflowY="auto" tabIndex={0} aria-label="Proposed takes">
+        {found?.choices.map(choice => (
+          <Flex as="li" key={choice.lineId} gap={3} py="2px">
+            <Box flex="1" truncate>
+              {lineTitle(requirePlacedLine(currentSong(), choice.lineId))}
+            </Box>
+            <Box color="ink.soft" whiteSpace="nowrap">
+              {requireTake(currentSong(), choice.takeId).name.toLowerCase()} · moves {Math.round(Math.max(0, choice.likeness) * 100)} % like the lead
+            </Box>
+          </Flex>
+        ))}
+        {found?.missingLineIds.map(lineId => (
+          <Flex as="li" key={lineId} gap={3} py="2px">
+            <Box flex="1" truncate>
+              {lineTitle(requirePlacedLine(currentSong(), lineId))}
+            </Box>
+            <Box color="warn" whiteSpace="nowrap">
+              no take left: sing 1 more pass
+            </Box>
+          </Flex>
+        ))}
+      </Box>
+      <Flex mt={3} gap={3} align="center">
+        <Pill borderColor="brand" onClick={accept} disabled={!found || found.choices.length === 0}>
+          Make the double from {count(found?.choices.length ?? 0, 'take')}
+        </Pill>
+        {missing > 0 ? <Text color="ink.soft">{count(missing, 'line')} {missing === 1 ? 'needs' : 'need'} one more pass.</Text> : null}
+      </Flex>
+    </Card>
+  )
+}

@@ -1,0 +1,85 @@
+/** The layers themselves: add, rename, move, tint, remove. */
+import { Box, chakra, Flex, Input, NativeSelect } from '@chakra-ui/react'
+import { ArrowDown, ArrowUp, Plus, Trash2 } from 'lucide-react'
+import { useState } from 'react'
+import { ROLES } from '../../../core/layers/roles'
+import { addLayer, describeLayer, layTemplate, moveLayer, removeLayer } from '../../../core/layers/template'
+import type { Layer, Role } from '../../../core/song/schema'
+import { makeId } from '../../../storage/database'
+import { count } from '../../shared/format'
+import { Card, CardTitle, Pill } from '../../shared/parts'
+import { edit, useSong } from '../../song/song-store'
+import { ROLE_LOOKS, ROLE_NAMES } from '../../theme/roles'
+import { useTheme } from '../../theme/theme-store'
+
+const SmallButton = chakra('button', { base: { p: '4px', borderRadius: '7px', color: 'ink.soft', cursor: 'pointer', _hover: { bg: 'sunken', color: 'ink' }, _disabled: { opacity: 0.35, cursor: 'default' } } })
+
+export function LayerList() {
+  const song = useSong(current => current)
+  const [role, setRole] = useState<Role>('double')
+  return (
+    <Card>
+      <Flex justify="space-between" align="center">
+        <CardTitle>Layers</CardTitle>
+        <Pill onClick={() => edit('lay out the template', current => layTemplate(current, { makeId }))} title="Adds what the template has and the song lacks; empty layers of your own make room">
+          Lay the template again
+        </Pill>
+      </Flex>
+      <Flex direction="column" mt={2}>
+        {song.layers.map((layer, index) => (
+          <LayerRow key={layer.id} layer={layer} takes={song.takes.filter(take => take.layerId === layer.id && !take.binned).length} first={index === 0} last={index === song.layers.length - 1} />
+        ))}
+      </Flex>
+      <Flex mt={2} gap={2}>
+        <RoleSelect label="Role of the new layer" value={role} onChange={setRole} />
+        <Pill onClick={() => edit(`add a layer`, current => addLayer(current, { name: `${ROLE_NAMES[role]} ${current.layers.filter(layer => layer.role === role).length + 1}`, role, makeId }))}>
+          <Plus size={14} aria-hidden /> Add a layer
+        </Pill>
+      </Flex>
+    </Card>
+  )
+}
+
+function LayerRow({ layer, takes, first, last }: { layer: Layer; takes: number; first: boolean; last: boolean }) {
+  const theme = useTheme(state => state.theme)
+  const [typed, setTyped] = useState<string | null>(null)
+  const look = ROLE_LOOKS[layer.tint]
+  const keep = () => {
+    if (typed !== null && typed.trim() && typed.trim() !== layer.name) edit(`rename ${layer.name}`, song => describeLayer(song, { layerId: layer.id, name: typed }))
+    setTyped(null)
+  }
+  return (
+    <Flex align="center" gap={2} py="3px">
+      <Box flex="0 0 14px" height="14px" borderRadius="full" aria-hidden style={{ background: theme === 'day' ? look.day : look.night }} />
+      <Input aria-label={`Name of ${layer.name}`} size="xs" flex="1 1 auto" minW="80px" borderColor="transparent" fontWeight={600} value={typed ?? layer.name} onChange={event => setTyped(event.target.value)} onBlur={keep} onKeyDown={event => (event.key === 'Enter' ? keep() : event.key === 'Escape' && setTyped(null))} />
+      <Box color="ink.soft" fontSize="12px" flex="0 0 56px">
+        {count(takes, 'take')}
+      </Box>
+      <RoleSelect label={`Tint of ${layer.name}`} value={layer.tint} onChange={tint => edit(`tint ${layer.name}`, song => describeLayer(song, { layerId: layer.id, tint }))} />
+      <SmallButton aria-label={`Move ${layer.name} up`} disabled={first} onClick={() => edit(`move ${layer.name} up`, song => moveLayer(song, { layerId: layer.id, by: -1 }))}>
+        <ArrowUp size={15} aria-hidden />
+      </SmallButton>
+      <SmallButton aria-label={`Move ${layer.name} down`} disabled={last} onClick={() => edit(`move ${layer.name} down`, song => moveLayer(song, { layerId: layer.id, by: 1 }))}>
+        <ArrowDown size={15} aria-hidden />
+      </SmallButton>
+      <SmallButton aria-label={`Remove ${layer.name}`} title={takes > 0 ? `Its ${count(takes, 'take')} go to the bin` : 'Remove'} onClick={() => edit(`remove ${layer.name}`, song => removeLayer(song, { layerId: layer.id }))}>
+        <Trash2 size={15} aria-hidden />
+      </SmallButton>
+    </Flex>
+  )
+}
+
+function RoleSelect({ label, value, onChange }: { label: string; value: Role; onChange: (role: Role) => void }) {
+  return (
+    <NativeSelect.Root size="xs" width="124px" flexShrink={0}>
+      <NativeSelect.Field aria-label={label} bg="card" borderColor="seamline" value={value} onChange={event => onChange(event.target.value as Role)}>
+        {ROLES.map(role => (
+          <option key={role} value={role}>
+            {ROLE_NAMES[role]}
+          </option>
+        ))}
+      </NativeSelect.Field>
+      <NativeSelect.Indicator />
+    </NativeSelect.Root>
+  )
+}

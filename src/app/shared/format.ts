@@ -1,0 +1,54 @@
+/** Numbers in words. */
+import type { Key } from '../../core/beat/key'
+import { SAMPLE_RATE_HZ } from '../../core/audio/frames'
+
+/** "1:48" */
+export function formatMinutes(frames: number): string {
+  const seconds = Math.max(0, Math.round(frames / SAMPLE_RATE_HZ))
+  return `${Math.floor(seconds / 60)}:${String(seconds % 60).padStart(2, '0')}`
+}
+
+/** "0:52.4" */
+export function formatClock(frames: number): string {
+  const tenths = Math.max(0, Math.floor((frames / SAMPLE_RATE_HZ) * 10))
+  return `${Math.floor(tenths / 600)}:${String(Math.floor(tenths / 10) % 60).padStart(2, '0')}.${tenths % 10}`
+}
+
+/** "-4.2 dB"; the lowest level is "off". */
+export function formatDecibels(decibels: number, lowest = -60): string {
+  return decibels <= lowest ? 'off' : `${decibels > 0 ? '+' : ''}${decibels.toFixed(1)} dB`
+}
+
+/** Levels that were measured: "-8.4 dBFS", or "silent". */
+export function formatLevel(decibels: number, unit: string): string {
+  return Number.isFinite(decibels) ? `${decibels.toFixed(1)} ${unit}` : 'silent'
+}
+
+/** "92.6" with no more digits than it has, at most three. */
+export function formatTempo(tempoBpm: number): string {
+  return String(Math.round(tempoBpm * 1_000) / 1_000)
+}
+
+/** "F minor", with a flat sign for flats. */
+export function formatKey(key: Key | null): string {
+  return key ? `${formatNote(key.tonic)} ${key.mode}` : 'no key'
+}
+
+export function formatNote(note: string): string {
+  return note.replace('#', '♯').replace(/^([A-G])b/, '$1♭')
+}
+
+/** "23.0 ms" */
+export function formatMilliseconds(frames: number): string {
+  return `${((frames / SAMPLE_RATE_HZ) * 1_000).toFixed(1)} ms`
+}
+
+export function formatPan(pan: number): string {
+  const percent = Math.round(Math.abs(pan) * 100)
+  return percent === 0 ? 'middle' : `${percent} ${pan < 0 ? 'left' : 'right'}`
+}
+
+/** "1 take", "3 takes" */
+export function count(number: number, one: string, many = `${one}s`): string {
+  return `${number} ${number === 1 ? one : many}`
+}

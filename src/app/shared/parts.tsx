@@ -1,0 +1,110 @@
+/** The cloth every room is cut from: cards, pills, headings, key caps, messages. */
+import { Box, Button, Flex, Heading, Text, type BoxProps, type ButtonProps } from '@chakra-ui/react'
+import type { ReactNode } from 'react'
+
+export function Card({ children, ...props }: BoxProps) {
+  return (
+    <Box bg="card" borderRadius="card" boxShadow="card" p={4} {...props}>
+      {children}
+    </Box>
+  )
+}
+
+/** The well behind ribbons and meters. */
+export function Well({ children, ...props }: BoxProps) {
+  return (
+    <Box bg="sunken" borderRadius="card" p={4} {...props}>
+      {children}
+    </Box>
+  )
+}
+
+export function CardTitle({ children }: { children: ReactNode }) {
+  return (
+    <Heading as="h2" fontFamily="heading" fontSize="16px" fontWeight={600} lineHeight={1.3}>
+      {children}
+    </Heading>
+  )
+}
+
+/** The room's question or subject, large, with a line above it and the one primary action at the right. */
+export function RoomHeading({ above, title, children }: { above: ReactNode; title: string; children?: ReactNode }) {
+  return (
+    <Flex justify="space-between" align="end" gap={4} mb={3}>
+      <Box minW={0}>
+        <Text color="ink.soft" truncate>
+          {above}
+        </Text>
+        <Heading as="h1" fontFamily="heading" fontSize="26px" fontWeight={600} lineHeight={1.2} truncate>
+          {title}
+        </Heading>
+      </Box>
+      <Flex gap={2} flexShrink={0}>
+        {children}
+      </Flex>
+    </Flex>
+  )
+}
+
+/** A soft choice or action; `chosen` marks one of several. */
+export function Pill({ chosen, children, ...props }: ButtonProps & { chosen?: boolean }) {
+  return (
+    <Button
+      size="sm"
+      variant="outline"
+      borderRadius="full"
+      fontWeight={500}
+      px={4}
+      bg={chosen ? 'sunken' : 'card'}
+      color="ink"
+      borderColor={chosen ? 'brand' : 'seamline'}
+      borderWidth="1px"
+      _hover={{ bg: 'sunken' }}
+      {...(chosen === undefined ? {} : { 'aria-pressed': chosen })}
+      {...props}
+    >
+      {children}
+    </Button>
+  )
+}
+
+/** The one primary action in view. */
+export function PrimaryButton({ children, ...props }: ButtonProps) {
+  return (
+    <Button size="md" borderRadius="full" px={5} fontWeight={600} bg="brand" color="brand.ink" _hover={{ filter: 'brightness(1.08)' }} {...props}>
+      {children}
+    </Button>
+  )
+}
+
+export function KeyCap({ children }: { children: ReactNode }) {
+  return (
+    <Box as="kbd" fontFamily="body" fontSize="11px" lineHeight="18px" minW="18px" textAlign="center" px="4px" borderRadius="5px" borderWidth="1px" borderColor="seamline" bg="sunken" color="ink.soft">
+      {children}
+    </Box>
+  )
+}
+
+/** A verdict with its word, or what happened, what was kept and what to do. */
+export function Notice({ tone, title, children }: { tone: 'ok' | 'warn' | 'plain'; title: string; children?: ReactNode }) {
+  return (
+    <Box role={tone === 'warn' ? 'alert' : 'status'} borderLeftWidth="3px" borderColor={tone === 'plain' ? 'seamline' : tone} bg="card" borderRadius="8px" px={3} py={2}>
+      <Text fontWeight={600} color={tone === 'plain' ? 'ink' : tone}>
+        {title}
+      </Text>
+      {children ? <Box color="ink.soft">{children}</Box> : null}
+    </Box>
+  )
+}
+
+/** An empty place that teaches the next step in one sentence and one button. */
+export function EmptyState({ text, children }: { text: string; children?: ReactNode }) {
+  return (
+    <Flex direction="column" align="center" justify="center" gap={3} minH="180px" borderWidth="1px" borderStyle="dashed" borderColor="seamline" borderRadius="card" p={6} textAlign="center">
+      <Text color="ink.soft" maxW="46ch">
+        {text}
+      </Text>
+      {children}
+    </Flex>
+  )
+}

@@ -1,0 +1,88 @@
+/** Stored levels of a sound at several zooms, from which ribbons are drawn and quiet spots are found. */
+import type { Mono, Planar } from './frames'
+
+/** Frames a bin covers, level by level. */
+export const PEAK_LEVEL_FRAMES = [128, 512, 2_048, 8_192] as const
+
+/** One zoom level: for each bin of `binFrames` frames the largest absolute sample and the root mean square, over all channels. */
+export interface PeakLevel {
+  binFrames: number
+  peak: Mono
+  rms: Mono
+}
+
+export interface Peaks {
+  frames: number
+  levels: PeakLevel[]
+}
+
+/** Builds the finest level as sound arrives; coarser ones come from it at the end. */
+export class PeaksBuilder {
+  private readonly peak: number[] = []
+  private readonly power: number[] = []
+  private binPeak = 0
+  private binPower = 0
+  private binFill = 0
+  private frames = 0
+
+  push(planes: Planar): void {
+    const binFrames = PEAK_LEVEL_FRAMES[0]
+    const length = planes[0].length
+    for (let i = 0; i < length; i++) {
+      for (const plane of planes) {
+        const sample = plane[i]
+        const level = sample < 0 ? -sample : sample
+        if (level > this.binPeak) this.binPeak = level
+        this.binPower += (sample * sample) / planes.length
+      }
+      if (++this.binFill === binFrames) this.closeBin()
+    }
+    this.frames += length
+  }
+
+  finish(): Peaks {
+    if (this.binFill > 0) this.closeBin()
+    let peak = Float32Array.from(this.peak)
+    let power = Float32Array.from(this.power)
+    const levels: PeakLevel[] = []
+    PEAK_LEVEL_FRAMES.forEach((binFrames, index) => {
+      if (index > 0) {
+        const ratio = binFrames / PEAK_LEVEL_FRAMES[index - 1]
+        peak = reduce(peak, ratio, Math.max, false)
+        power = reduce(power, ratio, (a, b) => a + b, true)
+      }
+      levels.push({ binFrames, peak, rms: power.map(Math.sqrt) })
+    })
+    return { frames: this.frames, levels }
+  }
+
+  private closeBin(): void {
+    this.peak.push(this.binPeak)
+    this.power.push(this.binPower / this.binFill)
+    this.binPeak = this.binPower = this.binFill = 0
+  }
+}
+
+export function makePeaks(planes: Planar): Peaks {
+  const builder = new PeaksBuilder()
+  builder.push(planes)
+  return builder.finish()
+}
+
+/** The coarsest level whose bins are no longer than `framesPerPixel`; the finest if none is. */
+export function levelFor(peaks: Peaks, framesPerPixel: number): PeakLevel {
+  let best = peaks.levels[0]
+  for (const level of peaks.levels) if (level.binFrames <= framesPerPixel) best = level
+  return best
+}
+
+function reduce(values: Float32Array, ratio: number, join: (a: number, b: number) => number, mean: boolean): Mono {
+  const reduced = new Float32Array(Math.ceil(values.length / ratio))
+  for (let bin = 0; bin < reduced.length; bin++) {
+    const end = Math.min(values.length, (bin + 1) * ratio)
+    let value = values[bin * ratio]
+    for (let i = bin * ratio + 1; i < end; i++) value = join(value, values[i])
+    reduced[bin] = mean ? value / (end - bin * ratio) : value
+  }
+  return reduced
+}

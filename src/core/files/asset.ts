@@ -1,0 +1,55 @@
+/** Facts about stored sound, gathered once while its chunks pass by. */
+import xxhash from 'xxhash-wasm'
+import type { Planar } from '../audio/frames'
+import { PeaksBuilder, type Peaks } from '../audio/peaks'
+import { exactEncoding, type WrittenEncoding } from './wav'
+
+export interface AssetFacts {
+  frames: number
+  channels: number
+  /** 64-bit xxHash of all samples as little-endian floats, chunk by chunk, channel by channel; 16 hex digits. */
+  contentHash: string
+  /** The smallest WAV format that holds the sound exactly. */
+  encoding: WrittenEncoding
+  /** Runs of three or more samples at full scale. */
+  clippedRuns: number
+  peaks: Peaks
+}
+
+/** Takes an asset's chunks in order and knows its facts at the end. */
+export class AssetReader {
+  private frames = 0
+  private encoding: WrittenEncoding = 'pcm16'
+  private clippedRuns = 0
+  private fullScaleRun = 0
+  private readonly peaks = new PeaksBuilder()
+
+  private constructor(private readonly channels: number, private readonly hash: { update(bytes: Uint8Array): unknown; digest(): bigint }) {}
+
+  static async create(channels: number): Promise<AssetReader> {
+    const { create64 } = await xxhash()
+    return new AssetReader(channels, create64())
+  }
+
+  push(planes: Planar): void {
+    this.frames += planes[0].length
+    this.encoding = exactEncoding(planes, this.encoding)
+    this.peaks.push(planes)
+    for (const plane of planes) this.hash.update(new Uint8Array(plane.buffer, plane.byteOffset, plane.byteLength))
+    for (const sample of planes[0]) {
+      if (Math.abs(sample) < 0.9999) this.fullScaleRun = 0
+      else if (++this.fullScaleRun === 3) this.clippedRuns++
+    }
+  }
+
+  finish(): AssetFacts {
+    return {
+      frames: this.frames,
+      channels: this.channels,
+      contentHash: this.hash.digest().toString(16).padStart(16, '0'),
+      encoding: this.encoding,
+      clippedRuns: this.clippedRuns,
+      peaks: this.peaks.finish(),
+    }
+  }
+}

@@ -1,0 +1,107 @@
+/** Importing a sound file: decoded, resampled once to 48 kHz, handed on in chunks. */
+import { SAMPLE_RATE_HZ, type Planar } from '../audio/frames'
+import { Resampler } from '../audio/resample'
+import { CHUNK_FRAMES } from '../mix/chunk-window'
+import type { ByteSource } from './byte-source'
+import { openSound } from './decode'
+import type { SoundFormat } from './sniff'
+
+export const MAX_IMPORT_SECONDS = 20 * 60
+
+export interface ImportedSound {
+  format: SoundFormat
+  /** The file's own rate. */
+  sampleRateHz: number
+  channels: number
+  /** Length at 48 kHz. */
+  frames: number
+}
+
+export type ImportSoundResult =
+  | { kind: 'imported'; sound: ImportedSound; cutShort: { promisedSeconds: number | null } | null }
+  | { kind: 'refused'; reason: 'empty' | 'not-sound' | 'unsupported' | 'too-long'; format: SoundFormat }
+  | { kind: 'refused'; reason: 'cut-short'; format: SoundFormat; foundSeconds: number; promisedSeconds: number | null }
+  | { kind: 'cancelled' }
+
+/** More than this many missing seconds make a file cut short. */
+const MISSING_TOLERANCE_SECONDS = 0.2
+
+/**
+ * @param sink Called in order with chunks of CHUNK_FRAMES at 48 kHz; the last is shorter. What it was given before a refusal is the caller's to drop.
+ * @param acceptCutShort Import what is there of a file that ends too early, instead of refusing it.
+ */
+export async function importSound(
+  source: ByteSource,
+  sink: (planes: Planar) => Promise<void> | void,
+  options: { onProgress?: (fraction: number) => void; signal?: AbortSignal; acceptCutShort?: boolean } = {},
+): Promise<ImportSoundResult> {
+  const opened = await openSound(source)
+  if (!opened.ok) return { kind: 'refused', reason: opened.reason, format: opened.format }
+  const { sound } = opened
+  const { format, sampleRateHz, channels } = sound
+  const refuse = (reason: 'empty' | 'not-sound' | 'too-long'): ImportSoundResult => ({ kind: 'refused', reason, format })
+  if (sound.promisedFrames !== null && Number.isFinite(sound.promisedFrames) && sound.promisedFrames / sampleRateHz > MAX_IMPORT_SECONDS) return refuse('too-long')
+  const chunker = new Chunker(channels, sink)
+  const resamplers = sampleRateHz === SAMPLE_RATE_HZ ? null : Array.from({ length: channels }, () => new Resampler(sampleRateHz, SAMPLE_RATE_HZ))
+  let framesRead = 0
+  try {
+    for await (const { planes, fraction } of sound.chunks()) {
+      if (options.signal?.aborted) return { kind: 'cancelled' }
+      framesRead += planes[0].length
+      if (framesRead / sampleRateHz > MAX_IMPORT_SECONDS) return refuse('too-long')
+      await chunker.push(resamplers ? planes.map((plane, c) => resamplers[c].push(plane)) : planes)
+      options.onProgress?.(fraction)
+    }
+  } catch (error) {
+    // A decoder that gives up on the bytes: nothing of the file can be trusted.
+    if (error instanceof RangeError || (error as Error).name === 'QuotaExceededError') throw error
+    return refuse('not-sound')
+  }
+  if (resamplers) await chunker.push(resamplers.map(resampler => resampler.flush()))
+  await chunker.finish()
+  if (framesRead === 0) return refuse(format === 'mp3' ? 'not-sound' : 'empty')
+  const foundSeconds = framesRead / sampleRateHz
+  const promised = sound.promisedFrames
+  const missing = promised !== null && promised / sampleRateHz - foundSeconds > MISSING_TOLERANCE_SECONDS
+  const promisedSeconds = promised !== null && Number.isFinite(promised) ? promised / sampleRateHz : null
+  if (missing && !options.acceptCutShort) return { kind: 'refused', reason: 'cut-short', format, foundSeconds, promisedSeconds }
+  return { kind: 'imported', sound: { format, sampleRateHz, channels, frames: chunker.frames }, cutShort: missing ? { promisedSeconds } : null }
+}
+
+/** Gathers pieces of any length into chunks of equal length. */
+export class Chunker {
+  frames = 0
+  private pending: Planar
+  private filled = 0
+
+  constructor(private readonly channels: number, private readonly sink: (planes: Planar) => Promise<void> | void) {
+    this.pending = this.fresh()
+  }
+
+  async push(planes: Planar): Promise<void> {
+    const length = planes[0].length
+    for (let at = 0; at < length; ) {
+      const count = Math.min(length - at, CHUNK_FRAMES - this.filled)
+      for (let c = 0; c < this.channels; c++) this.pending[c].set(planes[c].subarray(at, at + count), this.filled)
+      this.filled += count
+      at += count
+      if (this.filled === CHUNK_FRAMES) await this.emit()
+    }
+  }
+
+  async finish(): Promise<void> {
+    if (this.filled > 0) await this.emit()
+  }
+
+  private async emit(): Promise<void> {
+    const chunk = this.filled === CHUNK_FRAMES ? this.pending : this.pending.map(plane => plane.slice(0, this.filled))
+    this.frames += this.filled
+    this.pending = this.fresh()
+    this.filled = 0
+    await this.sink(chunk)
+  }
+
+  private fresh(): Planar {
+    return Array.from({ length: this.channels }, () => new Float32Array(CHUNK_FRAMES))
+  }
+}

@@ -1,0 +1,93 @@
+/** The vocal template and commands on layers. */
+import { produce } from 'immer'
+import type { CompId, Layer, LayerId, Role, Song } from '../song/schema'
+import { requireLayer } from '../song/select'
+import { BUS_NAMES, ROLE_PLACEMENT } from './roles'
+
+const TEMPLATE: readonly { name: string; role: Role; pan: number }[] = [
+  { name: 'Lead', role: 'lead', pan: 0 },
+  { name: 'Double left', role: 'double', pan: -0.6 },
+  { name: 'Double right', role: 'double', pan: 0.6 },
+  { name: 'High 1', role: 'high-harmony', pan: -0.75 },
+  { name: 'High 2', role: 'high-harmony', pan: 0.75 },
+  { name: 'Low 1', role: 'low-harmony', pan: -0.4 },
+  { name: 'Low 2', role: 'low-harmony', pan: 0.4 },
+  { name: 'Ad-lib left', role: 'ad-lib', pan: -0.5 },
+  { name: 'Ad-lib right', role: 'ad-lib', pan: 0.5 },
+]
+
+/** Command: lead, doubles, harmony pairs and ad-libs, named, placed and routed. Layers that have takes stay; empty ones make room. */
+export function layTemplate(song: Song, { makeId }: { makeId: () => string }): Song {
+  return produce(song, draft => {
+    const sung = new Set(song.takes.map(take => take.layerId))
+    const kept = draft.layers.filter(layer => sung.has(layer.id))
+    const names = new Set(kept.map(layer => layer.name))
+    const fresh = TEMPLATE.filter(entry => !names.has(entry.name)).map(entry => makeLayer({ ...entry, makeId }))
+    const order = (layer: Layer) => TEMPLATE.findIndex(entry => entry.name === layer.name)
+    draft.layers = [...kept, ...fresh].sort((a, b) => (order(a) < 0 ? TEMPLATE.length : order(a)) - (order(b) < 0 ? TEMPLATE.length : order(b)))
+    for (const layer of draft.layers) ensureBus(draft, layer.role)
+  })
+}
+
+/** Command: one more layer at the end. */
+export function addLayer(song: Song, { name, role, makeId }: { name: string; role: Role; makeId: () => string }): Song {
+  return produce(song, draft => {
+    draft.layers.push(makeLayer({ name: name.trim().slice(0, 120) || BUS_NAMES[role], role, pan: ROLE_PLACEMENT[role].pan, makeId }))
+    ensureBus(draft, role)
+  })
+}
+
+/** Command: a layer's name or tint. */
+export function describeLayer(song: Song, { layerId, name, tint }: { layerId: LayerId; name?: string; tint?: Role }): Song {
+  return produce(song, draft => {
+    const layer = requireLayer(draft, layerId)
+    if (name !== undefined) layer.name = name.trim().slice(0, 120) || layer.name
+    if (tint !== undefined) layer.tint = tint
+  })
+}
+
+/** Command: a layer moves by so many places; at the ends it stays. */
+export function moveLayer(song: Song, { layerId, by }: { layerId: LayerId; by: number }): Song {
+  const from = song.layers.findIndex(layer => layer.id === layerId)
+  const to = Math.max(0, Math.min(song.layers.length - 1, from + by))
+  if (from < 0 || from === to) return song
+  return produce(song, draft => {
+    draft.layers.splice(to, 0, ...draft.layers.splice(from, 1))
+  })
+}
+
+/** Command: a layer goes; its takes go to the bin, and so do picks of them in other layers. */
+export function removeLayer(song: Song, { layerId }: { layerId: LayerId }): Song {
+  return produce(song, draft => {
+    draft.layers = draft.layers.filter(layer => layer.id !== layerId)
+    const binned = new Set<string>()
+    for (const take of draft.takes) {
+      if (take.layerId !== layerId) continue
+      take.binned = true
+      binned.add(take.id)
+    }
+    for (const layer of draft.layers) for (const comp of layer.comps) comp.picks = comp.picks.filter(pick => !binned.has(pick.takeId))
+  })
+}
+
+function makeLayer({ name, role, pan, makeId }: { name: string; role: Role; pan: number; makeId: () => string }): Layer {
+  const compId = makeId() as CompId
+  const { gainDecibels, sendDecibels } = ROLE_PLACEMENT[role]
+  return {
+    id: makeId() as LayerId,
+    name,
+    role,
+    tint: role,
+    gainDecibels,
+    pan,
+    muted: false,
+    soloed: false,
+    sendDecibels,
+    comps: [{ id: compId, name: 'Comp 1', picks: [] }],
+    currentCompId: compId,
+  }
+}
+
+function ensureBus(song: Song, role: Role): void {
+  if (!song.buses.some(bus => bus.role === role)) song.buses.push({ role, name: BUS_NAMES[role], gainDecibels: 0 })
+}

@@ -1,0 +1,79 @@
+/** The output's ceiling: no sample leaves above it, and below it nothing is changed at all. */
+import { BLOCK_FRAMES } from '../audio/frames'
+
+/** The ceiling looks one block ahead; the renderer takes this delay off. */
+export const CEILING_LATENCY_FRAMES = BLOCK_FRAMES
+const WINDOW = CEILING_LATENCY_FRAMES + 1
+const RELEASE_SECONDS = 0.08
+
+/**
+ * A look-ahead limiter: the least gain needed within the window, released slowly, averaged over the window, so that the gain
+ * is there when the peak comes out. The output is the input `CEILING_LATENCY_FRAMES` later.
+ * @see D. Giannoulis et al. (2012) for the detector; the sliding minimum is D. Lemire's, Nordic J. Computing 13 (2006).
+ */
+export class Ceiling {
+  /** Decibels taken away at the end of the last block, >= 0. */
+  reductionDecibels = 0
+  private readonly release = Math.exp(-1 / (RELEASE_SECONDS * 48_000))
+  private readonly delayLeft = new Float32Array(CEILING_LATENCY_FRAMES)
+  private readonly delayRight = new Float32Array(CEILING_LATENCY_FRAMES)
+  private readonly minimumValue = new Float64Array(WINDOW + 1)
+  private readonly minimumAt = new Float64Array(WINDOW + 1)
+  private head = 0
+  private count = 0
+  private frame = 0
+  private released = 1
+  private readonly averaged = new Float64Array(WINDOW).fill(1)
+  private sum = WINDOW
+
+  constructor(private readonly ceiling: number) {}
+
+  reset(): void {
+    this.delayLeft.fill(0)
+    this.delayRight.fill(0)
+    this.averaged.fill(1)
+    this.sum = WINDOW
+    this.head = this.count = this.frame = 0
+    this.released = 1
+  }
+
+  /** In place; any block length. */
+  process(left: Float32Array, right: Float32Array): void {
+    const { ceiling, delayLeft, delayRight, averaged } = this
+    let gain = 1
+    for (let i = 0; i < left.length; i++) {
+      const level = Math.max(Math.abs(left[i]), Math.abs(right[i]))
+      const least = this.slideMinimum(level > ceiling ? ceiling / level : 1)
+      this.released = least < this.released ? least : least + this.release * (this.released - least)
+      if (this.released > 0.9999999 && least === 1) this.released = 1
+      const slot = this.frame % WINDOW
+      this.sum += this.released - averaged[slot]
+      averaged[slot] = this.released
+      gain = this.count === 1 && this.released === 1 && this.sum > WINDOW - 1e-7 ? 1 : Math.min(1, this.sum / WINDOW)
+      const at = this.frame % CEILING_LATENCY_FRAMES
+      const outLeft = delayLeft[at]
+      const outRight = delayRight[at]
+      delayLeft[at] = left[i]
+      delayRight[at] = right[i]
+      left[i] = outLeft * gain
+      right[i] = outRight * gain
+      this.frame++
+    }
+    this.reductionDecibels = gain >= 1 ? 0 : -20 * Math.log10(gain)
+  }
+
+  private slideMinimum(value: number): number {
+    const { minimumValue, minimumAt } = this
+    const size = WINDOW + 1
+    while (this.count > 0 && minimumValue[(this.head + this.count - 1) % size] >= value) this.count--
+    const slot = (this.head + this.count) % size
+    minimumValue[slot] = value
+    minimumAt[slot] = this.frame
+    this.count++
+    if (minimumAt[this.head] <= this.frame - WINDOW) {
+      this.head = (this.head + 1) % size
+      this.count--
+    }
+    return minimumValue[this.head]
+  }
+}

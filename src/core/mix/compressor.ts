@@ -1,0 +1,66 @@
+/** A compressor for two channels that turns both down alike. */
+import { SAMPLE_RATE_HZ } from '../audio/frames'
+import type { Recipe } from '../song/schema'
+
+const KNEE_DECIBELS = 6
+
+/** Output level over input level, both in dBFS, without make-up gain: 1:1 below the knee, 1:ratio above. */
+export function compressedDecibels(inputDecibels: number, thresholdDecibels: number, ratio: number): number {
+  const over = inputDecibels - thresholdDecibels
+  if (over <= -KNEE_DECIBELS / 2) return inputDecibels
+  if (over >= KNEE_DECIBELS / 2) return thresholdDecibels + over / ratio
+  return inputDecibels + ((1 / ratio - 1) * (over + KNEE_DECIBELS / 2) ** 2) / (2 * KNEE_DECIBELS)
+}
+
+/**
+ * Feed-forward, in the logarithmic domain, with a smooth decoupled peak detector.
+ * @see D. Giannoulis, M. Massberg, J. D. Reiss, Digital dynamic range compressor design, J. Audio Eng. Soc. 60 (2012).
+ */
+export class StereoCompressor {
+  /** Decibels taken away at the end of the last block, >= 0. */
+  reductionDecibels = 0
+  private settings: Recipe['compressor']
+  private attack = 0
+  private release = 0
+  private held = 0
+  private smoothed = 0
+
+  constructor(settings: Recipe['compressor']) {
+    this.settings = settings
+    this.set(settings)
+  }
+
+  set(settings: Recipe['compressor']): void {
+    this.settings = settings
+    this.attack = Math.exp(-1 / (settings.attackSeconds * SAMPLE_RATE_HZ))
+    this.release = Math.exp(-1 / (settings.releaseSeconds * SAMPLE_RATE_HZ))
+  }
+
+  reset(): void {
+    this.held = this.smoothed = this.reductionDecibels = 0
+  }
+
+  process(left: Float32Array, right: Float32Array): void {
+    const { attack, release } = this
+    const { thresholdDecibels, ratio, makeupDecibels } = this.settings
+    // The threshold as a level below which nothing is computed.
+    const floor = 10 ** ((thresholdDecibels - KNEE_DECIBELS / 2) / 20)
+    let { held, smoothed } = this
+    for (let i = 0; i < left.length; i++) {
+      const level = Math.max(Math.abs(left[i]), Math.abs(right[i]))
+      let wanted = 0
+      if (level > floor) {
+        const decibels = 20 * Math.log10(level)
+        wanted = decibels - compressedDecibels(decibels, thresholdDecibels, ratio)
+      }
+      held = Math.max(wanted, release * held + (1 - release) * wanted)
+      smoothed = attack * smoothed + (1 - attack) * held
+      const gain = 10 ** ((makeupDecibels - smoothed) / 20)
+      left[i] *= gain
+      right[i] *= gain
+    }
+    this.held = held < 1e-9 ? 0 : held
+    this.smoothed = smoothed < 1e-9 ? 0 : smoothed
+    this.reductionDecibels = this.smoothed
+  }
+}

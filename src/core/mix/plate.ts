@@ -1,0 +1,140 @@
+/** A plate-like reverb: diffused input into a network of eight delays that feed each other. */
+import { BLOCK_FRAMES, SAMPLE_RATE_HZ } from '../audio/frames'
+import type { Space } from '../song/schema'
+
+/** Mutually prime delay lengths in frames, spread over 23 to 62 ms; all longer than a block, so that a block can be read before it is written. */
+const LINE_FRAMES = [1_123, 1_319, 1_549, 1_787, 2_053, 2_339, 2_621, 2_971]
+const DIFFUSERS = [
+  { frames: 149, gain: 0.75 },
+  { frames: 211, gain: 0.75 },
+  { frames: 379, gain: 0.625 },
+  { frames: 277, gain: 0.625 },
+]
+const MAX_PRE_DELAY_FRAMES = Math.ceil(0.2 * SAMPLE_RATE_HZ)
+/** Signs with which each line reaches the left and the right output. */
+const LEFT_SIGNS = [1, -1, 1, -1, 1, -1, 1, -1]
+const RIGHT_SIGNS = [1, 1, -1, -1, 1, 1, -1, -1]
+const OUTPUT_GAIN = 0.3
+
+/**
+ * Two channels in, two channels out, wet only, in blocks of 128 frames. Deterministic: nothing in it wanders.
+ * @see J.-M. Jot and A. Chaigne, Digital delay networks for designing artificial reverberators, AES 90 (1991);
+ *   J. Dattorro, Effect design part 1, J. Audio Eng. Soc. 45 (1997), for the input diffusers.
+ */
+export class Plate {
+  private readonly preDelays = [0, 1].map(() => new DelayLine(MAX_PRE_DELAY_FRAMES + BLOCK_FRAMES))
+  private readonly diffusers = [0, 1].map(() => DIFFUSERS.map(({ frames }) => new DelayLine(frames)))
+  private readonly lines = LINE_FRAMES.map(frames => new DelayLine(frames))
+  private readonly lineGains = new Float64Array(8)
+  private readonly lineStates = new Float64Array(8)
+  private readonly reads = LINE_FRAMES.map(() => new Float32Array(BLOCK_FRAMES))
+  private readonly inputs = [new Float32Array(BLOCK_FRAMES), new Float32Array(BLOCK_FRAMES)]
+  private readonly shared = new Float32Array(BLOCK_FRAMES)
+  private readonly scratch = new Float32Array(BLOCK_FRAMES)
+  private preDelayFrames = 0
+  private damping = 0
+
+  constructor(space: Space) {
+    this.set(space)
+  }
+
+  set(space: Space): void {
+    this.preDelayFrames = Math.round(space.preDelaySeconds * SAMPLE_RATE_HZ)
+    // A one-pole low pass inside each line: high frequencies die sooner.
+    this.damping = Math.exp((-2 * Math.PI * space.dampingHz) / SAMPLE_RATE_HZ)
+    // -60 dB after the decay time.
+    LINE_FRAMES.forEach((frames, i) => (this.lineGains[i] = 10 ** ((-3 * frames) / (space.decaySeconds * SAMPLE_RATE_HZ))))
+  }
+
+  reset(): void {
+    for (const line of [...this.preDelays, ...this.diffusers.flat(), ...this.lines]) line.reset()
+    this.lineStates.fill(0)
+  }
+
+  /** Adds the space's answer to one block of input into the outputs. */
+  addInto(outLeft: Float32Array, outRight: Float32Array, inLeft: Float32Array, inRight: Float32Array, gain: number): void {
+    this.diffuse(0, inLeft)
+    this.diffuse(1, inRight)
+    const { lines, reads, shared, scratch, damping, lineGains, lineStates } = this
+    shared.fill(0)
+    const level = OUTPUT_GAIN * gain
+    for (let k = 0; k < 8; k++) {
+      const read = reads[k]
+      lines[k].read(read, lines[k].length)
+      const left = LEFT_SIGNS[k] * level
+      const right = RIGHT_SIGNS[k] * level
+      const lineGain = lineGains[k]
+      let state = lineStates[k]
+      for (let i = 0; i < BLOCK_FRAMES; i++) {
+        const value = read[i]
+        outLeft[i] += left * value
+        outRight[i] += right * value
+        state = value + damping * (state - value)
+        read[i] = state * lineGain
+        shared[i] += read[i]
+      }
+      lineStates[k] = Math.abs(state) < 1e-15 ? 0 : state
+    }
+    // Householder's reflection mixes all lines without loss.
+    for (let k = 0; k < 8; k++) {
+      const input = this.inputs[k % 2]
+      const read = reads[k]
+      for (let i = 0; i < BLOCK_FRAMES; i++) {
+        const value = read[i] - shared[i] / 4 + input[i]
+        scratch[i] = Math.abs(value) < 1e-15 ? 0 : value
+      }
+      lines[k].write(scratch)
+    }
+  }
+
+  private diffuse(side: number, input: Float32Array): void {
+    const value = this.inputs[side]
+    const { scratch } = this
+    this.preDelays[side].write(input)
+    this.preDelays[side].read(value, this.preDelayFrames + BLOCK_FRAMES)
+    for (let k = 0; k < DIFFUSERS.length; k++) {
+      const line = this.diffusers[side][k]
+      const { gain } = DIFFUSERS[k]
+      line.read(scratch, line.length)
+      for (let i = 0; i < BLOCK_FRAMES; i++) {
+        const delayed = scratch[i]
+        const fed = value[i] + gain * delayed
+        value[i] = delayed - gain * fed
+        scratch[i] = Math.abs(fed) < 1e-15 ? 0 : fed
+      }
+      line.write(scratch)
+    }
+  }
+}
+
+/** A ring of frames, read and written a block at a time. */
+class DelayLine {
+  private readonly memory: Float32Array
+  private at = 0
+
+  constructor(readonly length: number) {
+    this.memory = new Float32Array(length)
+  }
+
+  reset(): void {
+    this.memory.fill(0)
+    this.at = 0
+  }
+
+  write(block: Float32Array): void {
+    const { memory } = this
+    const first = Math.min(block.length, memory.length - this.at)
+    for (let i = 0; i < first; i++) memory[this.at + i] = block[i]
+    for (let i = first; i < block.length; i++) memory[i - first] = block[i]
+    this.at = (this.at + block.length) % memory.length
+  }
+
+  /** The block that was written `delayFrames` before the place of the next write. */
+  read(block: Float32Array, delayFrames: number): void {
+    const { memory } = this
+    const from = (this.at - delayFrames + memory.length) % memory.length
+    const first = Math.min(block.length, memory.length - from)
+    for (let i = 0; i < first; i++) block[i] = memory[from + i]
+    for (let i = first; i < block.length; i++) block[i] = memory[i - first]
+  }
+}

@@ -1,0 +1,48 @@
+/** Laying lyrics, or wordless lines, over the bars of the song. */
+import { produce } from 'immer'
+import type { LyricSection } from '../files/lyrics'
+import { barCountUntil } from '../beat/grid'
+import type { Line, LineId, SectionId, Song } from './schema'
+
+const BARS_A_LINE = 2
+
+/**
+ * Command: the sheet is laid from lyrics. Sections follow each other from `firstBar`, each line two bars long; headings name them.
+ * Bars before become an intro and bars after an outro. What had been laid before is replaced; takes and picks are not touched.
+ */
+export function layLyrics(song: Song, { lyrics, firstBar, makeId }: { lyrics: LyricSection[]; firstBar: number; makeId: () => string }): Song {
+  if (lyrics.length === 0) return song
+  const { grid, frames } = song.beat
+  const beatCount = BARS_A_LINE * grid.beatsPerBar
+  const bars = barCountUntil(grid, frames)
+  return produce(song, draft => {
+    draft.sectionsAreDefault = false
+    draft.sections = []
+    const add = (name: string, startBar: number, barCount: number, lines: Line[]) => draft.sections.push({ id: makeId() as SectionId, name, startBar, barCount, lines })
+    if (firstBar > 1) add('Intro', 1, firstBar - 1, [])
+    let bar = firstBar
+    for (const section of lyrics) {
+      if (section.bar !== null) bar = Math.max(bar, section.bar)
+      const lines = section.lines.map((words, i) => ({ id: makeId() as LineId, words, startBeat: i * beatCount, beatCount }))
+      const barCount = Math.max(1, section.bars ?? lines.length * BARS_A_LINE)
+      add(section.name, bar, barCount, lines)
+      bar += barCount
+    }
+    if (bar <= bars) add('Outro', bar, bars - bar + 1, [])
+  })
+}
+
+/** Command: lines without words in every section that has none, two bars each (the last may be shorter). */
+export function layWordlessLines(song: Song, { sectionIds, makeId }: { sectionIds: SectionId[]; makeId: () => string }): Song {
+  const beatsPerBar = song.beat.grid.beatsPerBar
+  return produce(song, draft => {
+    for (const section of draft.sections) {
+      if (section.lines.length > 0 || !sectionIds.includes(section.id)) continue
+      for (let bar = 0; bar < section.barCount; bar += BARS_A_LINE) {
+        const barCount = Math.min(BARS_A_LINE, section.barCount - bar)
+        section.lines.push({ id: makeId() as LineId, words: '', startBeat: bar * beatsPerBar, beatCount: barCount * beatsPerBar })
+      }
+      draft.sectionsAreDefault = false
+    }
+  })
+}

@@ -1,0 +1,39 @@
+/** A new song from an imported beat. */
+import type { Grid } from '../beat/grid'
+import { DEFAULT_RECIPE, DEFAULT_SPACE } from '../mix/recipes'
+import { defaultSections } from './sections'
+import { SONG_VERSION, type AssetId, type Song, type SongId } from './schema'
+
+/** The grid a beat wears until its own is found or typed. */
+export const UNKNOWN_GRID: Grid = { tempoBpm: 120, barOneFrame: 0, beatsPerBar: 4 }
+
+export function makeSong(options: { songId: SongId; title: string; assetId: AssetId; fileName: string; frames: number; makeId: () => string }): Song {
+  const song: Song = {
+    version: SONG_VERSION,
+    id: options.songId,
+    title: options.title.trim().slice(0, 120) || 'Untitled',
+    beat: {
+      assetId: options.assetId,
+      fileName: options.fileName.slice(0, 255),
+      frames: options.frames,
+      grid: UNKNOWN_GRID,
+      gridSource: 'unknown',
+      key: null,
+      keySource: 'unknown',
+      tuningCents: 0,
+      gainDecibels: -4,
+      pan: 0,
+      muted: false,
+      soloed: false,
+    },
+    sections: [],
+    sectionsAreDefault: true,
+    layers: [],
+    buses: [],
+    vocalBus: { gainDecibels: 0, recipe: DEFAULT_RECIPE },
+    space: DEFAULT_SPACE,
+    output: { ceilingDbfs: -1 },
+    takes: [],
+  }
+  return { ...song, sections: defaultSections(song.beat.grid, song.beat.frames, options.makeId) }
+}

@@ -1,0 +1,33 @@
+/** Opening a stored or imported document: checked, migrated, or refused with what is wrong. */
+import { z } from 'zod'
+import { SONG_VERSION, SongSchema, type Song } from './schema'
+
+export type OpenedSong =
+  | { kind: 'current'; song: Song }
+  /** From a later release: shown if it can be, never edited. */
+  | { kind: 'newer'; version: number; song: Song | null }
+  | { kind: 'damaged'; problems: { path: string; expected: string }[] }
+
+/** Each entry turns a document of version `key` into one of the next. Version 1 is the first. */
+const MIGRATIONS: Record<number, (document: Record<string, unknown>) => Record<string, unknown>> = {
+  // Version 0 was never released: it kept lyrics-free songs without `sectionsAreDefault`. It stands here so that the path is walked.
+  0: document => ({ sectionsAreDefault: false, ...document, version: 1 }),
+}
+
+/** @param value Anything that came from outside, such as parsed JSON. */
+export function openSong(value: unknown): OpenedSong {
+  const head = z.looseObject({ version: z.number().int().min(0) }).safeParse(value)
+  if (!head.success) return { kind: 'damaged', problems: listProblems(head.error) }
+  let document: Record<string, unknown> = head.data
+  if (head.data.version > SONG_VERSION) {
+    const asCurrent = SongSchema.safeParse({ ...document, version: SONG_VERSION })
+    return { kind: 'newer', version: head.data.version, song: asCurrent.success ? asCurrent.data : null }
+  }
+  for (let version = head.data.version; version < SONG_VERSION; version++) document = MIGRATIONS[version](document)
+  const parsed = SongSchema.safeParse(document)
+  return parsed.success ? { kind: 'current', song: parsed.data } : { kind: 'damaged', problems: listProblems(parsed.error) }
+}
+
+function listProblems(error: z.ZodError): { path: string; expected: string }[] {
+  return error.issues.slice(0, 10).map(issue => ({ path: issue.path.join('.') || '(document)', expected: issue.message }))
+}

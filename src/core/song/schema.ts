@@ -1,0 +1,216 @@
+/** The song document, described once: every type of it is inferred from here. */
+import { z } from 'zod'
+import { TONICS } from '../beat/key'
+import { TEMPO_RANGE_BPM } from '../beat/grid'
+
+export const SONG_VERSION = 1
+
+const id = z.string().regex(/^[A-Za-z0-9_-]{1,64}$/)
+export const SongIdSchema = id.brand<'SongId'>()
+export const AssetIdSchema = id.brand<'AssetId'>()
+export const SectionIdSchema = id.brand<'SectionId'>()
+export const LineIdSchema = id.brand<'LineId'>()
+export const LayerIdSchema = id.brand<'LayerId'>()
+export const TakeIdSchema = id.brand<'TakeId'>()
+export const CompIdSchema = id.brand<'CompId'>()
+export const PickIdSchema = id.brand<'PickId'>()
+export type SongId = z.infer<typeof SongIdSchema>
+export type AssetId = z.infer<typeof AssetIdSchema>
+export type SectionId = z.infer<typeof SectionIdSchema>
+export type LineId = z.infer<typeof LineIdSchema>
+export type LayerId = z.infer<typeof LayerIdSchema>
+export type TakeId = z.infer<typeof TakeIdSchema>
+export type CompId = z.infer<typeof CompIdSchema>
+export type PickId = z.infer<typeof PickIdSchema>
+
+/** Levels run from silence to a little gain; -60 and below is off. */
+export const GAIN_RANGE_DECIBELS = { min: -60, max: 12 } as const
+
+const MAX_FRAME = 48_000 * 60 * 60
+const frame = z.number().int().min(-MAX_FRAME).max(MAX_FRAME)
+const gainDecibels = z.number().min(GAIN_RANGE_DECIBELS.min).max(GAIN_RANGE_DECIBELS.max)
+const pan = z.number().min(-1).max(1)
+const name = z.string().max(120)
+
+export const RoleSchema = z.enum(['lead', 'double', 'high-harmony', 'low-harmony', 'octave', 'ad-lib', 'spare'])
+export type Role = z.infer<typeof RoleSchema>
+
+export const GridSchema = z.strictObject({
+  tempoBpm: z.number().min(TEMPO_RANGE_BPM.min).max(TEMPO_RANGE_BPM.max),
+  barOneFrame: frame,
+  beatsPerBar: z.number().int().min(1).max(12),
+})
+
+export const KeySchema = z.strictObject({ tonic: z.enum(TONICS), mode: z.enum(['major', 'minor']) })
+
+/** Where the grid or the key comes from. */
+export const SourceSchema = z.enum(['unknown', 'found', 'typed'])
+
+/** The imported instrumental. Its key is null until found or typed. */
+export const BeatSchema = z.strictObject({
+  assetId: AssetIdSchema,
+  fileName: z.string().max(255),
+  frames: z.number().int().min(1).max(MAX_FRAME),
+  grid: GridSchema,
+  gridSource: SourceSchema,
+  key: KeySchema.nullable(),
+  keySource: SourceSchema,
+  tuningCents: z.number().min(-100).max(100),
+  gainDecibels,
+  pan,
+  muted: z.boolean(),
+  soloed: z.boolean(),
+})
+
+/** A stretch of a section, counted in beats from the section's first, so that correcting tempo or bar one moves it along. */
+export const LineSchema = z.strictObject({
+  id: LineIdSchema,
+  words: z.string().max(500),
+  startBeat: z.number().min(0).max(10_000),
+  beatCount: z.number().positive().max(10_000),
+})
+
+/** A named stretch of bars. Sections lie in order and never overlap; bars between them may be free. */
+export const SectionSchema = z.strictObject({
+  id: SectionIdSchema,
+  name,
+  startBar: z.number().int().min(-100).max(5_000),
+  barCount: z.number().int().min(1).max(5_000),
+  lines: z.array(LineSchema).max(500),
+})
+
+/** "From here to here this take sounds." `nudgeFrames` later than it was sung; 0 unless the singer typed a number. */
+export const PickSchema = z.strictObject({
+  id: PickIdSchema,
+  takeId: TakeIdSchema,
+  startFrame: frame,
+  endFrame: frame,
+  gainDecibels,
+  nudgeFrames: z.number().int().min(-48_000).max(48_000),
+})
+
+/** Picks in time order, without overlap. */
+export const CompSchema = z.strictObject({ id: CompIdSchema, name, picks: z.array(PickSchema).max(5_000) })
+
+export const LayerSchema = z.strictObject({
+  id: LayerIdSchema,
+  name,
+  role: RoleSchema,
+  /** Index into the role tints of the theme; a layer may wear another role's colour. */
+  tint: RoleSchema,
+  gainDecibels,
+  pan,
+  muted: z.boolean(),
+  soloed: z.boolean(),
+  sendDecibels: gainDecibels,
+  comps: z.array(CompSchema).min(1).max(100),
+  currentCompId: CompIdSchema,
+})
+
+/** How a take's place was known: measured here, the browser's own figures, the simulated interface's, or as found in a file. */
+export const RoundTripSourceSchema = z.enum(['measured', 'estimated', 'simulated', 'none'])
+
+/** One recorded pass. Its sound lies in an asset whose frame 0 is song frame `originFrame`; startFrame..endFrame is what of it belongs to the pass. */
+export const TakeSchema = z.strictObject({
+  id: TakeIdSchema,
+  layerId: LayerIdSchema,
+  name,
+  pass: z.number().int().min(1).max(100_000),
+  assetId: AssetIdSchema,
+  originFrame: frame,
+  startFrame: frame,
+  endFrame: frame,
+  roundTripFrames: z.number().int().min(0).max(96_000),
+  roundTripSource: RoundTripSourceSchema,
+  recordedAt: z.iso.datetime(),
+  starred: z.boolean(),
+  binned: z.boolean(),
+})
+
+export const RecipeSchema = z.strictObject({
+  enabled: z.boolean(),
+  lowCut: z.strictObject({ cutoffHz: z.number().min(20).max(400) }),
+  compressor: z.strictObject({
+    thresholdDecibels: z.number().min(-60).max(0),
+    ratio: z.number().min(1).max(20),
+    attackSeconds: z.number().min(0.0005).max(0.2),
+    releaseSeconds: z.number().min(0.01).max(2),
+    makeupDecibels: z.number().min(-12).max(24),
+  }),
+  shelf: z.strictObject({ cornerHz: z.number().min(1_000).max(16_000), gainDecibels: z.number().min(-12).max(12) }),
+})
+
+export const SpaceSchema = z.strictObject({
+  name,
+  decaySeconds: z.number().min(0.2).max(10),
+  preDelaySeconds: z.number().min(0).max(0.2),
+  dampingHz: z.number().min(500).max(20_000),
+  gainDecibels,
+})
+
+export const SongSchema = z
+  .strictObject({
+    version: z.literal(SONG_VERSION),
+    id: SongIdSchema,
+    title: z.string().min(1).max(120),
+    beat: BeatSchema,
+    sections: z.array(SectionSchema).max(500),
+    /** True until a section is touched: default blocks are laid anew when the grid changes. */
+    sectionsAreDefault: z.boolean(),
+    layers: z.array(LayerSchema).max(64),
+    buses: z.array(z.strictObject({ role: RoleSchema, name, gainDecibels })).max(16),
+    vocalBus: z.strictObject({ gainDecibels, recipe: RecipeSchema }),
+    space: SpaceSchema,
+    output: z.strictObject({ ceilingDbfs: z.number().min(-12).max(0) }),
+    takes: z.array(TakeSchema).max(20_000),
+  })
+  .superRefine((song, context) => {
+    for (const problem of findBrokenReferences(song)) context.addIssue({ code: 'custom', path: problem.path, message: problem.expected })
+  })
+
+export type Song = z.infer<typeof SongSchema>
+export type Beat = z.infer<typeof BeatSchema>
+export type Section = z.infer<typeof SectionSchema>
+export type Line = z.infer<typeof LineSchema>
+export type Layer = z.infer<typeof LayerSchema>
+export type Comp = z.infer<typeof CompSchema>
+export type Pick = z.infer<typeof PickSchema>
+export type Take = z.infer<typeof TakeSchema>
+export type Recipe = z.infer<typeof RecipeSchema>
+export type Space = z.infer<typeof SpaceSchema>
+
+interface UncheckedSong {
+  sections: { id: string; startBar: number; barCount: number; lines: { id: string }[] }[]
+  layers: { id: string; comps: { id: string; picks: { id: string; takeId: string; startFrame: number; endFrame: number }[] }[]; currentCompId: string }[]
+  takes: { id: string; startFrame: number; endFrame: number }[]
+}
+
+/** What a schema of shapes cannot say: ids are unique, picks name takes that exist and lie in order, sections do not overlap. */
+function findBrokenReferences(song: UncheckedSong): { path: (string | number)[]; expected: string }[] {
+  const problems: { path: (string | number)[]; expected: string }[] = []
+  const unique = (ids: string[], path: string) => {
+    if (new Set(ids).size !== ids.length) problems.push({ path: [path], expected: 'unique ids' })
+  }
+  unique(song.layers.map(layer => layer.id), 'layers')
+  unique(song.takes.map(take => take.id), 'takes')
+  unique(song.sections.flatMap(section => section.lines.map(line => line.id)), 'sections')
+  const takeIds = new Set(song.takes.map(take => take.id))
+  song.sections.forEach((section, i) => {
+    const before = song.sections[i - 1]
+    if (before && section.startBar < before.startBar + before.barCount) problems.push({ path: ['sections', i], expected: 'sections in order, without overlap' })
+  })
+  song.takes.forEach((take, i) => {
+    if (take.endFrame <= take.startFrame) problems.push({ path: ['takes', i], expected: 'an end after the start' })
+  })
+  song.layers.forEach((layer, l) => {
+    if (!layer.comps.some(comp => comp.id === layer.currentCompId)) problems.push({ path: ['layers', l, 'currentCompId'], expected: 'one of the comps' })
+    layer.comps.forEach((comp, c) => {
+      comp.picks.forEach((pick, p) => {
+        const path = ['layers', l, 'comps', c, 'picks', p]
+        if (!takeIds.has(pick.takeId)) problems.push({ path, expected: 'a take of this song' })
+        if (pick.endFrame <= pick.startFrame || (p > 0 && pick.startFrame < comp.picks[p - 1].endFrame)) problems.push({ path, expected: 'picks in order, without overlap' })
+      })
+    })
+  })
+  return problems
+}

@@ -1,0 +1,44 @@
+/** Commands on takes: recording adds them, the bin holds them. */
+import { produce } from 'immer'
+import type { LayerId, Song, Take, TakeId } from './schema'
+import { requireTake } from './select'
+
+/** Command: takes just recorded. They are no step of undo; the bin undoes them. */
+export function addTakes(song: Song, { takes }: { takes: Take[] }): Song {
+  return produce(song, draft => {
+    draft.takes.push(...takes)
+  })
+}
+
+/** Command: a take's name or star. */
+export function describeTake(song: Song, { takeId, name, starred }: { takeId: TakeId; name?: string; starred?: boolean }): Song {
+  return produce(song, draft => {
+    const take = requireTake(draft, takeId)
+    if (name !== undefined) take.name = name.trim().slice(0, 120) || take.name
+    if (starred !== undefined) take.starred = starred
+  })
+}
+
+/** Which layers and stretches play this take now, in any of their comps. */
+export function usesOfTake(song: Song, takeId: TakeId): { layerId: LayerId; startFrame: number; endFrame: number }[] {
+  return song.layers.flatMap(layer =>
+    layer.comps.flatMap(comp => comp.picks.filter(pick => pick.takeId === takeId).map(pick => ({ layerId: layer.id, startFrame: pick.startFrame, endFrame: pick.endFrame }))),
+  )
+}
+
+/** Command: a take goes to the bin; picks of it go with it. Its sound is kept. */
+export function binTake(song: Song, { takeId }: { takeId: TakeId }): Song {
+  return produce(song, draft => {
+    requireTake(draft, takeId).binned = true
+    for (const layer of draft.layers) for (const comp of layer.comps) comp.picks = comp.picks.filter(pick => pick.takeId !== takeId)
+  })
+}
+
+/** Command: a take comes back from the bin, to its own layer or, if that is gone, to the one named. */
+export function restoreTake(song: Song, { takeId, layerId }: { takeId: TakeId; layerId: LayerId }): Song {
+  return produce(song, draft => {
+    const take = requireTake(draft, takeId)
+    take.binned = false
+    if (!draft.layers.some(layer => layer.id === take.layerId)) take.layerId = layerId
+  })
+}

@@ -1,0 +1,34 @@
+/** What the page, the feeder and the mix worklet tell each other. */
+import type { Mono, Planar } from '../core/audio/frames'
+import type { Grid } from '../core/beat/grid'
+import type { MixPlan } from '../core/mix/plan'
+import type { AssetId } from '../core/song/schema'
+
+export interface PlayCommand {
+  kind: 'play'
+  fromFrame: number
+  loop: { startFrame: number; endFrame: number } | null
+  /** Before this song frame only the click sounds: the count-in. */
+  silentBeforeFrame: number | null
+  /** The transport stops by itself here. */
+  stopAtFrame: number | null
+}
+
+/** Commands go from the page to the feeder, which sends them on once the sound they need has gone ahead of them. */
+export type ToMix =
+  | { kind: 'plan'; plan: MixPlan }
+  | PlayCommand
+  | { kind: 'stop' }
+  /** The click sounds at this linear gain; 0 is off. In the count-in it sounds at `countInGain` even when off. */
+  | { kind: 'click'; grid: Grid; gain: number; countInGain: number }
+
+/** What the feeder sends besides. The planes are transferred. */
+export type FromFeeder = ToMix | { kind: 'chunk'; assetId: AssetId; frames: number; index: number; planes: Planar } | { kind: 'drop'; assetId: AssetId; index: number }
+
+export type ToFeeder = { kind: 'connect'; port: MessagePort; transport: Float64Array<SharedArrayBuffer> } | ToMix
+
+/** What the mix worklet tells the page. */
+export type FromMix = { kind: 'started'; contextFrame: number; songFrame: number } | { kind: 'stopped'; songFrame: number }
+
+/** What the page tells the practice singer's worklet. The voice is transferred. */
+export type ToSinger = { kind: 'voice'; voice: Mono; originFrame: number; passFrames: number } | { kind: 'quiet' }

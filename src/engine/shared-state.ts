@@ -1,0 +1,59 @@
+/** The memory that the worklets share with the page and the feeder: where the song is, how loud it is. Written by one side only. */
+import { BLOCK_FRAMES } from '../core/audio/frames'
+
+/** Places in the transport's array of float64. Written by the mix worklet. */
+export const TRANSPORT = {
+  playing: 0,
+  /** Song frame that sounds next, loop taken in. */
+  songFrame: 1,
+  anchorContextFrame: 2,
+  anchorSongFrame: 3,
+  loopStartFrame: 4,
+  loopEndFrame: 5,
+  missedBlocks: 6,
+  compressorReductionDecibels: 7,
+  ceilingReductionDecibels: 8,
+  peakBeat: 9,
+  peakVocal: 10,
+  peakOutput: 11,
+  /** Peaks of up to 64 layers in the plan's order. */
+  peakLayers: 16,
+} as const
+const TRANSPORT_LENGTH = 80
+
+export function makeTransportState(): Float64Array<SharedArrayBuffer> {
+  return new Float64Array(new SharedArrayBuffer(TRANSPORT_LENGTH * 8))
+}
+
+/** The song frame at a frame of the audio clock, while the transport rolls; loops are followed. */
+export function songFrameAt(state: Float64Array, contextFrame: number): number {
+  const unwrapped = state[TRANSPORT.anchorSongFrame]! + (contextFrame - state[TRANSPORT.anchorContextFrame]!)
+  return wrapIntoLoop(unwrapped, state[TRANSPORT.loopStartFrame]!, state[TRANSPORT.loopEndFrame]!)
+}
+
+/** A loop whose end does not lie after its start is none. */
+export function wrapIntoLoop(frame: number, loopStartFrame: number, loopEndFrame: number): number {
+  if (loopEndFrame <= loopStartFrame || frame < loopEndFrame) return frame
+  return loopStartFrame + ((frame - loopStartFrame) % (loopEndFrame - loopStartFrame))
+}
+
+/** Frames the capture ring holds: 2.7 s. */
+export const RING_FRAMES = 131_072
+/** Places in the capture's array of int32. Frame counts run on; the ring's place is the count modulo its length. */
+export const CAPTURE = { armed: 0, writtenFrames: 1, readFrames: 2, lostFrames: 3, channel: 4, firstContextFrame: 5, gapBlocks: 6 } as const
+/** Places in the capture's array of float32 levels, linear, of the last block that was loudest since the page looked. */
+export const LEVEL = { peak: 0, rms: 1, clippedSamples: 2, blocks: 3 } as const
+
+export interface CaptureState {
+  control: Int32Array<SharedArrayBuffer>
+  ring: Float32Array<SharedArrayBuffer>
+  levels: Float32Array<SharedArrayBuffer>
+}
+
+export function makeCaptureState(): CaptureState {
+  return {
+    control: new Int32Array(new SharedArrayBuffer(8 * 4)),
+    ring: new Float32Array(new SharedArrayBuffer((RING_FRAMES + BLOCK_FRAMES) * 4)),
+    levels: new Float32Array(new SharedArrayBuffer(4 * 4)),
+  }
+}

@@ -1,0 +1,101 @@
+/** The browser's database: songs, history, sound in chunks, peaks, analyses, recordings in progress. */
+import Dexie, { type EntityTable, type Table } from 'dexie'
+import type { Planar } from '../core/audio/frames'
+import type { Peaks } from '../core/audio/peaks'
+import type { WrittenEncoding } from '../core/files/wav'
+import type { CapturePlacement } from '../core/song/recording'
+import type { AssetId, LayerId, Song, SongId } from '../core/song/schema'
+
+export interface SongRow {
+  id: SongId
+  /** Checked by the schema whenever it is read. */
+  song: Song
+  createdAt: string
+  touchedAt: string
+  /** When it was put in the bin; null while it stands on the Shelf. */
+  binnedAt: string | null
+  /** How many of its stored steps are done; the rest are undone. */
+  doneSteps: number
+}
+
+export interface StepRow {
+  songId: SongId
+  sequence: number
+  label: string
+  before: Song
+  after: Song
+}
+
+export interface AssetRow {
+  id: AssetId
+  frames: number
+  channels: number
+  contentHash: string
+  encoding: WrittenEncoding
+  clippedRuns: number
+}
+
+export interface ChunkRow {
+  assetId: AssetId
+  index: number
+  planes: Planar
+}
+
+export interface PeaksRow {
+  assetId: AssetId
+  peaks: Peaks
+}
+
+export interface AnalysisRow {
+  /** "hash:algorithm:version" */
+  key: string
+  value: unknown
+}
+
+/** A capture from its first chunk until it has become takes. */
+export interface RecordingRow {
+  /** The asset it becomes. */
+  id: AssetId
+  songId: SongId
+  layerId: LayerId
+  startedAt: string
+  roundTripSource: 'estimated' | 'simulated' | 'measured' | 'none'
+  /** Known once the transport rolls. */
+  placement: CapturePlacement | null
+}
+
+class PlushDatabase extends Dexie {
+  songs!: EntityTable<SongRow, 'id'>
+  steps!: Table<StepRow, [SongId, number]>
+  assets!: EntityTable<AssetRow, 'id'>
+  chunks!: Table<ChunkRow, [AssetId, number]>
+  peaks!: EntityTable<PeaksRow, 'assetId'>
+  analyses!: EntityTable<AnalysisRow, 'key'>
+  recordings!: EntityTable<RecordingRow, 'id'>
+
+  constructor() {
+    super('plush-layer')
+    this.version(1).stores({
+      songs: 'id, touchedAt',
+      steps: '[songId+sequence], songId',
+      assets: 'id',
+      chunks: '[assetId+index], assetId',
+      peaks: 'assetId',
+      analyses: 'key',
+      recordings: 'id, songId',
+    })
+  }
+}
+
+export const database = new PlushDatabase()
+
+/** A new id for anything stored: 96 random bits. */
+export function makeId(): string {
+  return [...crypto.getRandomValues(new Uint8Array(12))].map(byte => byte.toString(16).padStart(2, '0')).join('')
+}
+
+/** Whether an error says that the disk is full. */
+export function isQuotaError(error: unknown): boolean {
+  const { name, inner } = error as { name?: string; inner?: { name?: string } }
+  return name === 'QuotaExceededError' || inner?.name === 'QuotaExceededError'
+}

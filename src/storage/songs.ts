@@ -1,0 +1,113 @@
+/** Stored songs and their history. */
+import Dexie from 'dexie'
+import { openSong, type OpenedSong } from '../core/song/open'
+import type { History } from '../core/song/history'
+import { assetsOfSong } from '../core/files/song-file'
+import type { AssetId, Song, SongId } from '../core/song/schema'
+import { database, makeId, type SongRow } from './database'
+import { discardAsset } from './sounds'
+
+/** What the Shelf shows of a song. */
+export interface ShelfEntry {
+  id: SongId
+  title: string
+  frames: number
+  tempoBpm: number
+  key: Song['beat']['key']
+  takeCount: number
+  touchedAt: string
+  binnedAt: string | null
+}
+
+/** All songs, last touched first. */
+export async function listSongs(): Promise<ShelfEntry[]> {
+  const rows = await database.songs.orderBy('touchedAt').reverse().toArray()
+  return rows.map(({ id, song, touchedAt, binnedAt }) => ({
+    id,
+    title: song.title,
+    frames: song.beat.frames,
+    tempoBpm: song.beat.grid.tempoBpm,
+    key: song.beat.key,
+    takeCount: song.takes.filter(take => !take.binned).length,
+    touchedAt,
+    binnedAt,
+  }))
+}
+
+export async function addSong(song: Song, now: string): Promise<void> {
+  await database.songs.add({ id: song.id, song, createdAt: now, touchedAt: now, binnedAt: null, doneSteps: 0 })
+}
+
+export type LoadedSong = { kind: 'missing' } | Exclude<OpenedSong, { kind: 'current' }> | { kind: 'current'; history: History }
+
+/** A song with its steps, checked. A history that does not fit its song is left out; the song is not. */
+export async function loadSong(songId: SongId): Promise<LoadedSong> {
+  const row = await database.songs.get(songId)
+  if (!row) return { kind: 'missing' }
+  const opened = openSong(row.song)
+  if (opened.kind !== 'current') return opened
+  const steps = await stepsOf(songId).toArray()
+  const whole = steps.every(step => openSong(step.before).kind === 'current' && openSong(step.after).kind === 'current')
+  const usable = whole ? steps.map(({ label, before, after }) => ({ label, before, after })) : []
+  return { kind: 'current', history: { song: opened.song, done: usable.slice(0, row.doneSteps), undone: usable.slice(row.doneSteps) } }
+}
+
+/** Writes what changed between two states of a song's history: the song, and the steps that came or went. */
+export async function keepHistory(before: History, after: History, now: string): Promise<void> {
+  const songId = after.song.id
+  const steps = [...after.done, ...after.undone]
+  const old = [...before.done, ...before.undone]
+  const unchanged = steps.findIndex((step, i) => step !== old[i])
+  const from = unchanged === -1 ? steps.length : unchanged
+  await database.transaction('rw', database.songs, database.steps, async () => {
+    await database.songs.update(songId, { song: after.song, touchedAt: now, doneSteps: after.done.length })
+    if (from < old.length) await database.steps.where('[songId+sequence]').between([songId, from], [songId, Dexie.maxKey]).delete()
+    await database.steps.bulkPut(steps.slice(from).map((step, i) => ({ songId, sequence: from + i, ...step })))
+  })
+}
+
+export async function setBinned(songId: SongId, binnedAt: string | null): Promise<void> {
+  await database.songs.update(songId, { binnedAt })
+}
+
+export async function renameSong(songId: SongId, title: string): Promise<void> {
+  const row = await database.songs.get(songId)
+  if (row) await database.songs.update(songId, { song: { ...row.song, title } })
+}
+
+/** A second song over the same sounds: assets never change, so they are shared. */
+export async function duplicateSong(songId: SongId, title: string, now: string): Promise<SongId | null> {
+  const row = await database.songs.get(songId)
+  if (!row) return null
+  const id = makeId() as SongId
+  await addSong({ ...row.song, id, title }, now)
+  return id
+}
+
+/** Removes a song for good, with the sounds that no other song uses. */
+export async function destroySong(songId: SongId): Promise<void> {
+  const row = await database.songs.get(songId)
+  if (!row) return
+  await database.transaction('rw', database.songs, database.steps, database.recordings, async () => {
+    await database.songs.delete(songId)
+    await stepsOf(songId).delete()
+    await database.recordings.where('songId').equals(songId).delete()
+  })
+  await sweepSounds()
+}
+
+/** Removes sounds that nothing refers to: from cancelled imports, closed tabs, destroyed songs. */
+export async function sweepSounds(): Promise<number> {
+  const wanted = new Set<AssetId>()
+  await database.songs.each((row: SongRow) => assetsOfSong(row.song).forEach(assetId => wanted.add(assetId)))
+  await database.steps.each(step => [step.before, step.after].forEach(song => assetsOfSong(song).forEach(assetId => wanted.add(assetId))))
+  await database.recordings.each(row => wanted.add(row.id))
+  const stored = (await database.chunks.orderBy('assetId').uniqueKeys()) as unknown as AssetId[]
+  const orphans = stored.filter(assetId => !wanted.has(assetId))
+  for (const assetId of orphans) await discardAsset(assetId)
+  return orphans.length
+}
+
+function stepsOf(songId: SongId) {
+  return database.steps.where('[songId+sequence]').between([songId, Dexie.minKey], [songId, Dexie.maxKey])
+}

@@ -1,0 +1,38 @@
+/** The jobs that run in workers, and what they answer. Types only. */
+import type { BeatAnalysis } from '../core/beat/analyse'
+import type { DeliveryReport } from '../core/files/delivery'
+import type { ImportedSound, ImportSoundResult } from '../core/files/import-sound'
+import type { ReadSongFileResult } from '../core/files/song-file'
+import type { MixPlan } from '../core/mix/plan'
+import type { Mono } from '../core/audio/frames'
+import type { AssetId, Song, SongId } from '../core/song/schema'
+
+export type OnProgress = (fraction: number) => void
+
+export type ImportBeatResult = { kind: 'imported'; sound: ImportedSound } | Exclude<ImportSoundResult, { kind: 'imported' } | { kind: 'cancelled' }> | { kind: 'storage-full' }
+
+export type DeliverResult = { kind: 'delivered'; file: Blob; report: DeliveryReport; renderSeconds: number } | { kind: 'nothing-sounds' }
+
+export type ImportSongResult = { kind: 'imported'; songId: SongId } | Extract<ReadSongFileResult, { kind: 'refused' }> | { kind: 'storage-full' }
+
+export interface Jobs {
+  /** Decodes, resamples and stores a dropped file. Nothing stays of one that is refused. */
+  importBeat(options: { file: File; assetId: AssetId; acceptCutShort: boolean }, onProgress: OnProgress): Promise<ImportBeatResult>
+  /** Tempo, key and loudness of a stored beat; from the cache if they are known. */
+  analyseBeat(options: { assetId: AssetId }, onProgress: OnProgress): Promise<BeatAnalysis>
+  /** A plan as a 24-bit WAV file. */
+  deliver(options: { plan: MixPlan; sampleRateHz: 44_100 | 48_000 }, onProgress: OnProgress): Promise<DeliverResult>
+  /** The whole song as one zip. */
+  exportSong(options: { song: Song }, onProgress: OnProgress): Promise<Blob>
+  /** A song file into storage, under ids of its own. */
+  importSong(options: { file: Blob }, onProgress: OnProgress): Promise<ImportSongResult>
+  /** By how many decibels the second plan is louder over a range, by integrated loudness; 0 if either is silent. */
+  compareLoudness(options: { plans: [MixPlan, MixPlan]; range: { startFrame: number; endFrame: number } }, onProgress: OnProgress): Promise<number>
+  /** What the practice singer sings over a stretch of the song, several passes one after the other. The samples are the caller's. */
+  sing(options: { song: Song; range: { startFrame: number; endFrame: number }; passes: number; firstTake: number; degreeShift: number }, onProgress: OnProgress): Promise<Mono>
+  /** Makes a stored asset's facts and peaks from its chunks: for a recording that was never ended. Null if no chunk is there. */
+  recoverAsset(options: { assetId: AssetId }, onProgress: OnProgress): Promise<{ frames: number } | null>
+}
+
+/** What a job comes to. Errors lose their class between threads, so outcomes are values. */
+export type JobResult<T> = { kind: 'done'; value: T } | { kind: 'cancelled' } | { kind: 'failed'; reason: 'worker-died' | 'unexpected'; detail: string }

@@ -1,0 +1,133 @@
+/** The worker: each job is a few lines that call the core and the storage. */
+import { expose, transfer } from 'comlink'
+import { z } from 'zod'
+import { analyseBeat, BEAT_ANALYSIS_VERSION, type BeatAnalysis } from '../core/beat/analyse'
+import type { ByteSource } from '../core/files/byte-source'
+import { renderDelivery } from '../core/files/delivery'
+import { importSound } from '../core/files/import-sound'
+import { assetsOfSong, DamagedSoundError, readSongFile, writeSongFile } from '../core/files/song-file'
+import { LoudnessMeter } from '../core/loudness/loudness'
+import { renderOffline } from '../core/mix/render-offline'
+import { scoreOfSheet } from '../core/rehearsal/score'
+import { sing } from '../core/rehearsal/sing'
+import type { AssetId, Song, SongId } from '../core/song/schema'
+import { cachedAnalysis } from '../storage/analyses'
+import { isQuotaError, makeId } from '../storage/database'
+import { addSong } from '../storage/songs'
+import { AssetWriter, chunksOf, discardAsset, keepFacts, loadWhole, makeAssetStore, requireAsset, rereadFacts } from '../storage/sounds'
+import type { Jobs } from './contract'
+
+const jobs: Jobs = {
+  async importBeat({ file, assetId, acceptCutShort }, onProgress) {
+    let writer: AssetWriter | null = null
+    try {
+      const result = await importSound(
+        fileSource(file),
+        async planes => {
+          writer ??= await AssetWriter.create(assetId, planes.length)
+          await writer.push(planes)
+        },
+        { onProgress, acceptCutShort },
+      )
+      if (result.kind === 'imported' && writer) {
+        await (writer as AssetWriter).finish()
+        return { kind: 'imported', sound: result.sound }
+      }
+      await discardAsset(assetId)
+      return result.kind === 'refused' ? result : { kind: 'refused', reason: 'empty', format: 'unknown' }
+    } catch (error) {
+      await discardAsset(assetId)
+      if (isQuotaError(error)) return { kind: 'storage-full' }
+      throw error
+    }
+  },
+
+  analyseBeat({ assetId }, onProgress) {
+    return cachedAnalysis(assetId, 'beat', BEAT_ANALYSIS_VERSION, z.custom<BeatAnalysis>(value => typeof value === 'object' && value !== null && 'tempo' in value), async () => analyseBeat(await loadWhole(assetId), onProgress))
+  },
+
+  async deliver({ plan, sampleRateHz }, onProgress) {
+    const began = performance.now()
+    const result = await renderDelivery({ plan, store: makeAssetStore(), sampleRateHz, onProgress })
+    if (result.kind !== 'delivered') return { kind: 'nothing-sounds' }
+    return { kind: 'delivered', file: new Blob(result.parts, { type: 'audio/wav' }), report: result.report, renderSeconds: (performance.now() - began) / 1_000 }
+  },
+
+  async exportSong({ song }, onProgress) {
+    const assets = await Promise.all(assetsOfSong(song).map(async id => ({ id, facts: await requireAsset(id) })))
+    const parts: Blob[] = []
+    // Blobs may lie on disk: a long song need not fit in memory twice.
+    await writeSongFile({ song, assets, chunksOf, emit: bytes => void parts.push(new Blob([bytes])), onProgress })
+    return new Blob(parts, { type: 'application/zip' })
+  },
+
+  async importSong({ file }, onProgress) {
+    const read = readSongFile(new Uint8Array(await file.arrayBuffer()))
+    if (read.kind === 'refused') return read
+    const ids = new Map(read.assets.map(asset => [asset.id, makeId() as AssetId]))
+    const total = read.assets.reduce((sum, asset) => sum + asset.frames * asset.channels, 0)
+    let done = 0
+    try {
+      for (const asset of read.assets) {
+        const writer = await AssetWriter.create(ids.get(asset.id)!, asset.channels)
+        for (const planes of read.chunksOf(asset)) {
+          await writer.push(planes)
+          done += planes[0]!.length * asset.channels
+          onProgress(done / total)
+        }
+        const facts = await writer.finish()
+        if (facts.contentHash !== asset.contentHash) throw new DamagedSoundError(asset.file)
+      }
+      const song = withAssetIds({ ...read.song, id: makeId() as SongId }, ids)
+      await addSong(song, new Date().toISOString())
+      return { kind: 'imported', songId: song.id }
+    } catch (error) {
+      for (const assetId of ids.values()) await discardAsset(assetId)
+      if (isQuotaError(error)) return { kind: 'storage-full' }
+      if (error instanceof DamagedSoundError) return { kind: 'refused', reason: 'damaged-sound', detail: error.file }
+      throw error
+    }
+  },
+
+  async compareLoudness({ plans, range }, onProgress) {
+    const store = makeAssetStore()
+    const loudness: number[] = []
+    for (const [i, plan] of plans.entries()) {
+      const meter = new LoudnessMeter(2)
+      await renderOffline({ plan, store, range, sink: planes => meter.push(planes), onProgress: fraction => onProgress((i + fraction) / 2) })
+      loudness.push(meter.read().integratedLufs)
+    }
+    const difference = loudness[1]! - loudness[0]!
+    return Number.isFinite(difference) ? difference : 0
+  },
+
+  sing({ song, range, passes, firstTake, degreeShift }, onProgress) {
+    const frames = range.endFrame - range.startFrame
+    const startSeconds = range.startFrame / 48_000
+    const score = scoreOfSheet(song, degreeShift)
+      .filter(line => line.startSeconds < range.endFrame / 48_000 && line.notes.at(-1)!.endSeconds > startSeconds)
+      .map(line => ({ startSeconds: line.startSeconds - startSeconds, notes: line.notes.map(note => ({ ...note, startSeconds: note.startSeconds - startSeconds, endSeconds: note.endSeconds - startSeconds })) }))
+    const voice = new Float32Array(frames * passes)
+    for (let pass = 0; pass < passes; pass++) voice.set(sing({ score, frames, seed: 7, take: firstTake + pass, onProgress: fraction => onProgress((pass + fraction) / passes) }), pass * frames)
+    return Promise.resolve(transfer(voice, [voice.buffer]))
+  },
+
+  async recoverAsset({ assetId }) {
+    const facts = await rereadFacts(assetId)
+    if (!facts) return null
+    await keepFacts(assetId, facts)
+    return { frames: facts.frames }
+  },
+}
+
+function fileSource(file: Blob): ByteSource {
+  return { size: file.size, read: async (start, end) => new Uint8Array(await file.slice(start, end).arrayBuffer()) }
+}
+
+/** Stored assets get ids of their own, so that a song imported twice is two songs. */
+function withAssetIds(song: Song, ids: ReadonlyMap<AssetId, AssetId>): Song {
+  const renamed = (assetId: AssetId) => ids.get(assetId) ?? assetId
+  return { ...song, beat: { ...song.beat, assetId: renamed(song.beat.assetId) }, takes: song.takes.map(take => ({ ...take, assetId: renamed(take.assetId) })) }
+}
+
+expose(jobs)
