@@ -1,7 +1,10 @@
 export default {
   roots: ['<rootDir>/src', '<rootDir>/cli'],
   testEnvironment: 'node',
-  extensionsToTreatAsEsm: ['.ts'],
-  transform: { '^.+\\.tsx?$': ['ts-jest', { useESM: true, tsconfig: 'tsconfig.jest.json', diagnostics: false }] },
+  transform: { '^.+\\.(ts|tsx|js|mjs)$': ['ts-jest', { tsconfig: 'tsconfig.jest.json', diagnostics: false }] },
+  // The decoders ship as ES modules only.
+  transformIgnorePatterns: ['/node_modules/(?!(mpg123-decoder|@wasm-audio-decoders|@eshaz|codec-parser|simple-yenc)/)'],
+  // Every look at a global goes through the sandbox; sums over samples would take minutes.
+  sandboxInjectedGlobals: ['Math'],
   testTimeout: 60_000,
 }

@@ -5,11 +5,11 @@ import type { ByteSource } from '../src/core/files/byte-source'
 import { importSound, type ImportSoundResult } from '../src/core/files/import-sound'
 import { joinPlanes } from '../src/core/mix/render-offline'
 
-export async function withFile<T>(path: string, use: (source: ByteSource) => Promise<T>): Promise<T> {
+export async function withFile<T>(path: string, work: (source: ByteSource) => Promise<T>): Promise<T> {
   const handle = await open(path, 'r')
   try {
     const { size } = await handle.stat()
-    return await use({
+    return await work({
       size,
       async read(start, end) {
         const bytes = new Uint8Array(Math.max(0, Math.min(end, size) - start))

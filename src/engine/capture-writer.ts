@@ -10,7 +10,7 @@ export type ToWriter = { kind: 'begin'; assetId: AssetId; state: CaptureState } 
 export type FromWriter =
   | { kind: 'begun' }
   | { kind: 'kept'; frames: number }
-  | { kind: 'finished'; facts: Omit<AssetFacts, 'peaks'>; lostFrames: number; gapBlocks: number }
+  | { kind: 'finished'; facts: Pick<AssetFacts, 'frames' | 'clippedRuns'>; lostFrames: number; gapBlocks: number }
   | { kind: 'failed'; reason: 'storage-full' | 'unexpected'; detail: string; keptFrames: number }
 
 const POLL_MS = 40
@@ -72,10 +72,10 @@ async function finish(): Promise<void> {
   if (!state || !writer) return
   await drain()
   if (filled > 0) await keep(chunk.slice(0, filled))
-  const { peaks: _peaks, ...facts } = await writer.finish()
+  const { frames, clippedRuns } = await writer.finish()
   const { control } = state
   writer = null
-  tell({ kind: 'finished', facts, lostFrames: Atomics.load(control, CAPTURE.lostFrames), gapBlocks: Atomics.load(control, CAPTURE.gapBlocks) })
+  tell({ kind: 'finished', facts: { frames, clippedRuns }, lostFrames: Atomics.load(control, CAPTURE.lostFrames), gapBlocks: Atomics.load(control, CAPTURE.gapBlocks) })
 }
 
 function report(error: unknown): void {

@@ -104,11 +104,16 @@ function Stitch() {
   return <Box aria-hidden position="absolute" inset="4px" borderWidth="1px" borderStyle="dashed" borderColor="brand" borderRadius="8px" opacity={0.7} pointerEvents="none" />
 }
 
-/** Picked: a solid mark in the layer's colour. Sung: the same, dotted. Missing: a plain one. */
+/** Picked: the layer's stitch in its colour. Sung: a thin line of it. Missing: a plain one. */
 function LayerMark({ layer, state }: { layer: Layer; state: LineState }) {
   const theme = useTheme(current => current.theme)
-  const colour = theme === 'day' ? ROLE_LOOKS[layer.tint].day : ROLE_LOOKS[layer.tint].night
-  return <Box flex="0 1 20px" height={0} borderTopWidth="3px" borderStyle={state === 'sung' ? 'dotted' : 'solid'} borderColor={state === 'missing' ? 'seamline' : undefined} style={state === 'missing' ? {} : { borderColor: colour }} />
+  const look = ROLE_LOOKS[layer.tint]
+  const colour = state === 'missing' ? 'var(--chakra-colors-seamline)' : theme === 'day' ? look.day : look.night
+  return (
+    <svg width={21} height={4} viewBox="0 0 21 4">
+      <line x1={0} x2={21} y1={2} y2={2} stroke={colour} strokeWidth={state === 'sung' ? 1 : 3} {...(state === 'picked' && look.dashes.length > 0 ? { strokeDasharray: look.dashes.map(dash => dash * 0.75).join(' ') } : {})} />
+    </svg>
+  )
 }
 
 function summarise(states: { layer: Layer; state: LineState }[]): string {

@@ -26,7 +26,10 @@ export function NumberField({ label, value, min, max, unit, digits = 1, width = 
     <Box display="inline-flex" alignItems="center" gap={1}>
       <Input
         aria-label={unit ? `${label} in ${unit}` : label}
-        size="xs"
+        size="2xs"
+        height="24px"
+        px="6px"
+        fontSize="12px"
         width={width}
         textAlign="right"
         inputMode="decimal"

@@ -28,14 +28,12 @@ export class PeaksBuilder {
   push(planes: Planar): void {
     const binFrames = PEAK_LEVEL_FRAMES[0]
     const length = planes[0].length
-    for (let i = 0; i < length; i++) {
-      for (const plane of planes) {
-        const sample = plane[i]
-        const level = sample < 0 ? -sample : sample
-        if (level > this.binPeak) this.binPeak = level
-        this.binPower += (sample * sample) / planes.length
-      }
-      if (++this.binFill === binFrames) this.closeBin()
+    for (let from = 0; from < length; ) {
+      const to = Math.min(length, from + binFrames - this.binFill)
+      for (const plane of planes) this.measure(plane, from, to, planes.length)
+      this.binFill += to - from
+      from = to
+      if (this.binFill === binFrames) this.closeBin()
     }
     this.frames += length
   }
@@ -54,6 +52,19 @@ export class PeaksBuilder {
       levels.push({ binFrames, peak, rms: power.map(Math.sqrt) })
     })
     return { frames: this.frames, levels }
+  }
+
+  private measure(plane: Mono, from: number, to: number, channels: number): void {
+    let peak = this.binPeak
+    let power = 0
+    for (let i = from; i < to; i++) {
+      const sample = plane[i]
+      const level = sample < 0 ? -sample : sample
+      if (level > peak) peak = level
+      power += sample * sample
+    }
+    this.binPeak = peak
+    this.binPower += power / channels
   }
 
   private closeBin(): void {

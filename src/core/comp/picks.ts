@@ -45,8 +45,24 @@ const SEAM_TOLERANCE_FRAMES = 12_000
 export function pickTake(song: Song, options: { layerId: LayerId; takeId: TakeId; makeId: () => string } & FrameRange): Song {
   const check = checkPick(song, options)
   if (!check.ok) throw new RangeError(`take ${options.takeId} cannot be picked here: ${check.reason}`)
-  const pick: Pick = { id: options.makeId() as PickId, takeId: options.takeId, ...check.range, gainDecibels: 0, nudgeFrames: 0 }
+  const take = requireTake(song, options.takeId)
+  const range = overSlivers(currentComp(requireLayer(song, options.layerId)).picks, check.range, take)
+  const pick: Pick = { id: options.makeId() as PickId, takeId: options.takeId, ...range, gainDecibels: 0, nudgeFrames: 0 }
   return changePicks(song, options.layerId, picks => joinAlike([...clearRange(picks, pick, options.makeId), pick].sort((a, b) => a.startFrame - b.startFrame)))
+}
+
+/** Shorter than this, what would be left of a pick beside a new one is taken over as well. */
+const SLIVER_FRAMES = 24_000
+
+/** A range that leaves no sliver of the picks it overlaps, as far as the take reaches. */
+function overSlivers(picks: readonly Pick[], range: FrameRange, take: FrameRange): FrameRange {
+  let { startFrame, endFrame } = range
+  for (const pick of picks) {
+    if (overlapFrames(pick, range) === 0) continue
+    if (pick.startFrame < range.startFrame && range.startFrame - pick.startFrame < SLIVER_FRAMES) startFrame = Math.max(pick.startFrame, take.startFrame)
+    if (pick.endFrame > range.endFrame && pick.endFrame - range.endFrame < SLIVER_FRAMES) endFrame = Math.min(pick.endFrame, take.endFrame)
+  }
+  return { startFrame, endFrame }
 }
 
 /** Command: silence over a range of a layer. */

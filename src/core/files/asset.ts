@@ -7,7 +7,7 @@ import { exactEncoding, type WrittenEncoding } from './wav'
 export interface AssetFacts {
   frames: number
   channels: number
-  /** 64-bit xxHash of all samples as little-endian floats, chunk by chunk, channel by channel; 16 hex digits. */
+  /** 64-bit xxHash of all samples as little-endian floats, chunk by chunk, channel by channel, -0 counted as 0; 16 hex digits. */
   contentHash: string
   /** The smallest WAV format that holds the sound exactly. */
   encoding: WrittenEncoding
@@ -35,9 +35,15 @@ export class AssetReader {
     this.frames += planes[0].length
     this.encoding = exactEncoding(planes, this.encoding)
     this.peaks.push(planes)
-    for (const plane of planes) this.hash.update(new Uint8Array(plane.buffer, plane.byteOffset, plane.byteLength))
-    for (const sample of planes[0]) {
-      if (Math.abs(sample) < 0.9999) this.fullScaleRun = 0
+    // Adding 0 turns -0 into 0: whole-number files know only one of them.
+    for (const plane of planes) {
+      const hashed = new Float32Array(plane.length)
+      for (let i = 0; i < plane.length; i++) hashed[i] = plane[i] + 0
+      this.hash.update(new Uint8Array(hashed.buffer))
+    }
+    const first = planes[0]
+    for (let i = 0; i < first.length; i++) {
+      if (Math.abs(first[i]) < 0.9999) this.fullScaleRun = 0
       else if (++this.fullScaleRun === 3) this.clippedRuns++
     }
   }

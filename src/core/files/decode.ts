@@ -106,6 +106,7 @@ async function openFlac(source: ByteSource, head: Uint8Array): Promise<OpenSound
   const sampleRateHz = (head[18] << 12) | (head[19] << 4) | (head[20] >> 4)
   const channels = ((head[20] >> 1) & 7) + 1
   const frames = (head[21] & 15) * 2 ** 32 + ((head[22] << 24) | (head[23] << 16) | (head[24] << 8) | head[25] | 0) + (head[22] & 0x80 ? 2 ** 32 : 0)
+  const longestBlock = (head[10] << 8) | head[11]
   if (channels > 2 || sampleRateHz < 8_000 || sampleRateHz > 192_000) return { ok: false, reason: 'unsupported', format: 'flac' }
   const { FLACDecoder } = await import('@wasm-audio-decoders/flac')
   return {
@@ -119,8 +120,16 @@ async function openFlac(source: ByteSource, head: Uint8Array): Promise<OpenSound
         const decoder = new FLACDecoder()
         await decoder.ready
         try {
-          for await (const { bytes, fraction } of readAll(source, 0)) yield { planes: ownPlanes(await decoder.decode(bytes), channels), fraction }
-          yield { planes: ownPlanes(await decoder.flush(), channels), fraction: 1 }
+          let found = 0
+          const own = (decoded: Decoded) => {
+            found += decoded.samplesDecoded
+            return ownPlanes(decoded, channels)
+          }
+          for await (const { bytes, fraction } of readAll(source, 0)) yield { planes: own(await decoder.decode(bytes)), fraction }
+          yield { planes: own(await decoder.flush()), fraction: 1 }
+          // The decoder passes over a last frame of a few bytes, which holds digital silence.
+          const missing = frames - found
+          if (missing > 0 && missing <= longestBlock) yield { planes: Array.from({ length: channels }, () => new Float32Array(missing)), fraction: 1 }
         } finally {
           decoder.free()
         }
@@ -176,8 +185,13 @@ async function* readAll(source: ByteSource, from: number): AsyncGenerator<{ byte
   }
 }
 
+interface Decoded {
+  channelData: Float32Array[]
+  samplesDecoded: number
+}
+
 /** Decoders may give views into their own memory: the samples are copied out, one array a channel of the file. */
-function ownPlanes(decoded: { channelData: Float32Array[]; samplesDecoded: number }, channels: number): Planar {
+function ownPlanes(decoded: Decoded, channels: number): Planar {
   return Array.from({ length: channels }, (_, c) => {
     const plane = decoded.channelData[c] ?? decoded.channelData[0]
     return plane ? new Float32Array(plane.subarray(0, decoded.samplesDecoded)) : new Float32Array(0)

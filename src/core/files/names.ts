@@ -9,7 +9,6 @@ export function deliveryFileName(title: string, part: string, ending: string): s
 export function safeName(name: string): string {
   const cleaned = name
     .normalize('NFC')
-    // eslint-disable-next-line no-control-regex
     .replace(/[\u0000-\u001f\u007f<>:"/\\|?*]/g, ' ')
     .replace(/\s+/g, ' ')
     .replace(/^[. ]+|[. ]+$/g, '')

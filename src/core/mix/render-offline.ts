@@ -14,8 +14,8 @@ export interface AssetStore {
   readChunks(assetId: AssetId, indices: number[]): Promise<Planar[]>
 }
 
-/** Rendered between two looks into the store; also how often progress is told. */
-const STEP_FRAMES = 2 * CHUNK_FRAMES
+/** Rendered between two looks into the store, in whole blocks; also how often progress is told. */
+const STEP_FRAMES = 192 * BLOCK_FRAMES
 /** Softer than this is silence: -84 dBFS, below the noise of any playback at home. */
 const SILENCE = 6.3e-5
 const MAX_TAIL_FRAMES = 12 * 48_000

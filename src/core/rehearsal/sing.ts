@@ -122,13 +122,15 @@ function writeNote(tracks: VoiceTracks, note: ScoreNote, next: ScoreNote | null,
   const noteSeconds = note.endSeconds - note.startSeconds
   const squeeze = Math.min(1, (0.6 * noteSeconds) / Math.max(1e-6, borrowed + codaSeconds))
   const end = at(note.endSeconds - borrowed * squeeze)
+  const accent = 0.85 + 0.3 * manner.random()
   const vowelEnd = Math.max(start + 20, Math.round(end - codaSeconds * squeeze * CONTROL_RATE_HZ))
   let step = start - Math.round(syllable.onset.reduce((sum, consonant) => sum + consonant.seconds, 0) * CONTROL_RATE_HZ)
   for (const consonant of syllable.onset) step = writeConsonant(tracks, consonant, step, Math.round(consonant.seconds * CONTROL_RATE_HZ), manner)
   for (let i = start; i < vowelEnd && i < tracks.voicing.length; i++) {
     const progress = (i - start) / Math.max(1, vowelEnd - start)
-    // A last note fades as the breath ends.
-    tracks.voicing[i] = next ? 1 - 0.15 * progress : 1 - 0.55 * progress ** 2
+    // A note swells a little, then gives way; the last one fades as the breath ends.
+    const swell = 0.78 + 0.22 * Math.min(1, (i - start) / 90)
+    tracks.voicing[i] = accent * swell * (next ? 1 - 0.4 * progress ** 1.5 : 1 - 0.75 * progress ** 2)
     tracks.aspiration[i] = 0.012
     const glide = Math.max(0, Math.min(1, (progress - 0.55) / 0.35))
     for (let f = 0; f < 4; f++) tracks.formants[f][i] = syllable.vowel.from[f] + glide * (syllable.vowel.to[f] - syllable.vowel.from[f])
@@ -155,7 +157,7 @@ function writeConsonant(tracks: VoiceTracks, consonant: Consonant, from: number,
   return from + steps
 }
 
-const PORTAMENTO_SECONDS = 0.035
+const PORTAMENTO_SECONDS = 0.025
 
 /** Pitch glides from note to note, scoops into a line, then vibrates about its note. */
 function writePitch(tracks: VoiceTracks, notes: readonly ScoreNote[], at: (seconds: number) => number, { pitchCents, faults, random }: LineManner): void {

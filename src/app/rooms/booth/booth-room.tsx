@@ -44,7 +44,7 @@ export function BoothRoom() {
   }, [])
   if (song.layers.length === 0) return <EmptyState text="There is no layer to sing on yet. Lay out the vocal template in the Beat room: lead, doubles, harmonies and ad-libs, named and placed." />
   const busy = phase !== 'idle'
-  const bars = `bars ${barAtFrame(song.beat.grid, range.startFrame)} to ${barAtFrame(song.beat.grid, range.endFrame - 1)}`
+  const bars = `bars ${barAtFrame(song.beat.grid, range.startFrame)} to ${barAtFrame(song.beat.grid, range.endFrame - 480)}`
   const where = selection.kind === 'song' ? 'Whole song' : selection.kind === 'section' ? song.sections.find(section => section.id === selection.sectionId)?.name : line ? `${line.section.name}, line ${line.number}${selection.lineIds.length > 1 ? ` and ${selection.lineIds.length - 1} more` : ''}` : 'Whole song'
   return (
     <Flex direction="column" gap={3} minH="100%">

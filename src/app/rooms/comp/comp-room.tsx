@@ -37,7 +37,7 @@ function LineComp({ line }: { line: PlacedLine }) {
   // Half a second is seen on both sides of the line.
   const view = useMemo<FrameRange>(() => ({ startFrame: line.startFrame - 24_000, endFrame: line.endFrame + 24_000 }), [line.startFrame, line.endFrame])
   const { focused, picked } = comping
-  const bars = `bars ${barAtFrame(song.beat.grid, line.startFrame)} to ${barAtFrame(song.beat.grid, line.endFrame - 1)}`
+  const bars = `bars ${barAtFrame(song.beat.grid, line.startFrame)} to ${barAtFrame(song.beat.grid, line.endFrame - 480)}`
   return (
     <>
       <RoomHeading above={`${layer.name} · ${line.section.name}, line ${line.number} · ${bars} · ${count(comping.takes.length, 'take')}`} title={lineTitle(line)}>

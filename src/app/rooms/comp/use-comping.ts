@@ -36,7 +36,11 @@ export interface Comping {
 
 export function useComping(layerId: LayerId, line: PlacedLine): Comping {
   const song = useSong(current => current)
-  const [focusedId, setFocusedId] = useState<TakeId | null>(null)
+  const place = `${layerId}/${line.line.id}`
+  // The focus holds for one line of one layer; elsewhere it begins at what is picked.
+  const [focus, setFocus] = useState<{ place: string; takeId: TakeId | null }>({ place, takeId: null })
+  const focusedId = focus.place === place ? focus.takeId : null
+  const setFocusedId = useCallback((takeId: TakeId | null) => setFocus({ place, takeId }), [place])
   const [hearing, setHearing] = useState<Hearing>('stack')
   const range = { startFrame: line.startFrame, endFrame: line.endFrame }
   const pick = pickAt(song, layerId, (line.startFrame + line.endFrame) / 2) ?? currentComp(requireLayer(song, layerId)).picks.find(entry => overlapFrames(entry, range) > 0.5 * (range.endFrame - range.startFrame)) ?? null
@@ -60,7 +64,6 @@ export function useComping(layerId: LayerId, line: PlacedLine): Comping {
     else useView.setState({ view: { kind: 'only', beat: hearing === 'beat', layerIds: [layerId] } })
   }, [auditioned, hearing, layerId, matchDecibels])
   useEffect(() => () => useView.setState({ view: { kind: 'song' } }), [])
-  useEffect(() => setFocusedId(null), [line.line.id, layerId])
 
   const pickFor = useCallback(
     async (takeId: TakeId) => {
@@ -71,7 +74,7 @@ export function useComping(layerId: LayerId, line: PlacedLine): Comping {
       edit(`pick ${take.name.toLowerCase()} for “${(line.line.words || `line ${line.number}`).slice(0, 24)}”`, current => pickTake(current, { layerId, takeId, ...wanted, makeId }))
       setFocusedId(null)
     },
-    [layerId, line],
+    [layerId, line, setFocusedId],
   )
   const keepAndGoOn = useCallback(async () => {
     if (focused && focused.id !== picked?.id) await pickFor(focused.id)
@@ -116,7 +119,7 @@ export function useComping(layerId: LayerId, line: PlacedLine): Comping {
     picked,
     hearing,
     matchDecibels,
-    seamText: pick ? `from ${offsetText(pick.startFrame - line.startFrame)} to ${offsetText(pick.endFrame - line.endFrame)} of the line, seams of ${(framesToSeconds(SEAM_FRAMES) * 1_000).toFixed(0)} ms in the quietest spots` : '',
+    seamText: pick ? `${edgeText('begins', pick.startFrame - line.startFrame)}, ${edgeText('ends', pick.endFrame - line.endFrame)}; seams of ${(framesToSeconds(SEAM_FRAMES) * 1_000).toFixed(0)} ms in the quietest spots` : '',
     usedBy: takeId => [...new Set(usesElsewhere(song, { takeId, layerId, startFrame: line.startFrame + 12_000, endFrame: line.endFrame - 12_000 }).map(use => requireLayer(song, use.layerId).name))],
     focus: setFocusedId,
     hear: setHearing,
@@ -126,7 +129,9 @@ export function useComping(layerId: LayerId, line: PlacedLine): Comping {
   }
 }
 
-function offsetText(frames: number): string {
+/** Where a pick's edge lies against the line's own; a pick that goes on over a second belongs to the neighbouring line too. */
+function edgeText(verb: 'begins' | 'ends', frames: number): string {
+  if (Math.abs(frames) > 48_000) return verb === 'begins' ? 'runs on from the line before' : 'runs on into the next line'
   const milliseconds = Math.round(framesToSeconds(frames) * 1_000)
-  return milliseconds === 0 ? 'the edge' : `${Math.abs(milliseconds)} ms ${milliseconds < 0 ? 'before' : 'after'} the edge`
+  return milliseconds === 0 ? `${verb} at the line’s edge` : `${verb} ${Math.abs(milliseconds)} ms ${milliseconds < 0 ? 'before' : 'after'} the line’s edge`
 }

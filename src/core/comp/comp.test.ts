@@ -1,0 +1,123 @@
+import { describe, expect, test } from '@jest/globals'
+import fc from 'fast-check'
+import { makePeaks } from '../audio/peaks'
+import { sine } from '../audio/signals.test-kit'
+import { proposeDouble, layDouble } from '../layers/doubles'
+import type { AssetId, Song } from '../song/schema'
+import { currentComp, requireLayer } from '../song/select'
+import { layerOf, lineRange, makeId, smallSong, withTakes } from '../song/song.test-kit'
+import { matchGainDecibels } from './level-match'
+import { checkPick, clearPicks, pickAt, pickTake } from './picks'
+import { quietSpotNear } from './quiet-spot'
+
+const song = withTakes(smallSong(), 'Lead', 4)
+const lead = layerOf(song, 'Lead')
+const left = layerOf(song, 'Double left')
+const right = layerOf(song, 'Double right')
+const takeIds = song.takes.map(take => take.id)
+const picksOf = (s: Song, layerId = lead) => currentComp(requireLayer(s, layerId)).picks
+const line = (index: number) => placedIds(song)[index]
+const placedIds = (s: Song) => s.sections.flatMap(section => section.lines.map(entry => entry.id))
+
+describe('picks', () => {
+  test('whatever the order of edits, they lie in order, never overlap, and the last choice sounds where it was made', () => {
+    const edit = fc.record({ take: fc.integer({ min: 0, max: 3 }), start: fc.integer({ min: 336_000, max: 1_600_000 }), length: fc.integer({ min: 2_400, max: 400_000 }), clear: fc.boolean() })
+    fc.assert(
+      fc.property(fc.array(edit, { minLength: 1, maxLength: 25 }), edits => {
+        let current = song
+        for (const { take, start, length, clear } of edits) {
+          const range = { startFrame: start, endFrame: start + length }
+          if (clear) {
+            current = clearPicks(current, { layerId: lead, ...range, makeId })
+            expect(pickAt(current, lead, start + (length >> 1))).toBeNull()
+          } else {
+            current = pickTake(current, { layerId: lead, takeId: takeIds[take], ...range, makeId })
+            expect(pickAt(current, lead, Math.min(start + (length >> 1), song.takes[0].endFrame - 1))?.takeId).toBe(takeIds[take])
+          }
+          const picks = picksOf(current)
+          expect(new Set(picks.map(pick => pick.id)).size).toBe(picks.length)
+          picks.forEach((pick, i) => {
+            expect(pick.endFrame).toBeGreaterThan(pick.startFrame)
+            if (i > 0) expect(pick.startFrame).toBeGreaterThanOrEqual(picks[i - 1].endFrame)
+          })
+        }
+      }),
+      { numRuns: 80 },
+    )
+  })
+
+  test('choosing another take changes nothing but which take sounds', () => {
+    const first = pickTake(song, { layerId: lead, takeId: takeIds[0], ...lineRange(0), makeId })
+    const second = pickTake(first, { layerId: lead, takeId: takeIds[1], ...lineRange(0), makeId })
+    expect(picksOf(second)).toMatchObject([{ takeId: takeIds[1], ...lineRange(0), nudgeFrames: 0 }])
+  })
+
+  test('neighbouring lines of one take are one pick without a seam; no sliver of an old pick stays beside a new one', () => {
+    const joined = [0, 1].reduce((s, i) => pickTake(s, { layerId: lead, takeId: takeIds[0], ...lineRange(i), makeId }), song)
+    expect(picksOf(joined)).toHaveLength(1)
+    const { startFrame, endFrame } = lineRange(1)
+    const shifted = pickTake(joined, { layerId: lead, takeId: takeIds[1], startFrame: startFrame + 900, endFrame: endFrame - 1_300, makeId })
+    expect(picksOf(shifted)).toMatchObject([{ takeId: takeIds[0], endFrame: startFrame + 900 }, { takeId: takeIds[1], endFrame }])
+  })
+
+  test('a take that another layer plays here cannot be picked, nor another pass of the same recording over the same sound', () => {
+    const picked = pickTake(song, { layerId: lead, takeId: takeIds[0], ...lineRange(0), makeId })
+    expect(checkPick(picked, { layerId: left, takeId: takeIds[0], ...lineRange(0) })).toMatchObject({ ok: false, reason: 'used-elsewhere', uses: [{ layerId: lead }] })
+    expect(checkPick(picked, { layerId: left, takeId: takeIds[0], ...lineRange(2) }).ok).toBe(true)
+    expect(() => pickTake(picked, { layerId: left, takeId: takeIds[0], ...lineRange(0), makeId })).toThrow(/used-elsewhere/)
+    const shared = withTakes(picked, 'Lead', 1, { assetId: picked.takes[0].assetId as AssetId, originFrame: picked.takes[0].originFrame - 192_000 })
+    expect(checkPick(shared, { layerId: left, takeId: shared.takes.at(-1)!.id, startFrame: lineRange(0).startFrame - 192_000, endFrame: lineRange(0).endFrame - 192_000 }).ok).toBe(false)
+  })
+})
+
+describe('quiet spots', () => {
+  // A voice with a pause of 200 ms that ends 150 ms after the line's edge.
+  const edge = 480_000
+  const voice = sine({ hz: 220, frames: 96_000, amplitude: 0.4 })
+  voice.fill(0, 48_000 - 2_400, 48_000 + 7_200)
+  const peaks = { peaks: makePeaks([voice]), originFrame: edge - 48_000 }
+
+  test('a seam goes into the pause near the edge, not into the note', () => {
+    const spot = quietSpotNear([peaks], edge)
+    expect(spot).toBeGreaterThan(edge - 2_400)
+    expect(spot).toBeLessThan(edge + 7_200)
+  })
+  test('without any sound it stays at the edge', () => {
+    expect(quietSpotNear([], edge)).toBe(edge)
+  })
+})
+
+test('a take 6 dB softer is raised by 6 dB for comparison, and silence by nothing', () => {
+  const placed = (amplitude: number) => ({ peaks: makePeaks([sine({ hz: 220, frames: 96_000, amplitude })]), originFrame: 0 })
+  const range = { startFrame: 0, endFrame: 96_000 }
+  expect(matchGainDecibels(placed(0.4), placed(0.2), range)).toBeCloseTo(6.02, 1)
+  expect(matchGainDecibels(placed(0.4), placed(0), range)).toBe(0)
+})
+
+describe('a double from what is left', () => {
+  const picked = pickTake(song, { layerId: lead, takeId: takeIds[2], ...lineRange(0), makeId })
+  // Takes 1 and 4 pulse with the lead's pick (take 3), take 2 against it.
+  const pulse = (phase: number) => ({ peaks: makePeaks([Float32Array.from({ length: 30 * 48_000 }, (_, i) => 0.3 * Math.sin(i / 30) * (Math.sin((2 * Math.PI * i) / 96_000 + phase) > 0 ? 1 : 0.05))]), originFrame: 336_000 })
+  const shapes = [pulse(0.35), pulse(Math.PI), pulse(0), pulse(0.1)]
+  const peaksOf = (take: { id: string }) => shapes[takeIds.indexOf(take.id as (typeof takeIds)[number])] ?? null
+
+  test('the free take that moves most like the lead is taken; the next double gets the next; then more passes are asked for', () => {
+    let current = picked
+    const chosen: string[] = []
+    for (const doubleLayerId of [left, right]) {
+      const proposal = proposeDouble(current, { sourceLayerId: lead, doubleLayerId, lineIds: [line(0)], peaksOf })
+      chosen.push(proposal.choices[0].takeId)
+      current = layDouble(current, { doubleLayerId, proposal, peaksOf, makeId })
+    }
+    expect(chosen).toEqual([takeIds[3], takeIds[0]])
+    const third = layerOf(current, 'Ad-lib left')
+    current = layDouble(current, { doubleLayerId: third, proposal: proposeDouble(current, { sourceLayerId: lead, doubleLayerId: third, lineIds: [line(0)], peaksOf }), peaksOf, makeId })
+    const fourth = proposeDouble(current, { sourceLayerId: lead, doubleLayerId: layerOf(current, 'Ad-lib right'), lineIds: [line(0)], peaksOf })
+    expect(fourth).toEqual({ choices: [], missingLineIds: [line(0)] })
+  })
+
+  test('a line the lead has not picked keeps a take for it', () => {
+    const two = { ...song, takes: song.takes.slice(0, 1) }
+    expect(proposeDouble(two, { sourceLayerId: lead, doubleLayerId: left, lineIds: [line(3)], peaksOf }).missingLineIds).toEqual([line(3)])
+  })
+})

@@ -1,0 +1,166 @@
+import { describe, expect, test } from '@jest/globals'
+import { execFileSync, spawnSync } from 'node:child_process'
+import { mkdtempSync, readFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { strToU8, zipSync } from 'fflate'
+import { makeRandom } from '../audio/random'
+import { decibelsBetween, sine } from '../audio/signals.test-kit'
+import type { Planar } from '../audio/frames'
+import { cutIntoChunks } from '../mix/chunk-window'
+import { joinPlanes } from '../mix/render-offline'
+import type { AssetId } from '../song/schema'
+import { smallSong, withTakes } from '../song/song.test-kit'
+import { AssetReader } from './asset'
+import { bytesOf } from './byte-source'
+import { importSound } from './import-sound'
+import { formatLyrics, parseLyrics } from './lyrics'
+import { deliveryFileName, titleFromFileName } from './names'
+import { readSongFile, writeSongFile } from './song-file'
+import { decodeSamples, encodeSamples, encodeWavHeader, exactEncoding, readWavHeader, type WrittenEncoding } from './wav'
+
+const wav = (planes: Planar, sampleRateHz: number, encoding: WrittenEncoding) => Buffer.concat([encodeWavHeader({ frames: planes[0].length, channels: planes.length, sampleRateHz, encoding }), encodeSamples(planes, encoding)])
+async function load(bytes: Uint8Array, acceptCutShort = false) {
+  const pieces: Planar[] = []
+  const result = await importSound(bytesOf(bytes), planes => void pieces.push(planes), { acceptCutShort })
+  return { result, planes: pieces.length > 0 ? joinPlanes(pieces) : [] }
+}
+
+describe('WAV', () => {
+  test.each(['pcm16', 'pcm24', 'float32'] as const)('%s comes back as it went, to half a step', encoding => {
+    const plane = sine({ hz: 441, frames: 5_000, amplitude: 0.9 })
+    const bytes = wav([plane, plane], 48_000, encoding)
+    const parsed = readWavHeader(bytes)
+    expect(parsed).toMatchObject({ ok: true, header: { channels: 2, sampleRateHz: 48_000, encoding } })
+    const [left] = decodeSamples(bytes.subarray(44), encoding, 2)
+    expect(decibelsBetween(left, plane)).toBeLessThan(encoding === 'pcm16' ? -96 : encoding === 'pcm24' ? -144 : -200)
+  })
+  test('the smallest exact format is found', () => {
+    expect(exactEncoding([Float32Array.of(0, 0.5, -1)])).toBe('pcm16')
+    expect(exactEncoding([Float32Array.of(1 / 8_388_608)])).toBe('pcm24')
+    expect(exactEncoding([Float32Array.of(0.1)])).toBe('float32')
+    expect(exactEncoding([Float32Array.of(1)])).toBe('float32')
+  })
+})
+
+describe('importing', () => {
+  const plane = sine({ hz: 440, frames: 44_100, sampleRateHz: 44_100, amplitude: 0.5 })
+
+  test('a 44.1 kHz file becomes 48 kHz, in chunks, as long as it was', async () => {
+    const { result, planes } = await load(wav([plane], 44_100, 'pcm24'))
+    expect(result).toMatchObject({ kind: 'imported', sound: { frames: 48_000, channels: 1, sampleRateHz: 44_100 } })
+    expect(decibelsBetween(planes[0].subarray(2_000, 46_000), sine({ hz: 440, frames: 48_000, amplitude: 0.5 }).subarray(2_000, 46_000))).toBeLessThan(-90)
+  })
+  test('a cut file is refused with what is there, and taken if one says so', async () => {
+    const cut = wav([plane], 44_100, 'pcm16').subarray(0, 44 + 44_100)
+    expect((await load(cut)).result).toMatchObject({ kind: 'refused', reason: 'cut-short', foundSeconds: 0.5, promisedSeconds: 1 })
+    expect((await load(cut, true)).result).toMatchObject({ kind: 'imported', sound: { frames: 24_000 } })
+  })
+  test.each([
+    ['nothing', new Uint8Array(0), 'empty'],
+    ['a header without samples', wav([new Float32Array(0)], 44_100, 'pcm16'), 'empty'],
+    ['text', strToU8('These are words, not sound. '.repeat(400)), 'not-sound'],
+    ['random bytes', (() => { const random = makeRandom(3); return Uint8Array.from({ length: 60_000 }, () => random() * 256) })(), 'not-sound'],
+    ['an MP4 file', strToU8('\0\0\0 ftypM4A '.padEnd(2_000, 'x')), 'unsupported'],
+  ])('%s is refused', async (_, bytes, reason) => {
+    expect((await load(bytes)).result).toMatchObject({ kind: 'refused', reason })
+  })
+  test('more than 20 minutes are refused before they are read', async () => {
+    const header = encodeWavHeader({ frames: 21 * 60 * 8_000, channels: 1, sampleRateHz: 8_000, encoding: 'pcm16' })
+    expect((await load(Buffer.concat([header, new Uint8Array(8_000)]))).result).toMatchObject({ kind: 'refused', reason: 'too-long' })
+  })
+
+  const hasFfmpeg = spawnSync('ffmpeg', ['-version']).status === 0
+  const encoders: [string, string[]][] = [['mp3', ['-c:a', 'libmp3lame', '-b:a', '192k']], ['flac', []], ['ogg', ['-c:a', 'libvorbis', '-q:a', '6']]]
+  ;(hasFfmpeg ? test.each(encoders) : test.skip.each(encoders))('%s comes out in time with ffmpeg’s decode, click for click', async (ending, options) => {
+    const folder = mkdtempSync(join(tmpdir(), 'plush-'))
+    const clicks = new Float32Array(3 * 44_100)
+    for (const at of [10_000, 54_321, 100_000]) clicks[at] = 0.9
+    const [source, coded, decoded] = ['in.wav', `out.${ending}`, 'ff.wav'].map(name => join(folder, name))
+    execFileSync('ffmpeg', ['-v', 'error', '-f', 's16le', '-ar', '44100', '-ac', '1', '-i', '-', source], { input: encodeSamples([clicks], 'pcm16') })
+    execFileSync('ffmpeg', ['-v', 'error', '-i', source, ...options, coded])
+    execFileSync('ffmpeg', ['-v', 'error', '-i', coded, '-f', 'f32le', '-c:a', 'pcm_f32le', '-ac', '1', '-ar', '44100', decoded])
+    const reference = await load(wav(decodeSamples(readFileSync(decoded), 'float32', 1), 44_100, 'float32'))
+    const ours = await load(readFileSync(coded))
+    expect(Math.abs(ours.planes[0].length - reference.planes[0].length)).toBeLessThan(60)
+    for (const at of [10_000, 54_321, 100_000]) {
+      const near = Math.round((at * 48_000) / 44_100)
+      const peakAt = (signal: Float32Array) => [...signal.subarray(near - 2_000, near + 2_000)].reduce((best, sample, i, all) => (Math.abs(sample) > Math.abs(all[best]) ? i : best), 0)
+      expect(Math.abs(peakAt(ours.planes[0]) - peakAt(reference.planes[0]))).toBeLessThanOrEqual(1)
+    }
+  })
+})
+
+describe('the song file', () => {
+  const song = { ...withTakes(smallSong(), 'Lead', 1, { assetId: 'sung' as AssetId }), beat: { ...smallSong().beat, frames: 30_000 } }
+  const sounds = new Map<string, Planar>([['beat', [sine({ hz: 100, frames: 30_000, amplitude: 0.3 }), sine({ hz: 200, frames: 30_000 })]], ['sung', [Float32Array.from({ length: 13_000 }, (_, i) => ((i * 7) % 1_000) / 32_768)]]])
+
+  async function write(): Promise<Uint8Array> {
+    const pieces: Uint8Array[] = []
+    const assets = []
+    for (const [id, planes] of sounds) {
+      const reader = await AssetReader.create(planes.length)
+      for (const chunk of cutIntoChunks(planes)) reader.push(chunk)
+      assets.push({ id: id as AssetId, facts: reader.finish() })
+    }
+    await writeSongFile({ song, assets, chunksOf: id => cutIntoChunks(sounds.get(id)!), emit: bytes => void pieces.push(bytes) })
+    return Buffer.concat(pieces)
+  }
+
+  test('gives the same song and the same samples back, and equal songs are equal files', async () => {
+    const bytes = await write()
+    const read = readSongFile(bytes)
+    if (read.kind !== 'read') throw new Error(read.reason)
+    expect(read.song).toEqual(song)
+    for (const asset of read.assets) {
+      const planes = joinPlanes([...read.chunksOf(asset)])
+      expect(planes.map((plane, c) => decibelsBetween(plane, sounds.get(asset.id)![c]))).toEqual(planes.map(() => -Infinity))
+    }
+    expect(Buffer.compare(await write(), bytes)).toBe(0)
+  })
+
+  const envelope = (changes: object = {}) => strToU8(JSON.stringify({ format: 'plush-layer-song', formatVersion: 1, song, assets: [], ...changes }))
+  test.each<[string, () => Promise<Uint8Array> | Uint8Array, string]>([
+    ['cut in the middle', async () => (await write()).subarray(0, 20_000), 'not-zip'],
+    ['text', () => strToU8('PK but no zip'), 'not-zip'],
+    ['a path out of its folder', () => zipSync({ 'song.json': envelope(), '../../etc/evil.wav': new Uint8Array(4) }), 'unsafe-name'],
+    ['an absolute path', () => zipSync({ 'song.json': envelope(), '/sounds/a.wav': new Uint8Array(4) }), 'unsafe-name'],
+    ['no document', () => zipSync({ 'sounds/a.wav': new Uint8Array(4) }), 'no-document'],
+    ['another program’s JSON', () => zipSync({ 'song.json': strToU8('{"tracks":[]}') }), 'not-a-song'],
+    ['wrong types', () => zipSync({ 'song.json': envelope({ song: { ...song, layers: 'none' } }) }), 'damaged-document'],
+    ['a later format', () => zipSync({ 'song.json': envelope({ formatVersion: 9 }) }), 'newer'],
+    ['sounds left out', () => zipSync({ 'song.json': envelope() }), 'missing-sound'],
+    ['a declared size far beyond the file', async () => declareSize(await write(), 0xf0000000), 'too-large'],
+    ['a sound of another length than promised', () => zipSync({ 'song.json': envelope({ assets: [{ id: 'beat', file: 'sounds/beat.wav', frames: 30_000, channels: 2, contentHash: '0'.repeat(16) }] }), 'sounds/beat.wav': new Uint8Array(50) }), 'damaged-sound'],
+  ])('%s is refused with its reason', async (_, make, reason) => {
+    expect(readSongFile(await make())).toMatchObject({ kind: 'refused', reason })
+  })
+})
+
+/** Overwrites the unpacked size that the zip's last directory entry declares. */
+function declareSize(bytes: Uint8Array, size: number): Uint8Array {
+  const forged = bytes.slice()
+  const view = new DataView(forged.buffer)
+  for (let at = forged.length - 46; at >= 0; at--) {
+    if (view.getUint32(at, true) !== 0x02014b50) continue
+    view.setUint32(at + 24, size, true)
+    break
+  }
+  return forged
+}
+
+describe('words and names', () => {
+  test('blank lines and headings begin sections; a heading can say its bar', () => {
+    expect(parseLyrics('[Hook 1 | bar 17 | 8 bars]\n one \ntwo\n\nthree\r\nfour')).toEqual([
+      { name: 'Hook 1', lines: ['one', 'two'], bar: 17, bars: 8 },
+      { name: 'Verse 1', lines: ['three', 'four'], bar: null, bars: null },
+    ])
+    expect(parseLyrics(' \n\n')).toEqual([])
+    expect(formatLyrics(smallSong().sections)).toBe('[Verse]\none\ntwo\nthree\nfour\n\n[Hook]\nfive\nsix')
+  })
+  test('file names are safe everywhere', () => {
+    expect(deliveryFileName('A/B: "C"?', 'vocals', 'wav')).toBe('A B C - vocals.wav')
+    expect(deliveryFileName('..', 'mix', 'wav')).toBe('Untitled - mix.wav')
+    expect(titleFromFileName('night_ferry_92bpm.final.mp3')).toBe('night ferry 92bpm.final')
+  })
+})

@@ -1,0 +1,213 @@
+import { describe, expect, test } from '@jest/globals'
+import { decibelsToGain, peakOf } from '../audio/decibels'
+import { makeRandom } from '../audio/random'
+import { decibelsBetween, sine } from '../audio/signals.test-kit'
+import type { Mono, Planar } from '../audio/frames'
+import { pickTake } from '../comp/picks'
+import type { AssetId, Song } from '../song/schema'
+import { layerOf, lineRange, makeId, smallSong, withTakes } from '../song/song.test-kit'
+import { highPass, highShelf, responseDecibels, StereoBiquad } from './biquad'
+import { Ceiling, CEILING_LATENCY_FRAMES } from './ceiling'
+import { setBeatMix, setLayerMix, setVocalBus } from './commands'
+import { StereoCompressor } from './compressor'
+import { ChunkWindow, CHUNK_FRAMES, cutIntoChunks } from './chunk-window'
+import { Plate } from './plate'
+import { planDelivery, planMix } from './plan'
+import { DEFAULT_RECIPE, DEFAULT_SPACE } from './recipes'
+import { joinPlanes, renderOffline, type AssetStore } from './render-offline'
+import { MixRenderer } from './renderer'
+
+const noise = (seed: number, frames: number, level: number): Mono => {
+  const random = makeRandom(seed)
+  return Float32Array.from({ length: frames }, () => level * (2 * random() - 1))
+}
+const sounds: Record<string, Planar> = {
+  beat: [noise(1, 20 * 48_000, 0.1), noise(2, 20 * 48_000, 0.1)],
+  'asset-1': [sine({ hz: 330, frames: 30 * 48_000, amplitude: 0.3 })],
+  'asset-2': [sine({ hz: 440, frames: 30 * 48_000, amplitude: 0.3 })],
+}
+const chunks = Object.fromEntries(Object.entries(sounds).map(([id, planes]) => [id, [...cutIntoChunks(planes)]]))
+const store: AssetStore = {
+  framesOf: id => Promise.resolve(sounds[id][0].length),
+  readChunks: (id, indices) => Promise.resolve(indices.map(index => chunks[id][index])),
+}
+function wholeWindow(): ChunkWindow {
+  const window = new ChunkWindow()
+  for (const [id, planes] of Object.entries(sounds)) chunks[id].forEach((chunk, i) => window.put(id as AssetId, planes[0].length, i, chunk))
+  return window
+}
+const sung = (): Song => {
+  const song = withTakes(smallSong(), 'Lead', 2)
+  const lead = layerOf(song, 'Lead')
+  const first = pickTake(song, { layerId: lead, takeId: song.takes[0].id, ...lineRange(0), makeId })
+  return { ...pickTake(first, { layerId: lead, takeId: song.takes[1].id, ...lineRange(1), makeId }), beat: { ...first.beat, frames: 20 * 48_000 } }
+}
+async function offline(plan: ReturnType<typeof planMix>, range?: { startFrame: number; endFrame: number }): Promise<Planar> {
+  const pieces: Planar[] = []
+  await renderOffline({ plan, store, sink: planes => void pieces.push(planes), range })
+  return joinPlanes(pieces)
+}
+
+describe('the renderer', () => {
+  test('rendered ahead chunk by chunk or all at hand, equal plans give equal samples', async () => {
+    const plan = planMix(sung())
+    const range = { startFrame: 0, endFrame: 12 * 48_000 }
+    const [left] = await offline(plan, range)
+    const renderer = new MixRenderer(plan, wholeWindow())
+    renderer.seek(0)
+    const live = new Float32Array(range.endFrame)
+    for (let at = 0; at < live.length; at += 128) renderer.render(at, live.subarray(at, at + 128), new Float32Array(128))
+    expect(decibelsBetween(live, left)).toBe(-Infinity)
+    expect(renderer.missedBlocks).toBe(0)
+  })
+
+  test('vocals and beat sum to the mix while the ceiling is not touched', async () => {
+    const song = sung()
+    const range = { startFrame: 0, endFrame: 14 * 48_000 }
+    const [mix, vocals, beat] = await Promise.all((['mix', 'vocals', 'beat'] as const).map(part => offline(planDelivery(song, part), range)))
+    expect(peakOf(vocals[0])).toBeGreaterThan(0.1)
+    expect(decibelsBetween(vocals[0].map((sample, i) => sample + beat[0][i]), mix[0])).toBeLessThan(-100)
+  })
+
+  test('a lone take in the middle, without recipe and space, is itself at -3 dB on both sides, in its place', async () => {
+    let song = sung()
+    song = setVocalBus(song, { recipe: { ...DEFAULT_RECIPE, enabled: false } })
+    song = setBeatMix(setLayerMix(song, { layerId: song.layers[0].id, gainDecibels: 0, pan: 0, sendDecibels: -60 }), { muted: true })
+    const { startFrame } = lineRange(0)
+    const [left, right] = await offline(planMix(song), { startFrame: startFrame + 1_000, endFrame: startFrame + 49_000 })
+    const sounding = sounds['asset-1'][0].subarray(startFrame + 1_000 - 336_000, startFrame + 49_000 - 336_000)
+    expect(decibelsBetween(left, sounding.map(sample => sample * Math.SQRT1_2))).toBeLessThan(-120)
+    expect(decibelsBetween(left, right)).toBe(-Infinity)
+  })
+
+  test('where picks meet, both sound for 20 ms at equal power and neither moves', () => {
+    const [first, second] = planMix(sung()).layers[0].spans
+    const edge = lineRange(0).endFrame
+    expect([first.endFrame, second.startFrame]).toEqual([edge + 480, edge - 480])
+    expect([first.originFrame, second.originFrame]).toEqual([336_000, 336_000])
+    expect([first.fadeOutFrames, second.fadeInFrames]).toEqual([960, 960])
+  })
+
+  test('another take picked while playing comes in without a click, and the old one is gone after 11 ms', () => {
+    const before = sung()
+    const lead = before.layers[0].id
+    const bare = (song: Song) => planMix(setVocalBus(setBeatMix(setLayerMix(song, { layerId: lead, sendDecibels: -60 }), { muted: true }), { recipe: { ...DEFAULT_RECIPE, enabled: false } }))
+    const { startFrame } = lineRange(0)
+    const renderer = new MixRenderer(bare(before), wholeWindow())
+    const at = startFrame + 12_800
+    renderer.seek(at)
+    const left = new Float32Array(6_400)
+    for (let i = 0; i < left.length; i += 128) {
+      if (i === 1_280) renderer.setPlan(bare(pickTake(before, { layerId: lead, takeId: before.takes[1].id, ...lineRange(0), makeId })))
+      renderer.render(at + i, left.subarray(i, i + 128), new Float32Array(128))
+    }
+    // A 440 Hz sine at this level moves at most 0.0122 a sample; a hard switch would jump by up to 0.4.
+    let jump = 0
+    for (let i = 1; i < left.length; i++) jump = Math.max(jump, Math.abs(left[i] - left[i - 1]))
+    expect(jump).toBeLessThan(0.0135)
+    const after = sounds['asset-2'][0].subarray(at + 2_560 - 336_000, at + 6_400 - 336_000).map(sample => sample * Math.SQRT1_2)
+    expect(decibelsBetween(left.subarray(2_560), after)).toBeLessThan(-110)
+  })
+
+  test('a loop turns inside a block at its exact frame', () => {
+    const song = setBeatMix(sung(), { gainDecibels: 0 })
+    const plan = { ...planMix(song, { kind: 'only', beat: true, layerIds: [] }) }
+    const renderer = new MixRenderer(plan, wholeWindow())
+    const [start, end] = [10_000, 10_000 + 1_000]
+    renderer.seek(start)
+    const left = new Float32Array(2_048)
+    const wrap = (frame: number) => start + ((frame - start) % (end - start))
+    for (let i = 0; i < left.length; i += 128) {
+      const frame = wrap(start + i + 128)
+      renderer.pull(frame, Math.min(128, end - frame), start, left.subarray(i, i + 128), new Float32Array(128))
+    }
+    const expected = Float32Array.from({ length: left.length }, (_, i) => sounds.beat[0][wrap(start + i)])
+    expect(decibelsBetween(left, expected)).toBeLessThan(-140)
+  })
+
+  test('sound that is not at hand is silence and is counted', () => {
+    const renderer = new MixRenderer(planMix(sung()), new ChunkWindow())
+    renderer.seek(0)
+    const left = new Float32Array(128)
+    renderer.render(0, left, new Float32Array(128))
+    expect(peakOf(left)).toBe(0)
+    expect(renderer.missedBlocks).toBeGreaterThan(0)
+  })
+
+  test('a mute silences one, a solo all others, the beat included', () => {
+    const song = sung()
+    const gains = (changed: Song) => [planMix(changed).beat.gain > 0, ...planMix(changed).layers.slice(0, 3).map(layer => layer.gain > 0)]
+    expect(gains(setLayerMix(song, { layerId: song.layers[1].id, muted: true }))).toEqual([true, true, false, true])
+    expect(gains(setLayerMix(song, { layerId: song.layers[1].id, soloed: true }))).toEqual([false, false, true, false])
+    expect(gains(setBeatMix(song, { soloed: true }))).toEqual([true, false, false, false])
+  })
+
+  test('the tail after the last sound is kept, silence after it is not', async () => {
+    const song = setBeatMix(sung(), { muted: true })
+    const [left] = await offline(planMix(song))
+    const end = lineRange(1).endFrame
+    expect(left.length).toBeGreaterThan(end + 12_000)
+    expect(left.length).toBeLessThan(end + 4 * 48_000)
+    expect(peakOf(left.subarray(left.length - 2_400))).toBeLessThan(1e-4)
+  })
+})
+
+describe('processors', () => {
+  test('the ceiling is never passed, and below it nothing is changed but the time', () => {
+    const ceiling = new Ceiling(decibelsToGain(-1))
+    const loud = noise(3, 48_000, 2)
+    loud.fill(0, 20_000, 30_000)
+    const [left, right] = [loud.slice(), loud.map(sample => -sample)]
+    for (let at = 0; at < loud.length; at += 128) ceiling.process(left.subarray(at, at + 128), right.subarray(at, at + 128))
+    expect(peakOf(left)).toBeLessThanOrEqual(decibelsToGain(-1) + 1e-6)
+    const soft = sine({ hz: 100, frames: 9_600, amplitude: 0.89 })
+    const passed = soft.slice()
+    const clean = new Ceiling(decibelsToGain(-1))
+    clean.process(passed, passed.slice())
+    expect(decibelsBetween(passed.subarray(CEILING_LATENCY_FRAMES), soft.subarray(0, soft.length - CEILING_LATENCY_FRAMES))).toBe(-Infinity)
+  })
+
+  test('low cut and shelf do what their formulas say', () => {
+    expect(responseDecibels(highPass(90), 90)).toBeCloseTo(-3.01, 1)
+    expect(responseDecibels(highPass(90), 22.5)).toBeCloseTo(-24.1, 0)
+    expect(responseDecibels(highShelf(8_000, 4), 20_000)).toBeGreaterThan(3.4)
+    const filter = new StereoBiquad(highPass(1_000))
+    const tone = sine({ hz: 500, frames: 48_000 })
+    filter.process(tone, tone.slice())
+    expect(20 * Math.log10(peakOf(tone.subarray(24_000)))).toBeCloseTo(responseDecibels(highPass(1_000), 500), 1)
+  })
+
+  test('a steady tone 12 dB over the threshold comes out 4 dB over it at 3:1', () => {
+    const compressor = new StereoCompressor({ thresholdDecibels: -20, ratio: 3, attackSeconds: 0.005, releaseSeconds: 0.1, makeupDecibels: 0 })
+    const tone = sine({ hz: 1_000, frames: 48_000, amplitude: decibelsToGain(-8) })
+    const right = tone.slice()
+    compressor.process(tone, right)
+    expect(20 * Math.log10(peakOf(tone.subarray(24_000)))).toBeCloseTo(-16, 0)
+    expect(decibelsBetween(right, tone)).toBe(-Infinity)
+  })
+
+  test('the space decays by 60 dB in its decay time', () => {
+    const plate = new Plate({ ...DEFAULT_SPACE, decaySeconds: 1.5, preDelaySeconds: 0, dampingHz: 20_000 })
+    const [left, right] = [new Float32Array(4 * 48_000), new Float32Array(4 * 48_000)]
+    for (let at = 0; at < left.length; at += 128) {
+      const burst = at < 4_800 ? noise(at + 9, 128, 0.5) : new Float32Array(128)
+      plate.addInto(left.subarray(at, at + 128), right.subarray(at, at + 128), burst, burst, 1)
+    }
+    const level = (from: number) => 10 * Math.log10(left.subarray(from, from + 9_600).reduce((sum, x) => sum + x * x, 0) + 1e-30)
+    const decay = (level(14_400) - level(14_400 + 48_000)) / 1
+    expect(60 / decay).toBeGreaterThan(1.2)
+    expect(60 / decay).toBeLessThan(1.8)
+    expect(decibelsBetween(left, right)).toBeGreaterThan(-40)
+  })
+
+  test('chunks are read across their edges, and outside an asset there is silence', () => {
+    const window = wholeWindow()
+    const target = new Float32Array(100)
+    expect(window.read('asset-1' as AssetId, 0, CHUNK_FRAMES - 50, target, 0, 100)).toBe(true)
+    expect(target).toEqual(sounds['asset-1'][0].subarray(CHUNK_FRAMES - 50, CHUNK_FRAMES + 50))
+    expect(window.read('asset-1' as AssetId, 0, -60, target, 0, 100)).toBe(true)
+    expect(target.subarray(0, 60).every(sample => sample === 0)).toBe(true)
+    window.drop('asset-1' as AssetId, 1)
+    expect(window.read('asset-1' as AssetId, 0, CHUNK_FRAMES - 50, target, 0, 100)).toBe(false)
+  })
+})

@@ -1,0 +1,159 @@
+import { describe, expect, test } from '@jest/globals'
+import fc from 'fast-check'
+import { pickTake } from '../comp/picks'
+import { parseLyrics } from '../files/lyrics'
+import { addLayer, describeLayer, layTemplate, moveLayer, removeLayer } from '../layers/template'
+import { setBeatMix, setLayerMix, setSpace, setVocalBus } from '../mix/commands'
+import { amend, beginHistory, record, redo, undo, type History } from './history'
+import { layLyrics, layWordlessLines } from './lay-lyrics'
+import { openSong } from './open'
+import { cutPasses } from './recording'
+import { joinSectionWithNext, moveSectionStart, renameSection, setGrid, setKey, splitSection } from './sections'
+import type { SectionId, Song, TakeId } from './schema'
+import { binnedTakes, lineState, placedLines, requireLayer } from './select'
+import { layerOf, lineRange, makeId, smallSong, withTakes } from './song.test-kit'
+import { addTakes, binTake, describeTake, restoreTake, usesOfTake } from './takes'
+
+const song = withTakes(smallSong(), 'Lead', 3)
+const lead = layerOf(song, 'Lead')
+
+/** Every command with arguments that fit the test song. */
+const COMMANDS: [string, (song: Song) => Song][] = [
+  ['set the grid', s => setGrid(s, { grid: { ...s.beat.grid, tempoBpm: 121 }, makeId })],
+  ['halve the tempo', s => setGrid(s, { grid: { ...s.beat.grid, tempoBpm: 60 }, makeId })],
+  ['set the key', s => setKey(s, { key: { tonic: 'F', mode: 'minor' } })],
+  ['rename a section', s => renameSection(s, { sectionId: s.sections[0].id, name: 'Opening' })],
+  ['split', s => (s.sections.at(-1)!.barCount > 1 ? splitSection(s, { sectionId: s.sections.at(-1)!.id, bar: s.sections.at(-1)!.startBar + 1, newSectionId: makeId() as SectionId }) : s)],
+  ['join', s => joinSectionWithNext(s, { sectionId: s.sections[0].id })],
+  ['lay words', s => layLyrics(s, { lyrics: parseLyrics('a\nb\n\nc'), firstBar: 3, makeId })],
+  ['lay lines', s => layWordlessLines(s, { sectionIds: s.sections.map(section => section.id), makeId })],
+  ['template', s => layTemplate(s, { makeId })],
+  ['add a layer', s => addLayer(s, { name: 'Whisper', role: 'double', makeId })],
+  ['rename a layer', s => describeLayer(s, { layerId: s.layers[0].id, name: 'Main', tint: 'ad-lib' })],
+  ['move a layer', s => moveLayer(s, { layerId: s.layers[0].id, by: 2 })],
+  ['remove a layer', s => (s.layers.length > 1 ? removeLayer(s, { layerId: s.layers[0].id }) : s)],
+  ['star', s => describeTake(s, { takeId: s.takes[0].id, starred: true })],
+  ['bin', s => binTake(s, { takeId: s.takes[1].id })],
+  ['restore', s => restoreTake(s, { takeId: s.takes[1].id, layerId: s.layers[0].id })],
+  ['level', s => setLayerMix(s, { layerId: s.layers[0].id, gainDecibels: -3, muted: true })],
+  ['beat level', s => setBeatMix(s, { gainDecibels: -6 })],
+  ['vocal bus', s => setVocalBus(s, { gainDecibels: -2 })],
+  ['space', s => setSpace(s, { decaySeconds: 3 })],
+  ['pick', s => (s.takes[0].binned ? s : pickTake(s, { layerId: s.layers[0].id, takeId: s.takes[0].id, ...lineRange(0), makeId }))],
+]
+
+describe('history', () => {
+  const steps = fc.array(fc.constantFrom(...COMMANDS), { minLength: 1, maxLength: 12 })
+
+  test('after any commands undo gives every earlier song back, and redo every later one', () => {
+    fc.assert(
+      fc.property(steps, commands => {
+        const histories: History[] = [beginHistory(song)]
+        for (const [label, command] of commands) histories.push(record(histories.at(-1)!, label, command(histories.at(-1)!.song)))
+        const distinct = histories.filter((history, i) => i === 0 || history.song !== histories[i - 1].song)
+        let current = distinct.at(-1)!
+        for (let i = distinct.length - 2; i >= 0; i--) expect((current = undo(current)).song).toBe(distinct[i].song)
+        for (let i = 1; i < distinct.length; i++) expect((current = redo(current)).song).toBe(distinct[i].song)
+      }),
+      { numRuns: 60 },
+    )
+  })
+
+  test('no command leaves a song that its own schema refuses', () => {
+    fc.assert(
+      fc.property(steps, commands => {
+        const after = commands.reduce((current, [, command]) => command(current), song)
+        expect(openSong(JSON.parse(JSON.stringify(after)))).toMatchObject({ kind: 'current' })
+      }),
+      { numRuns: 60 },
+    )
+  })
+
+  test('a take recorded after a step stays when the step is undone, even when its layer goes', () => {
+    const bare = smallSong()
+    let history = record(beginHistory(bare), 'add a layer', addLayer(bare, { name: 'Late', role: 'double', makeId }))
+    const layerId = history.song.layers.at(-1)!.id
+    const take = { ...song.takes[0], id: 'sung-later' as TakeId, layerId }
+    history = undo(amend(history, addTakes(history.song, { takes: [take] })))
+    expect(history.song.takes).toContainEqual(take)
+    expect(binnedTakes(history.song)).toContainEqual(take)
+    expect(openSong(history.song).kind).toBe('current')
+    expect(redo(history).song.layers.some(layer => layer.id === layerId)).toBe(true)
+  })
+})
+
+describe('opening a stored document', () => {
+  test('the current version comes back as it was', () => {
+    expect(openSong(JSON.parse(JSON.stringify(song)))).toEqual({ kind: 'current', song })
+  })
+  test('an older version is migrated', () => {
+    const old = { ...song, version: 0, sectionsAreDefault: undefined }
+    expect(openSong(JSON.parse(JSON.stringify(old)))).toMatchObject({ kind: 'current', song: { version: 1, sectionsAreDefault: false } })
+  })
+  test('a newer version is shown but marked', () => {
+    expect(openSong({ ...song, version: 7 })).toMatchObject({ kind: 'newer', version: 7 })
+  })
+  test.each([
+    ['a pick of a take that is not there', (s: Song) => ({ ...s, takes: [], layers: [{ ...s.layers[0], comps: [{ ...s.layers[0].comps[0], picks: [{ id: 'p', takeId: 'gone', startFrame: 0, endFrame: 9, gainDecibels: 0, nudgeFrames: 0 }] }] }] })],
+    ['a level that is not a number', (s: Song) => ({ ...s, vocalBus: { ...s.vocalBus, gainDecibels: Number.NaN } })],
+    ['an unknown field', (s: Song) => ({ ...s, script: 'x' })],
+    ['overlapping sections', (s: Song) => ({ ...s, sections: [s.sections[0], s.sections[0]] })],
+  ])('%s is refused with its place', (_, damage) => {
+    const opened = openSong(damage(song))
+    expect(opened.kind).toBe('damaged')
+    expect(opened.kind === 'damaged' && opened.problems[0].path.length).toBeGreaterThan(0)
+  })
+})
+
+describe('sheet and grid', () => {
+  test('lyrics become sections and lines of two bars each, with intro and outro round them', () => {
+    expect(song.sections.map(section => [section.name, section.startBar, section.barCount])).toEqual([['Intro', 1, 4], ['Verse', 5, 8], ['Hook', 13, 4], ['Outro', 17, 16]])
+    expect(placedLines(song).map(({ startFrame, endFrame }) => ({ startFrame, endFrame }))).toEqual([0, 1, 2, 3, 4, 5].map(lineRange))
+  })
+  test('a small correction of the tempo takes the lines along; halving it keeps them where they were in time', () => {
+    const corrected = setGrid(song, { grid: { ...song.beat.grid, tempoBpm: 121 }, makeId })
+    expect(corrected.sections.map(section => section.startBar)).toEqual([1, 5, 13, 17])
+    const halved = setGrid(song, { grid: { ...song.beat.grid, tempoBpm: 60 }, makeId })
+    expect(placedLines(halved).map(line => line.startFrame)).toEqual(placedLines(song).map(line => line.startFrame))
+  })
+  test('moving a section’s start takes from its neighbour; splitting and joining again gives the same bars', () => {
+    const hook = song.sections[2]
+    expect(moveSectionStart(song, { sectionId: hook.id, startBar: 11 }).sections.map(section => section.barCount)).toEqual([4, 6, 6, 16])
+    const split = splitSection(song, { sectionId: song.sections[1].id, bar: 9, newSectionId: 'new' as SectionId })
+    expect(placedLines(split).map(line => line.startFrame)).toEqual(placedLines(song).map(line => line.startFrame))
+    expect(joinSectionWithNext(split, { sectionId: song.sections[1].id }).sections.map(section => section.barCount)).toEqual([4, 8, 4, 16])
+    expect(() => moveSectionStart(song, { sectionId: hook.id, startBar: 5 })).toThrow(RangeError)
+  })
+})
+
+test('a line is missing, then sung, then picked; binning the take takes the pick with it and says where it was used', () => {
+  const layer = (s: Song) => requireLayer(s, lead)
+  expect(lineState(smallSong(), smallSong().layers[0], lineRange(0))).toBe('missing')
+  expect(lineState(song, layer(song), lineRange(0))).toBe('sung')
+  const picked = pickTake(song, { layerId: lead, takeId: song.takes[0].id, ...lineRange(0), makeId })
+  expect(lineState(picked, layer(picked), lineRange(0))).toBe('picked')
+  expect(usesOfTake(picked, song.takes[0].id)).toEqual([{ layerId: lead, ...lineRange(0) }])
+  const binned = binTake(picked, { takeId: song.takes[0].id })
+  expect(lineState(binned, layer(binned), lineRange(0))).toBe('sung')
+  expect(binnedTakes(binned)).toHaveLength(1)
+})
+
+describe('from a capture to takes', () => {
+  const range = { startFrame: 480_000, endFrame: 672_000 }
+  const placement = { captureContextFrame: 1_000, anchorContextFrame: 5_000, anchorSongFrame: 384_000, range, looping: false, roundTripFrames: 1_105 }
+  test('a captured frame lies where it was sung: the round trip earlier', () => {
+    const [take] = cutPasses(400_000, placement)
+    // Song frame 480 000 sounded at context frame 101 000; what was sung to it arrived 1 105 later.
+    expect(480_000 - take.originFrame).toBe(101_000 + 1_105 - 1_000)
+    expect([take.startFrame, take.endFrame]).toEqual([480_000 - 48_000, 720_000])
+  })
+  test('a loop gives a take a pass, each with its handles, all of one capture', () => {
+    const passes = cutPasses(100_000 + 3 * 192_000 + 40_000, { ...placement, looping: true })
+    expect(passes).toHaveLength(4)
+    expect(passes.map(pass => pass.originFrame - passes[0].originFrame)).toEqual([0, -192_000, -384_000, -576_000])
+    for (const pass of passes.slice(0, 3)) expect(pass.endFrame).toBeGreaterThanOrEqual(range.endFrame)
+  })
+  test('next to nothing inside the range is no take', () => {
+    expect(cutPasses(100_000, placement)).toEqual([])
+  })
+})
