@@ -45,6 +45,7 @@ class MixProcessor extends AudioWorkletProcessor {
   }
 
   private play(renderer: MixRenderer, command: PlayCommand, outLeft: Float32Array, outRight: Float32Array): void {
+    if (this.sinceStart === 0) this.anchor(command)
     const { transport, frame } = this
     const loopStart = command.loop?.startFrame ?? 0
     const loopEnd = command.loop?.endFrame ?? 0
@@ -130,6 +131,10 @@ class MixProcessor extends AudioWorkletProcessor {
     this.sinceStart = 0
     this.untilStop = Infinity
     this.renderer?.seek(command.fromFrame)
+  }
+
+  /** In the first block that sounds: only there the clock is sure to be this block's. */
+  private anchor(command: PlayCommand): void {
     const { transport } = this
     transport[TRANSPORT.anchorContextFrame] = currentFrame
     transport[TRANSPORT.anchorSongFrame] = command.fromFrame

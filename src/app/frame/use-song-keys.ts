@@ -12,6 +12,17 @@ export function isTyping(event: KeyboardEvent): boolean {
   return target.matches('input, textarea, select, [contenteditable], [role=slider], [role=dialog] *')
 }
 
+/** The button that got the focus by being clicked, until the focus is moved by keys. */
+let clicked: Element | null = null
+addEventListener('pointerdown', event => (clicked = (event.target as Element).closest('button, a, summary')), true)
+addEventListener('keydown', event => event.key === 'Tab' && (clicked = null), true)
+
+/** Space and Enter belong to a button that was reached by keys; one that was clicked has done its work. */
+export function isOnButton(event: KeyboardEvent): boolean {
+  const target = event.target as HTMLElement
+  return target.matches('button, a, summary') && target !== clicked
+}
+
 export function useSongKeys(): void {
   const navigate = useNavigate()
   const { songId } = useParams()
@@ -26,7 +37,7 @@ export function useSongKeys(): void {
       }
       if (command || event.altKey || isTyping(event)) return
       const room = ROOMS[Number(event.key) - 1]
-      if (event.key === ' ' && !(event.target as HTMLElement).matches('button, a')) {
+      if (event.key === ' ' && !isOnButton(event)) {
         event.preventDefault()
         togglePlaying()
       } else if (event.key === 'Home') {

@@ -16,8 +16,8 @@ export interface AssetStore {
 
 /** Rendered between two looks into the store, in whole blocks; also how often progress is told. */
 const STEP_FRAMES = 192 * BLOCK_FRAMES
-/** Softer than this is silence: -84 dBFS, below the noise of any playback at home. */
-const SILENCE = 6.3e-5
+/** Softer than this is silence: -110 dBFS, so that parts still sum to the mix where one of them has ended. */
+const SILENCE = 3.2e-6
 const MAX_TAIL_FRAMES = 12 * 48_000
 /** What is left of the silence after the last sound. */
 const KEPT_SILENCE_FRAMES = 2_400

@@ -47,9 +47,10 @@ function centsOff(signal: Float32Array, note: ScoreNote, fromSeconds: number, to
 describe('the practice singer', () => {
   test('without faults every held note is what the score says, within 3 cents', () => {
     const voice = sing({ score, frames, seed: 7, take: 1, faults: NO_FAULTS })
-    const held = score.flatMap(line => line.notes).filter(note => note.endSeconds - note.startSeconds > 0.45)
+    // The first half of each vowel: a diphthong's moving resonances turn the harmonics' phase, which no spectrum can tell from pitch.
+    const held = score.flatMap(line => line.notes).filter(note => note.endSeconds - note.startSeconds > 0.6)
     expect(held.length).toBeGreaterThan(8)
-    const off = held.slice(0, 12).map(note => centsOff(voice, note, note.startSeconds + 0.16, note.endSeconds - 0.14))
+    const off = held.slice(0, 12).map(note => centsOff(voice, note, note.startSeconds + 0.13, note.startSeconds + 0.52 * (note.endSeconds - note.startSeconds)))
     expect(Math.max(...off.map(Math.abs))).toBeLessThan(3)
   })
 

@@ -9,7 +9,7 @@ import { framesToSeconds } from '../../../core/audio/frames'
 import type { LayerId, Take, TakeId } from '../../../core/song/schema'
 import { currentComp, overlapFrames, requireLayer, requireTake, takesCovering, type PlacedLine } from '../../../core/song/select'
 import { makeId } from '../../../storage/database'
-import { isTyping } from '../../frame/use-song-keys'
+import { isOnButton, isTyping } from '../../frame/use-song-keys'
 import { currentSong, edit, useSong } from '../../song/song-store'
 import { placedPeaksOf } from '../../song/sounds'
 import { stepLine, useView } from '../../song/view-store'
@@ -91,7 +91,6 @@ export function useComping(layerId: LayerId, line: PlacedLine): Comping {
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       if (isTyping(event) || event.ctrlKey || event.metaKey || event.altKey) return
-      const onButton = (event.target as HTMLElement).matches('button, a')
       const actions: Record<string, () => void> = {
         ArrowDown: () => step(1),
         ArrowUp: () => step(-1),
@@ -106,7 +105,7 @@ export function useComping(layerId: LayerId, line: PlacedLine): Comping {
         x: clear,
       }
       const action = actions[event.key]
-      if (!action || (event.key === 'Enter' && onButton)) return
+      if (!action || (event.key === 'Enter' && isOnButton(event))) return
       event.preventDefault()
       action()
     }

@@ -1,0 +1,26 @@
+/** Every room by day and by night: no accessibility violation that axe can find. */
+import AxeBuilder from '@axe-core/playwright'
+import { expect, test, type Page } from '@playwright/test'
+import { openDemo, room } from './support'
+
+async function violations(page: Page): Promise<string[]> {
+  const { violations: found } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']).analyze()
+  return found.flatMap(violation => violation.nodes.map(node => `${violation.id}: ${node.target.join(' ')} ${node.failureSummary?.split('\n')[1] ?? ''}`))
+}
+
+test('the Shelf and every room, in both themes', async ({ page }) => {
+  await page.goto('/')
+  expect(await violations(page)).toEqual([])
+  await openDemo(page)
+  for (const theme of ['Night', 'Day']) {
+    for (const name of ['Beat', 'Booth', 'Comp', 'Stack', 'Mix', 'Deliver']) {
+      await room(page, name)
+      await page.waitForTimeout(500)
+      expect.soft(await violations(page), `${name}, before ${theme}`).toEqual([])
+    }
+    await page.getByRole('button', { name: theme, exact: true }).click()
+  }
+  await page.keyboard.press('?')
+  await expect(page.getByRole('dialog')).toBeVisible()
+  expect(await violations(page)).toEqual([])
+})

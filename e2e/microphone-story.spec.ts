@@ -1,0 +1,74 @@
+/** The story with a microphone that plays a file of chirps, and the song file there and back. */
+import { expect, test } from '@playwright/test'
+import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { CHROMIUM } from './chromium'
+import { bestLag, decibelsApart, deliverAll, downloadSongFile, openSongFile, room, startSong, wavFile } from './support'
+
+/** A second of voice-like sound that never repeats itself: a rising chirp with a gap after it. */
+const chirps = Float32Array.from({ length: 48_000 * 3 }, (_, i) => {
+  const t = (i % 48_000) / 48_000
+  return t < 0.7 ? 0.3 * Math.sin(2 * Math.PI * (200 * t + 400 * t * t) + Math.floor(i / 48_000)) * Math.min(1, t * 50, (0.7 - t) * 50) : 0
+})
+const microphone = join(mkdtempSync(join(tmpdir(), 'plush-mic-')), 'voice.wav')
+writeFileSync(microphone, wavFile([chirps]))
+test.use({ launchOptions: { ...CHROMIUM, args: [...CHROMIUM.args, `--use-file-for-fake-audio-capture=${microphone}`] } })
+
+test('a microphone is recorded dry, and sounds in the export where its take lies', async ({ page }) => {
+  await startSong(page)
+  await room(page, 'Booth')
+  await page.getByRole('button', { name: 'Open a microphone' }).click()
+  await expect(page.getByText(/estimated from the browser’s figures/)).toBeVisible()
+  // The meter moves before anything is recorded.
+  await expect(page.getByText(/Loudest -1\d\.\d dBFS/)).toBeVisible()
+  await page.getByRole('button', { name: /^Verse 1 bars/ }).click()
+  await page.keyboard.press('r')
+  await expect(page.getByText('Pass 1')).toBeVisible({ timeout: 30_000 })
+  await expect(page.locator('[data-take]')).toHaveCount(1, { timeout: 40_000 })
+  await expect(page.locator('[data-take]')).toContainText('estimated')
+  await expect(page.getByText(/never arrived/)).toBeHidden()
+
+  const { mix, vocals, beat } = await deliverAll(page)
+  const download = await downloadSongFile(page)
+  const { song, sounds } = await openSongFile(download)
+  const take = song.takes[0]!
+  const dry = sounds[take.assetId]!
+  // The take is the chirps, unprocessed: three seconds of it match the file at some place, closely.
+  const repeated = Float32Array.from({ length: 48_000 * 8 }, (_, i) => chirps[i % chirps.length]!)
+  const place = bestLag(dry.subarray(96_000, 96_000 + 9_600), repeated.subarray(0, 48_000 * 4), 48_000 * 3)
+  expect(place.correlation).toBeGreaterThan(0.98)
+
+  // The export holds it at the frame where the take lies.
+  const startFrame = song.layers[0]!.comps[0]!.picks[0]!.startFrame + 24_000
+  const expected = dry.subarray(startFrame - take.originFrame, startFrame - take.originFrame + 144_000)
+  const { lag, correlation } = bestLag(expected, vocals.planes[0]!.subarray(startFrame - 480, startFrame + 144_480), 960)
+  expect(correlation).toBeGreaterThan(0.8)
+  expect(Math.abs(lag - 480)).toBeLessThanOrEqual(48)
+  const length = Math.min(mix.planes[1]!.length, beat.planes[1]!.length)
+  const sum = Float32Array.from({ length }, (_, i) => (vocals.planes[1]![i] ?? 0) + beat.planes[1]![i]!)
+  expect(decibelsApart(sum, mix.planes[1]!.subarray(0, length))).toBeLessThan(-100)
+
+  // Imported again the song file is the same song.
+  await page.goto('/')
+  await page.getByLabel('Choose a beat or a song file').setInputFiles(await download.path().then(path => ({ name: 'harbour beat.zip', mimeType: 'application/zip', buffer: readFileSync(path) })))
+  await expect(page.getByRole('heading', { level: 1, name: /92\.\d+ bpm, F minor/ })).toBeVisible()
+  const again = await openSongFile(await downloadSongFile(page))
+  expect(again.song.layers).toEqual(song.layers)
+  expect(again.song.sections).toEqual(song.sections)
+  expect(decibelsApart(again.sounds[again.song.takes[0]!.assetId]!, dry)).toBe(-Infinity)
+})
+
+test('without permission the Booth says so before anything is sung', async ({ browser }) => {
+  const context = await browser.newContext({ baseURL: 'http://localhost:4610', permissions: [] })
+  const page = await context.newPage()
+  await page.addInitScript(() => {
+    navigator.mediaDevices.getUserMedia = () => Promise.reject(new DOMException('refused', 'NotAllowedError'))
+  })
+  await startSong(page)
+  await room(page, 'Booth')
+  await page.getByRole('button', { name: 'Open a microphone' }).click()
+  await expect(page.getByText('The browser was not allowed to use the microphone.').first()).toBeVisible()
+  await expect(page.getByRole('button', { name: 'Record', exact: true })).toBeDisabled()
+  await context.close()
+})

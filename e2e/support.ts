@@ -1,0 +1,112 @@
+/** What the stories share: files to drop, files to open again, and the steps that every singer takes. */
+import { expect, type Download, type Page } from '@playwright/test'
+import { readFileSync } from 'node:fs'
+import { unzipSync, strFromU8 } from 'fflate'
+import type { Planar } from '../src/core/audio/frames'
+import { decodeSamples, encodeSamples, encodeWavHeader, readWavHeader } from '../src/core/files/wav'
+import { makeDemoBeat } from '../src/core/rehearsal/demo-beat'
+import type { Song } from '../src/core/song/schema'
+
+export const WORDS = '[Verse 1 | bar 5]\nHarbour radio hums in the rain\nticket stub folded in half'
+
+/** The first seconds of the demo beat as a 16-bit WAV. */
+export function beatFile(seconds = 60): { name: string; mimeType: string; buffer: Buffer } {
+  const planes = makeDemoBeat().map(plane => plane.subarray(0, seconds * 48_000)) as Planar
+  return { name: 'harbour_beat.wav', mimeType: 'audio/wav', buffer: wavFile(planes) }
+}
+
+export function wavFile(planes: Planar): Buffer {
+  return Buffer.concat([encodeWavHeader({ frames: planes[0]!.length, channels: planes.length, sampleRateHz: 48_000, encoding: 'pcm16' }), encodeSamples(planes, 'pcm16')])
+}
+
+export async function openWav(download: Download): Promise<{ planes: Planar; sampleRateHz: number; encoding: string }> {
+  const bytes = readFileSync(await download.path())
+  const parsed = readWavHeader(bytes)
+  if (!parsed.ok) throw new Error(`not a WAV: ${parsed.reason}`)
+  const { dataOffset, channels, encoding, sampleRateHz } = parsed.header
+  return { planes: decodeSamples(bytes.subarray(dataOffset), encoding, channels), sampleRateHz, encoding }
+}
+
+/** A downloaded song file's document and sounds, opened without the app. */
+export async function openSongFile(download: Download): Promise<{ song: Song; sounds: Record<string, Float32Array> }> {
+  const files = unzipSync(readFileSync(await download.path()))
+  const { song } = JSON.parse(strFromU8(files['song.json']!)) as { song: Song }
+  const sounds = Object.fromEntries(
+    Object.entries(files)
+      .filter(([name]) => name.startsWith('sounds/'))
+      .map(([name, bytes]) => {
+        const parsed = readWavHeader(bytes)
+        if (!parsed.ok) throw new Error(name)
+        return [name.slice(7, -4), decodeSamples(bytes.subarray(parsed.header.dataOffset), parsed.header.encoding, parsed.header.channels)[0]!]
+      }),
+  )
+  return { song, sounds }
+}
+
+/** Drops a beat on the Shelf and waits until its tempo and key are known. */
+export async function startSong(page: Page): Promise<void> {
+  await page.goto('/')
+  await page.getByLabel('Choose a beat or a song file').setInputFiles(beatFile())
+  await expect(page.getByRole('heading', { level: 1, name: /92\.\d+ bpm, F minor/ })).toBeVisible({ timeout: 60_000 })
+  await page.getByRole('button', { name: 'Lay out the vocal template' }).click()
+  await page.getByRole('button', { name: 'Words' }).click()
+  await page.getByLabel('Lyrics').fill(WORDS)
+  await page.getByRole('button', { name: 'Lay them over the bars' }).click()
+  await expect(page.locator('[data-line]')).toHaveCount(2)
+}
+
+export function room(page: Page, name: string) {
+  return page.getByRole('link', { name, exact: true }).click()
+}
+
+export async function openDemo(page: Page): Promise<void> {
+  await page.goto('/')
+  await page.getByRole('button', { name: 'Open the demo song' }).first().click()
+  await expect(page.getByRole('heading', { level: 1, name: 'Harbour radio hums in the rain' })).toBeVisible({ timeout: 60_000 })
+}
+
+/** Renders all three parts and gives them in the order mix, vocals, beat. */
+export async function deliverAll(page: Page) {
+  await room(page, 'Deliver')
+  await page.getByRole('button', { name: 'Render 3 files' }).click()
+  const save = async (part: string) => {
+    const link = page.locator(`[data-delivery$="${part}.wav"]`).getByRole('link', { name: 'Save' })
+    await expect(link).toBeVisible({ timeout: 120_000 })
+    const [download] = await Promise.all([page.waitForEvent('download'), link.click()])
+    return openWav(download)
+  }
+  return { mix: await save('mix'), vocals: await save('vocals'), beat: await save('beat') }
+}
+
+export async function downloadSongFile(page: Page): Promise<Download> {
+  await room(page, 'Deliver')
+  await page.getByRole('button', { name: 'Make a song file' }).click()
+  const link = page.locator('[data-delivery$=".zip"]').getByRole('link', { name: 'Save' })
+  await expect(link).toBeVisible({ timeout: 60_000 })
+  const [download] = await Promise.all([page.waitForEvent('download'), link.click()])
+  return download
+}
+
+/** The shift of `found` against `expected`, in frames, at which they correlate best, and how well (0..1). */
+export function bestLag(expected: Float32Array, found: Float32Array, maxLag: number): { lag: number; correlation: number } {
+  let best = { lag: 0, correlation: -1 }
+  let energy = 0
+  for (const sample of expected) energy += sample * sample
+  for (let lag = -maxLag; lag <= maxLag; lag++) {
+    let sum = 0
+    let other = 0
+    for (let i = Math.max(0, -lag); i < expected.length && i + lag < found.length; i++) {
+      sum += expected[i]! * found[i + lag]!
+      other += found[i + lag]! ** 2
+    }
+    const correlation = sum / Math.sqrt(energy * other + 1e-20)
+    if (correlation > best.correlation) best = { lag, correlation }
+  }
+  return best
+}
+
+export function decibelsApart(a: Float32Array, b: Float32Array): number {
+  let worst = 0
+  for (let i = 0; i < Math.max(a.length, b.length); i++) worst = Math.max(worst, Math.abs((a[i] ?? 0) - (b[i] ?? 0)))
+  return 20 * Math.log10(worst)
+}

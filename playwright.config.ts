@@ -1,0 +1,22 @@
+import { defineConfig } from '@playwright/test'
+import { CHROMIUM } from './e2e/chromium'
+
+/** The built app as people get it, and the development server, from which engine modules can be imported one by one. */
+export const BUILT_PORT = 4610
+export const DEVELOPMENT_PORT = 4611
+
+export default defineConfig({
+  testDir: 'e2e',
+  timeout: 180_000,
+  expect: { timeout: 20_000 },
+  // One at a time: what is measured is real time.
+  workers: 1,
+  fullyParallel: false,
+  retries: process.env.CI ? 1 : 0,
+  reporter: [['list']],
+  use: { baseURL: `http://localhost:${BUILT_PORT}`, viewport: { width: 1280, height: 800 }, launchOptions: CHROMIUM, acceptDownloads: true },
+  webServer: [
+    { command: 'npx tsx server/main.ts', port: BUILT_PORT, env: { PORT: String(BUILT_PORT) }, reuseExistingServer: false },
+    { command: `npx vite --port ${DEVELOPMENT_PORT}`, port: DEVELOPMENT_PORT, reuseExistingServer: false },
+  ],
+})
