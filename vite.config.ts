@@ -1,7 +1,7 @@
 import react from '@vitejs/plugin-react'
 import { createReadStream, existsSync } from 'node:fs'
 import { defineConfig, type Plugin } from 'vite'
-import { DEMO_SONG_PATH, ISOLATION_HEADERS } from './server/headers'
+import { DEMO_SONG_PATH, ISOLATION_HEADERS } from './server/headers.ts'
 
 /** Serves the generated demo song while developing, as the real server does. */
 const demoSong: Plugin = {

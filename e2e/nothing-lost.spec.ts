@@ -1,6 +1,6 @@
 /** A killed browser, bad files, other songs: what must not be lost or spoiled. */
 import { chromium, expect, test } from '@playwright/test'
-import { execSync } from 'node:child_process'
+import { execFileSync } from 'node:child_process'
 import { mkdtempSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -23,7 +23,7 @@ test('killing the browser in the middle of a take loses less than a second of it
   const singing = Date.now()
   await page.waitForTimeout(6_000)
   const sungSeconds = (Date.now() - singing) / 1_000
-  execSync(`pkill -9 -f ${profile}`)
+  execFileSync('pkill', ['-9', '-f', profile])
   await context.close().catch(() => {})
 
   const again = await launch()

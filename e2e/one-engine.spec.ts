@@ -1,5 +1,11 @@
 /** What is heard is what is exported: the worklet in real time against the offline renderer. */
 import { expect, test } from '@playwright/test'
+import type * as Plan from '../src/core/mix/plan'
+import type * as RenderOffline from '../src/core/mix/render-offline'
+import type * as SongStore from '../src/app/song/song-store'
+import type * as EngineModule from '../src/engine/engine'
+import type * as SharedState from '../src/engine/shared-state'
+import type * as Sounds from '../src/storage/sounds'
 import { DEVELOPMENT_PORT } from '../playwright.config'
 
 const SECONDS = 24
@@ -11,12 +17,12 @@ test('the demo song played through the worklet equals its offline render to with
   // The worklet's own output goes through a second capture worklet; the page's modules are used as they are.
   const result = await page.evaluate(async seconds => {
     const load = <T>(path: string) => import(/* @vite-ignore */ path) as Promise<T>
-    const { Engine } = await load<typeof import('../src/engine/engine')>('/src/engine/engine.ts')
-    const { makeCaptureState, CAPTURE, RING_FRAMES, TRANSPORT } = await load<typeof import('../src/engine/shared-state')>('/src/engine/shared-state.ts')
-    const { planMix } = await load<typeof import('../src/core/mix/plan')>('/src/core/mix/plan.ts')
-    const { renderOffline } = await load<typeof import('../src/core/mix/render-offline')>('/src/core/mix/render-offline.ts')
-    const { makeAssetStore } = await load<typeof import('../src/storage/sounds')>('/src/storage/sounds.ts')
-    const { currentSong } = await load<typeof import('../src/app/song/song-store')>('/src/app/song/song-store.ts')
+    const { Engine } = await load<typeof EngineModule>('/src/engine/engine.ts')
+    const { makeCaptureState, CAPTURE, RING_FRAMES, TRANSPORT } = await load<typeof SharedState>('/src/engine/shared-state.ts')
+    const { planMix } = await load<typeof Plan>('/src/core/mix/plan.ts')
+    const { renderOffline } = await load<typeof RenderOffline>('/src/core/mix/render-offline.ts')
+    const { makeAssetStore } = await load<typeof Sounds>('/src/storage/sounds.ts')
+    const { currentSong } = await load<typeof SongStore>('/src/app/song/song-store.ts')
     const plan = planMix(currentSong())
     const startFrame = 10 * 48_000
     const range = { startFrame, endFrame: startFrame + seconds * 48_000 }

@@ -3,12 +3,12 @@ import { besselI0, kaiserBeta } from './window'
 import type { Mono } from './frames'
 
 const STOP_BAND_DECIBELS = 110
-/** Width of the transition band as a fraction of the lower rate's half; the pass band ends at 1 minus this. */
-const TRANSITION_FRACTION = 0.09
+/** The pass band ends this fraction below the lower rate's half, the stop band begins as much above it. */
+const TRANSITION_FRACTION = 0.093
 
 /**
  * Converts one channel from one whole-number rate to another. Output frame k lies at input time k / outputRate exactly:
- * nothing is delayed. The stop band lies below -100 dB; the pass band reaches to 91 % of the lower half rate.
+ * nothing is delayed. The pass band reaches to 91 % of the lower half rate (20 kHz at 44.1 kHz); what is folded back into it lies below -100 dB.
  * @see J. O. Smith, Digital Audio Resampling, https://ccrma.stanford.edu/~jos/resample/
  */
 export class Resampler {
@@ -31,10 +31,10 @@ export class Resampler {
     const divisor = greatestCommonDivisor(inputRateHz, outputRateHz)
     this.up = outputRateHz / divisor
     this.down = inputRateHz / divisor
-    const cutoff = Math.min(1, outputRateHz / inputRateHz) * (1 - TRANSITION_FRACTION / 2)
+    const cutoff = Math.min(1, outputRateHz / inputRateHz)
     // Kaiser's length formula; the transition is measured in cycles per input frame.
-    const transition = (Math.min(1, outputRateHz / inputRateHz) * TRANSITION_FRACTION) / 2
-    this.halfTaps = 2 * Math.ceil((STOP_BAND_DECIBELS - 7.95) / (2.285 * 2 * Math.PI * transition) / 4)
+    const transition = Math.min(1, outputRateHz / inputRateHz) * TRANSITION_FRACTION
+    this.halfTaps = Math.ceil((STOP_BAND_DECIBELS - 7.95) / (2.285 * 2 * Math.PI * transition) / 2)
     this.taps = 2 * this.halfTaps
     this.phases = makePhases(this.up, this.halfTaps, cutoff)
     this.heldFrom = -this.halfTaps
@@ -62,23 +62,38 @@ export class Resampler {
     // Output k needs input up to floor(k*down/up) + halfTaps.
     const known = Math.max(this.outputFrames, Math.min(totalFrames, Math.floor(((endInput - 1 - halfTaps) * up) / down) + 1))
     const output = new Float32Array(known - this.outputFrames)
-    for (let i = 0; i < output.length; i++) {
+    // Every `up` outputs the phase comes round again, `down` inputs later: four of them share each tap that is read.
+    for (let i = 0; i < Math.min(up, output.length); i++) {
       const position = (this.outputFrames + i) * down
       const whole = Math.floor(position / up)
       const phase = (position - whole * up) * taps
-      const first = whole - halfTaps + 1 - this.heldFrom
-      // Four sums at once: one would wait for each addition before it could begin the next.
-      let a = 0
-      let b = 0
-      let c = 0
-      let d = 0
-      for (let t = 0; t < taps; t += 4) {
-        a += all[first + t] * phases[phase + t]
-        b += all[first + t + 1] * phases[phase + t + 1]
-        c += all[first + t + 2] * phases[phase + t + 2]
-        d += all[first + t + 3] * phases[phase + t + 3]
+      let first = whole - halfTaps + 1 - this.heldFrom
+      let k = i
+      for (; k + 3 * up < output.length; k += 4 * up, first += 4 * down) {
+        const second = first + down
+        const third = second + down
+        const fourth = third + down
+        let a = 0
+        let b = 0
+        let c = 0
+        let d = 0
+        for (let t = 0; t < taps; t++) {
+          const tap = phases[phase + t]
+          a += all[first + t] * tap
+          b += all[second + t] * tap
+          c += all[third + t] * tap
+          d += all[fourth + t] * tap
+        }
+        output[k] = a
+        output[k + up] = b
+        output[k + 2 * up] = c
+        output[k + 3 * up] = d
       }
-      output[i] = a + b + (c + d)
+      for (; k < output.length; k += up, first += down) {
+        let sum = 0
+        for (let t = 0; t < taps; t++) sum += all[first + t] * phases[phase + t]
+        output[k] = sum
+      }
     }
     this.outputFrames = known
     const firstNeeded = Math.floor((known * down) / up) - halfTaps + 1

@@ -1,0 +1,91 @@
+/** Speed of the core, as ratios to real time or to a reference. */
+import { execFileSync, spawnSync } from 'node:child_process'
+import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { BLOCK_FRAMES, type Planar } from '../src/core/audio/frames'
+import { analyseBeat } from '../src/core/beat/analyse'
+import { bytesOf } from '../src/core/files/byte-source'
+import { importSound } from '../src/core/files/import-sound'
+import { encodeSamples, encodeWavHeader } from '../src/core/files/wav'
+import { ChunkWindow, cutIntoChunks } from '../src/core/mix/chunk-window'
+import { planMix, type MixPlan } from '../src/core/mix/plan'
+import { joinPlanes, renderOffline, type AssetStore } from '../src/core/mix/render-offline'
+import { MixRenderer } from '../src/core/mix/renderer'
+import { makeDemoSong } from '../src/core/rehearsal/demo-song'
+import type { AssetId } from '../src/core/song/schema'
+
+const RUNS = 3
+const demo = makeDemoSong()
+const planesOf = new Map(demo.assets.map(asset => [asset.id, asset.planes]))
+const chunksOf = new Map(demo.assets.map(asset => [asset.id, [...cutIntoChunks(asset.planes)]]))
+const store: AssetStore = {
+  framesOf: id => Promise.resolve(planesOf.get(id)![0].length),
+  readChunks: (id, indices) => Promise.resolve(indices.map(index => chunksOf.get(id)![index])),
+}
+
+export async function measureCore(): Promise<void> {
+  await compareWithRealTime()
+  measureWorklet()
+}
+
+async function compareWithRealTime(): Promise<void> {
+  const beat = demo.assets[0].planes
+  const seconds = 180
+  const long = beat.map(plane => Float32Array.from({ length: seconds * 48_000 }, (_, i) => plane[i % plane.length])) as Planar
+  const mp3 = encodeMp3(long)
+  if (mp3) {
+    let decoded: Planar = []
+    await report('decode and resample a 3-minute 44.1 kHz MP3', seconds, async () => {
+      const pieces: Planar[] = []
+      await importSound(bytesOf(mp3.bytes), planes => void pieces.push(planes))
+      decoded = joinPlanes(pieces)
+    })
+    await report('the same by ffmpeg, for reference', seconds, () => Promise.resolve(void execFileSync('ffmpeg', ['-v', 'error', '-i', mp3.path, '-ar', '48000', '-f', 'f32le', '-'], { maxBuffer: 1 << 28 })))
+    await report('analyse it: tempo, bars, key, loudness', seconds, () => Promise.resolve(void analyseBeat(decoded)))
+  } else console.log('decode and resample: skipped, ffmpeg is needed to make the MP3')
+  const plan = planMix(demo.song)
+  await report('offline mix of the demo song', demo.song.beat.frames / 48_000, async () => void (await renderOffline({ plan, store, sink: () => {} })))
+}
+
+/** Sixteen layers that all sing at once, as the worklet renders them: time in the renderer over the time available. */
+function measureWorklet(): void {
+  const plan = planMix(demo.song)
+  const sung = demo.song.takes[0]
+  const layers: MixPlan['layers'] = Array.from({ length: 16 }, (_, i) => ({
+    ...plan.layers[i % plan.layers.length],
+    gain: 0.2,
+    spans: [{ assetId: sung.assetId, originFrame: sung.originFrame + i * 480, startFrame: sung.startFrame + 9_600, endFrame: sung.endFrame - 9_600, gain: 1, fadeInFrames: 240, fadeOutFrames: 240 }],
+  }))
+  const window = new ChunkWindow()
+  for (const [id, chunks] of chunksOf) chunks.forEach((chunk, i) => window.put(id as AssetId, planesOf.get(id)![0].length, i, chunk))
+  const renderer = new MixRenderer({ ...plan, layers }, window)
+  const [left, right] = [new Float32Array(BLOCK_FRAMES), new Float32Array(BLOCK_FRAMES)]
+  const startFrame = 15 * 48_000
+  const seconds = 30
+  renderer.seek(startFrame)
+  const began = performance.now()
+  for (let at = 0; at < seconds * 48_000; at += BLOCK_FRAMES) renderer.render(startFrame + at, left, right)
+  const load = (performance.now() - began) / 1_000 / seconds
+  console.log(`renderer load with 16 layers singing: ${(load * 100).toFixed(1)} % of the time available (${renderer.missedBlocks} blocks missed)`)
+}
+
+async function report(what: string, seconds: number, work: () => Promise<void>): Promise<void> {
+  const times: number[] = []
+  for (let run = 0; run < RUNS; run++) {
+    const began = performance.now()
+    await work()
+    times.push((performance.now() - began) / 1_000)
+  }
+  times.sort((a, b) => a - b)
+  console.log(`${what}: ${(seconds / times[RUNS >> 1]).toFixed(1)} times real time (median of ${RUNS}; ${times[RUNS >> 1].toFixed(2)} s)`)
+}
+
+function encodeMp3(planes: Planar): { path: string; bytes: Uint8Array } | null {
+  if (spawnSync('ffmpeg', ['-version']).status !== 0) return null
+  const folder = mkdtempSync(join(tmpdir(), 'plush-bench-'))
+  const [wav, mp3] = [join(folder, 'beat.wav'), join(folder, 'beat.mp3')]
+  writeFileSync(wav, Buffer.concat([encodeWavHeader({ frames: planes[0].length, channels: 2, sampleRateHz: 48_000, encoding: 'pcm16' }), encodeSamples(planes, 'pcm16')]))
+  execFileSync('ffmpeg', ['-v', 'error', '-i', wav, '-ar', '44100', '-b:a', '256k', mp3])
+  return { path: mp3, bytes: readFileSync(mp3) }
+}
