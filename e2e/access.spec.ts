@@ -3,6 +3,9 @@ import AxeBuilder from '@axe-core/playwright'
 import { expect, test, type Page } from '@playwright/test'
 import { openDemo, room } from './support'
 
+// Colours are judged at rest, not in the middle of a fade.
+test.use({ contextOptions: { reducedMotion: 'reduce' } })
+
 async function violations(page: Page): Promise<string[]> {
   const { violations: found } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']).analyze()
   return found.flatMap(violation => violation.nodes.map(node => `${violation.id}: ${node.target.join(' ')} ${node.failureSummary?.split('\n')[1] ?? ''}`))

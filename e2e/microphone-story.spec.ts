@@ -59,7 +59,7 @@ test('a microphone is recorded dry, and sounds in the export where its take lies
   expect(decibelsApart(again.sounds[again.song.takes[0]!.assetId]!, dry)).toBe(-Infinity)
 })
 
-test('without permission the Booth says so before anything is sung', async ({ browser }) => {
+test('without permission or without room the Booth says so before anything is sung', async ({ browser }) => {
   const context = await browser.newContext({ baseURL: 'http://localhost:4610', permissions: [] })
   const page = await context.newPage()
   await page.addInitScript(() => {
@@ -69,6 +69,14 @@ test('without permission the Booth says so before anything is sung', async ({ br
   await room(page, 'Booth')
   await page.getByRole('button', { name: 'Open a microphone' }).click()
   await expect(page.getByText('The browser was not allowed to use the microphone.').first()).toBeVisible()
+  await expect(page.getByRole('button', { name: 'Record', exact: true })).toBeDisabled()
+  // A disk that is nearly full is said as well, with what to do.
+  await page.getByRole('button', { name: 'Practice singer' }).click()
+  await expect(page.getByText(/Will record/)).toBeVisible()
+  await page.evaluate(() => {
+    navigator.storage.estimate = () => Promise.resolve({ quota: 1e9, usage: 1e9 - 1e7 })
+  })
+  await expect(page.getByText('There is room for less than two minutes of singing.')).toBeVisible()
   await expect(page.getByRole('button', { name: 'Record', exact: true })).toBeDisabled()
   await context.close()
 })

@@ -61,6 +61,12 @@ test('bad files are refused in words, and nothing of them stays', async ({ page 
     return new Promise<number>(resolve => { const count = database.transaction('chunks').objectStore('chunks').count(); count.onsuccess = () => resolve(count.result) })
   })
   await expect.poll(chunks).toBe(0)
+  await page.getByLabel('Choose a beat or a song file').setInputFiles(beatFile(90))
+  await page.getByRole('button', { name: 'Cancel' }).click()
+  await expect(page.getByRole('button', { name: 'Cancel' })).toBeHidden()
+  await expect(page.getByRole('article')).toHaveCount(0)
+  await expect.poll(chunks).toBe(0)
+  await drop('cut.wav', whole.subarray(0, 100_044))
   // What is there of the cut file can still be used, if one says so.
   await page.getByRole('button', { name: 'Use the 1.0 s that are there' }).click()
   await expect(page.getByText('cut.wav · 0:01')).toBeVisible()

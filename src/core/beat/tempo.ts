@@ -3,10 +3,17 @@ import type { Mono } from '../audio/frames'
 import { aboveLocalMean, ONSET_HOP_FRAMES, ONSET_RATE_HZ, type OnsetStrength } from './onset'
 import { SAMPLE_RATE_HZ } from '../audio/frames'
 
+export interface BarOneReading {
+  /** The first beat one at or after the start of the file. */
+  seconds: number
+  /** 0..1; over all beats of the bar they sum to 1. */
+  confidence: number
+}
+
 export interface TempoReading {
   tempoBpm: number
-  /** The first beat one at or after the start of the file. */
-  firstDownbeatSeconds: number
+  /** Best first, at most three; never empty. */
+  barOnes: BarOneReading[]
   /** 0..1; the readings of one analysis sum to at most 1. */
   confidence: number
 }
@@ -49,32 +56,35 @@ export function findTempo(onsets: OnsetStrength): TempoAnalysis {
     beatsPerBar,
     readings: refined.map(entry => ({
       tempoBpm: entry.tempoBpm,
-      firstDownbeatSeconds: findBarOne(onsets, entry.tempoBpm, beatsPerBar),
+      barOnes: findBarOne(onsets, entry.tempoBpm, beatsPerBar),
       confidence: (certainty * entry.score ** 3) / total,
     })),
   }
 }
 
-/** Seconds of the first beat one for a known tempo: phase by pulse matching, beat one by kick and snare. */
-export function findBarOne(onsets: OnsetStrength, tempoBpm: number, beatsPerBar: number): number {
+/** Bar one for a known tempo, best first: the phase by pulse matching, beat one by kick and snare. */
+export function findBarOne(onsets: OnsetStrength, tempoBpm: number, beatsPerBar: number): BarOneReading[] {
   const period = (60 * ONSET_RATE_HZ) / tempoBpm
   const strength = aboveLocalMean(onsets.all)
   const phase = bestPhase(strength, period)
   const low = aboveLocalMean(onsets.low)
   const high = aboveLocalMean(onsets.high)
-  let best = 0
-  let bestScore = -Infinity
-  for (let offset = 0; offset < beatsPerBar; offset++) {
-    const kick = meanAt(low, phase + offset * period, period * beatsPerBar)
+  const bar = period * beatsPerBar
+  const pulse = meanAt(strength, phase, period)
+  const scored = Array.from({ length: beatsPerBar }, (_, offset) => {
+    const kick = meanAt(low, phase + offset * period, bar)
     const backbeat = beatsPerBar === 4 ? meanAt(high, phase + (offset + 1) * period, period * 2) - meanAt(high, phase + offset * period, period * 2) : 0
     // All else equal the bar begins early: beats are cut to begin on their bar.
-    const score = kick + 0.5 * backbeat - 0.02 * offset * meanAt(strength, phase, period)
-    if (score > bestScore) [best, bestScore] = [offset, score]
-  }
-  const bar = period * beatsPerBar
-  let at = phase + best * period
-  while (at - bar >= -0.02 * ONSET_RATE_HZ) at -= bar
-  return Math.max(0, (at * ONSET_HOP_FRAMES) / SAMPLE_RATE_HZ)
+    const score = kick + 0.5 * backbeat - 0.02 * offset * pulse
+    let at = phase + offset * period
+    while (at - bar >= -0.02 * ONSET_RATE_HZ) at -= bar
+    return { seconds: Math.max(0, (at * ONSET_HOP_FRAMES) / SAMPLE_RATE_HZ), weight: Math.exp((4 * score) / (pulse + 1e-9)) }
+  })
+  const total = scored.reduce((sum, entry) => sum + entry.weight, 0)
+  return scored
+    .map(({ seconds, weight }) => ({ seconds, confidence: weight / total }))
+    .sort((one, other) => other.confidence - one.confidence)
+    .slice(0, 3)
 }
 
 /** Three if the accents repeat better every three beats than every four, else four. */

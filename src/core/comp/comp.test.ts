@@ -60,6 +60,12 @@ describe('picks', () => {
     expect(picksOf(shifted)).toMatchObject([{ takeId: takeIds[0], endFrame: startFrame + 900 }, { takeId: takeIds[1], endFrame }])
   })
 
+  test('picks of neighbouring lines that stop a little short of each other meet in one seam', () => {
+    const first = pickTake(song, { layerId: lead, takeId: takeIds[0], startFrame: lineRange(0).startFrame, endFrame: lineRange(0).endFrame - 9_000, makeId })
+    const both = pickTake(first, { layerId: lead, takeId: takeIds[1], startFrame: lineRange(1).startFrame + 500, endFrame: lineRange(1).endFrame, makeId })
+    expect(picksOf(both).map(pick => pick.startFrame)).toEqual([lineRange(0).startFrame, lineRange(0).endFrame - 9_000])
+  })
+
   test('a take that another layer plays here cannot be picked, nor another pass of the same recording over the same sound', () => {
     const picked = pickTake(song, { layerId: lead, takeId: takeIds[0], ...lineRange(0), makeId })
     expect(checkPick(picked, { layerId: left, takeId: takeIds[0], ...lineRange(0) })).toMatchObject({ ok: false, reason: 'used-elsewhere', uses: [{ layerId: lead }] })

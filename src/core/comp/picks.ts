@@ -51,16 +51,19 @@ export function pickTake(song: Song, options: { layerId: LayerId; takeId: TakeId
   return changePicks(song, options.layerId, picks => joinAlike([...clearRange(picks, pick, options.makeId), pick].sort((a, b) => a.startFrame - b.startFrame)))
 }
 
-/** Shorter than this, what would be left of a pick beside a new one is taken over as well. */
+/** Shorter than this, what would be left of a pick beside a new one, or of silence between two, is taken over as well. */
 const SLIVER_FRAMES = 24_000
 
-/** A range that leaves no sliver of the picks it overlaps, as far as the take reaches. */
+/** A range that leaves no sliver of its neighbours or of silence before them, as far as the take reaches. */
 function overSlivers(picks: readonly Pick[], range: FrameRange, take: FrameRange): FrameRange {
   let { startFrame, endFrame } = range
+  const isSliver = (frames: number) => frames > 0 && frames < SLIVER_FRAMES
   for (const pick of picks) {
-    if (overlapFrames(pick, range) === 0) continue
-    if (pick.startFrame < range.startFrame && range.startFrame - pick.startFrame < SLIVER_FRAMES) startFrame = Math.max(pick.startFrame, take.startFrame)
-    if (pick.endFrame > range.endFrame && pick.endFrame - range.endFrame < SLIVER_FRAMES) endFrame = Math.min(pick.endFrame, take.endFrame)
+    const overlaps = overlapFrames(pick, range) > 0
+    const before = overlaps ? pick.startFrame : pick.endFrame
+    const after = overlaps ? pick.endFrame : pick.startFrame
+    if (isSliver(range.startFrame - before)) startFrame = Math.max(before, take.startFrame)
+    if (isSliver(after - range.endFrame)) endFrame = Math.min(after, take.endFrame)
   }
   return { startFrame, endFrame }
 }

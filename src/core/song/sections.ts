@@ -2,6 +2,7 @@
 import { produce } from 'immer'
 import { barCountUntil, beatAtFrame, frameOfBar, type Grid } from '../beat/grid'
 import type { Key } from '../beat/key'
+import type { TempoReading } from '../beat/tempo'
 import type { BeatAnalysis } from '../beat/analyse'
 import { secondsToFrames } from '../audio/frames'
 import type { LineId, Section, SectionId, Song } from './schema'
@@ -71,8 +72,8 @@ export function applyAnalysis(song: Song, { analysis, makeId }: { analysis: Beat
 }
 
 /** A tempo reading as a grid. */
-export function gridOfReading(reading: { tempoBpm: number; firstDownbeatSeconds: number }, beatsPerBar: number): Grid {
-  return { tempoBpm: Math.round(reading.tempoBpm * 1_000) / 1_000, barOneFrame: secondsToFrames(reading.firstDownbeatSeconds), beatsPerBar }
+export function gridOfReading(reading: TempoReading, beatsPerBar: number): Grid {
+  return { tempoBpm: Math.round(reading.tempoBpm * 1_000) / 1_000, barOneFrame: secondsToFrames(reading.barOnes[0].seconds), beatsPerBar }
 }
 
 /** Command: another name for a section. */

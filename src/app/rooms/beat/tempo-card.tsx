@@ -20,6 +20,7 @@ export function TempoCard({ findings }: { findings: BeatFindings }) {
   const readings = findings.analysis?.tempo.readings ?? []
   const keep = (label: string, next: Partial<Grid>) => edit(label, song => setGrid(song, { grid: { ...song.beat.grid, ...next }, makeId }))
   const matching = readings.find(reading => Math.abs(reading.tempoBpm / grid.tempoBpm - 1) < 0.001)
+  const barOnes = matching?.barOnes ?? []
   return (
     <Card>
       <Flex justify="space-between" align="baseline">
@@ -46,6 +47,19 @@ export function TempoCard({ findings }: { findings: BeatFindings }) {
               {formatTempo(Math.round(reading.tempoBpm * 100) / 100)} · {Math.round(reading.confidence * 100)} %
             </Pill>
           ))}
+        </Flex>
+      ) : null}
+      {barOnes.length > 0 ? (
+        <Flex gap={2} mt={2} wrap="wrap" align="center">
+          <Text color="ink.soft">Bar one:</Text>
+          {barOnes.map(reading => {
+            const frame = secondsToFrames(reading.seconds)
+            return (
+              <Pill key={reading.seconds} chosen={Math.abs(frame - grid.barOneFrame) < 480} onClick={() => keep('take another bar one', { barOneFrame: frame })}>
+                {reading.seconds.toFixed(2)} s · {Math.round(reading.confidence * 100)} %
+              </Pill>
+            )
+          })}
         </Flex>
       ) : null}
       <Flex align="center" gap={2} mt={3} wrap="wrap">

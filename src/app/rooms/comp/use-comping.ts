@@ -68,8 +68,11 @@ export function useComping(layerId: LayerId, line: PlacedLine): Comping {
   const pickFor = useCallback(
     async (takeId: TakeId) => {
       const take = requireTake(currentSong(), takeId)
-      const peaks = await placedPeaksOf(take)
-      const wanted = peaks ? quietRange([peaks], line) : { startFrame: line.startFrame, endFrame: line.endFrame }
+      // A seam must be quiet in what sounds on both of its sides.
+      const neighbours = currentComp(requireLayer(currentSong(), layerId)).picks.filter(entry => overlapFrames({ startFrame: line.startFrame - 24_000, endFrame: line.endFrame + 24_000 }, entry) > 0)
+      const beside = [...new Set(neighbours.map(entry => entry.takeId))].filter(id => id !== takeId).map(id => requireTake(currentSong(), id))
+      const peaks = (await Promise.all([take, ...beside].map(placedPeaksOf))).filter(entry => entry !== null)
+      const wanted = quietRange(peaks, line)
       if (!checkPick(currentSong(), { layerId, takeId, ...wanted }).ok) return
       edit(`pick ${take.name.toLowerCase()} for “${(line.line.words || `line ${line.number}`).slice(0, 24)}”`, current => pickTake(current, { layerId, takeId, ...wanted, makeId }))
       setFocusedId(null)

@@ -77,7 +77,7 @@ interface StripRowProps {
 
 function StripRow({ name, place, colour, muted, soloed, onMute, onSolo, gain, pan, send }: StripRowProps) {
   return (
-    <Box role="group" aria-label={name} py="7px" opacity={muted ? 0.75 : 1}>
+    <Box role="group" aria-label={name} py="3px" opacity={muted ? 0.75 : 1}>
       <Flex align="center" gap={2}>
         <Box flex="0 0 92px" fontWeight={600} truncate title={name}>
           {name}

@@ -33,7 +33,7 @@ export function SongCard({ entry, onOpen }: { entry: ShelfEntry; onOpen: () => v
       <Box color="ink.soft">
         {formatMinutes(entry.frames)} · {formatTempo(entry.tempoBpm)} bpm · {formatKey(entry.key)}
         <br />
-        {count(entry.takeCount, 'take')} · touched {new Date(entry.touchedAt).toLocaleString([], { dateStyle: 'medium', timeStyle: 'short' })}
+        {count(entry.takeCount, 'take')} · touched {new Date(entry.touchedAt).toLocaleString([], { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit', hour12: false })}
       </Box>
       <Flex gap={1} mt="auto">
         {entry.binnedAt === null ? (

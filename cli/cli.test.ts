@@ -1,0 +1,36 @@
+import { expect, test } from '@jest/globals'
+import { spawnSync } from 'node:child_process'
+import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { encodeSamples, encodeWavHeader, readWavHeader } from '../src/core/files/wav'
+
+const folder = mkdtempSync(join(tmpdir(), 'plush-cli-'))
+const plush = (...words: string[]) => spawnSync(process.execPath, ['--import', 'tsx', 'cli/main.ts', ...words], { encoding: 'utf8' })
+
+test('a file that cannot be read has an error beside the others’ facts', () => {
+  const good = join(folder, 'hum.wav')
+  const bad = join(folder, 'letter.mp3')
+  const plane = Float32Array.from({ length: 22_050 * 3 }, (_, i) => 0.3 * Math.sin(i / 20))
+  writeFileSync(good, Buffer.concat([encodeWavHeader({ frames: plane.length, channels: 1, sampleRateHz: 22_050, encoding: 'pcm16' }), encodeSamples([plane], 'pcm16')]))
+  writeFileSync(bad, 'words '.repeat(1_000))
+  const { status, stdout } = plush('analyse', good, bad)
+  const [first, second] = JSON.parse(stdout) as Record<string, unknown>[]
+  expect(status).toBe(0)
+  expect(first).toMatchObject({ file: good, seconds: 3, tempo: null, beats: [], loudness: { truePeakDbtp: expect.any(Number) } })
+  expect(second).toEqual({ file: bad, error: 'not a sound file that can be read' })
+  expect(plush('analyse', bad).status).toBe(1)
+})
+
+test('decode writes what the importer makes: 48 kHz float', () => {
+  const out = join(folder, 'decoded.wav')
+  expect(plush('decode', join(folder, 'hum.wav'), '--out', out).status).toBe(0)
+  expect(readWavHeader(readFileSync(out))).toMatchObject({ ok: true, header: { sampleRateHz: 48_000, encoding: 'float32', channels: 1, dataBytes: 3 * 48_000 * 4 } })
+})
+
+test('what is wrong is said in one line on standard error, with exit code 1', () => {
+  const missing = plush('render', join(folder, 'none.zip'), '--out', join(folder, 'x.wav'))
+  expect([missing.status, missing.stdout]).toEqual([1, ''])
+  expect(missing.stderr).toMatch(/^plush: .*none\.zip cannot be read/)
+  expect(plush('render', 'a.zip', '--out', 'b.wav', '--only', 'drums').stderr).toContain('vocals or beat')
+})
