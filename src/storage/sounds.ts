@@ -8,13 +8,15 @@ import type { AssetStore } from '../core/mix/render-offline'
 import type { AssetId } from '../core/song/schema'
 import { database, type AssetRow } from './database'
 
-/** Chunks gathered into one transaction while importing: two seconds. */
-const BATCH_CHUNKS = 8
+/** Chunks gathered into one transaction while importing: six seconds. */
+const BATCH_CHUNKS = 24
+const READ_CHUNKS = 16
 
 /** Writes one asset from start to end. Until `finish` it is nothing but chunks, which `discard` (or the next start's sweep) removes. */
 export class AssetWriter {
   private index = 0
   private pending: { assetId: AssetId; index: number; planes: Planar }[] = []
+  private writing: Promise<unknown> = Promise.resolve()
 
   private constructor(private readonly assetId: AssetId, private readonly reader: AssetReader) {}
 
@@ -26,12 +28,19 @@ export class AssetWriter {
   async push(planes: Planar): Promise<void> {
     this.reader.push(planes)
     this.pending.push({ assetId: this.assetId, index: this.index++, planes })
-    if (this.pending.length >= BATCH_CHUNKS) await this.flush()
+    if (this.pending.length >= BATCH_CHUNKS) await this.beginBatch()
   }
 
   /** Makes everything pushed so far durable. */
   async flush(): Promise<void> {
-    if (this.pending.length > 0) await database.chunks.bulkPut(this.pending)
+    await this.beginBatch()
+    await this.writing
+  }
+
+  /** One batch is on its way to the disk while the next is made ready. */
+  private async beginBatch(): Promise<void> {
+    await this.writing
+    if (this.pending.length > 0) this.writing = database.chunks.bulkPut(this.pending)
     this.pending = []
   }
 
@@ -62,10 +71,10 @@ export async function rereadFacts(assetId: AssetId): Promise<AssetFacts | null> 
 }
 
 export async function* chunksOf(assetId: AssetId): AsyncGenerator<Planar> {
-  for (let index = 0; ; index += BATCH_CHUNKS) {
-    const rows = await database.chunks.where('[assetId+index]').between([assetId, index], [assetId, index + BATCH_CHUNKS]).toArray()
+  for (let index = 0; ; index += READ_CHUNKS) {
+    const rows = await database.chunks.where('[assetId+index]').between([assetId, index], [assetId, index + READ_CHUNKS]).toArray()
     for (const row of rows) yield row.planes
-    if (rows.length < BATCH_CHUNKS) return
+    if (rows.length < READ_CHUNKS) return
   }
 }
 

@@ -2,7 +2,7 @@
 import { Box, Flex, Link as ChakraLink } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
 import { useEffect } from 'react'
-import { Link, Outlet, useParams } from 'react-router'
+import { Link, Outlet, useLocation, useParams } from 'react-router'
 import { SongIdSchema } from '../../core/song/schema'
 import { loadSong } from '../../storage/songs'
 import { Notice } from '../shared/parts'
@@ -39,6 +39,8 @@ function OpenSong() {
   useSongKeys()
   const folded = useView(state => state.sheetFolded)
   const readOnly = useSongStore(state => state.readOnly)
+  // A room begins at its top.
+  const { pathname } = useLocation()
   return (
     <Flex direction="column" height="100%">
       <TopBar />
@@ -46,7 +48,7 @@ function OpenSong() {
         <Box as="aside" aria-label="Song sheet" width={folded ? '64px' : '300px'} flexShrink={0} borderRightWidth="1px" borderColor="seamline" overflowY="auto" tabIndex={-1}>
           <SheetPanel folded={folded} />
         </Box>
-        <Box as="main" flex="1 1 auto" minW={0} overflowY="auto" p="16px 20px" tabIndex={-1}>
+        <Box as="main" key={pathname} flex="1 1 auto" minW={0} overflowY="auto" p="16px 20px" tabIndex={-1}>
           {readOnly ? (
             <Notice tone="warn" title="This song was made with a later release of Plush Layer.">
               It is shown as far as it can be, and nothing in it is changed. Update the app to work on it.

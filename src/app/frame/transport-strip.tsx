@@ -40,7 +40,7 @@ export function TransportStrip() {
       >
         <Box boxSize="17px" borderRadius={recording ? '3px' : 'full'} bg="record" />
       </RoundButton>
-      <Pill chosen={looping} onClick={() => useView.setState({ looping: !looping })} title="L">
+      <Pill chosen={looping} minW="116px" onClick={() => useView.setState({ looping: !looping })} title="L">
         Loop {loopWhat}
       </Pill>
       <Pill chosen={clicking} onClick={() => useView.setState({ clicking: !clicking })} title="K">

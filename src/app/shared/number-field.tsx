@@ -47,7 +47,7 @@ export function NumberField({ label, value, min, max, unit, digits = 1, width = 
         }}
       />
       {unit ? (
-        <Text as="span" color="ink.soft" fontSize="12px" whiteSpace="nowrap">
+        <Text as="span" color="ink.soft" fontSize="12px" whiteSpace="nowrap" minW="22px">
           {unit}
         </Text>
       ) : null}

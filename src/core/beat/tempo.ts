@@ -78,7 +78,7 @@ export function findBarOne(onsets: OnsetStrength, tempoBpm: number, beatsPerBar:
     const score = kick + 0.5 * backbeat - 0.02 * offset * pulse
     let at = phase + offset * period
     while (at - bar >= -0.02 * ONSET_RATE_HZ) at -= bar
-    return { seconds: Math.max(0, (at * ONSET_HOP_FRAMES) / SAMPLE_RATE_HZ), weight: Math.exp((4 * score) / (pulse + 1e-9)) }
+    return { seconds: Math.max(0, (at * ONSET_HOP_FRAMES) / SAMPLE_RATE_HZ), weight: Math.exp(score / (pulse + 1e-9)) }
   })
   const total = scored.reduce((sum, entry) => sum + entry.weight, 0)
   return scored

@@ -8,8 +8,8 @@ import { currentComp, lengthOf, overlapFrames, requireLayer, requirePlacedLine, 
 export interface DoubleChoice {
   lineId: LineId
   takeId: TakeId
-  /** -1..1: how alike the loudness of this take and the lead's pick run over the line. */
-  likeness: number
+  /** -1..1: how alike the loudness of this take and the lead's pick run over the line; null while the lead has picked nothing there. */
+  likeness: number | null
 }
 
 export interface DoubleProposal {
@@ -36,8 +36,8 @@ export function proposeDouble(song: Song, options: { sourceLayerId: LayerId; dou
     const ground = groundTake(song, options.sourceLayerId, range)
     const candidates = ground ? free.filter(take => take.id !== ground.id) : free.slice(1)
     const ranked = candidates
-      .map(take => ({ lineId, takeId: take.id, likeness: ground ? likenessOf(options.peaksOf(ground), options.peaksOf(take), range) : 0 }))
-      .sort((a, b) => b.likeness - a.likeness)
+      .map(take => ({ lineId, takeId: take.id, likeness: ground ? likenessOf(options.peaksOf(ground), options.peaksOf(take), range) : null }))
+      .sort((a, b) => (b.likeness ?? 0) - (a.likeness ?? 0))
     if (ranked.length > 0) proposal.choices.push(ranked[0])
     else proposal.missingLineIds.push(lineId)
   }

@@ -81,11 +81,13 @@ function SectionTabs({ view }: { view: FrameRange }) {
             fontSize="12px"
             fontWeight={600}
             textAlign="left"
-            overflow="hidden"
+            overflow="clip"
             whiteSpace="nowrap"
             cursor="pointer"
           >
-            {section.name}
+            <Box as="span" position="sticky" left="8px">
+              {section.name}
+            </Box>
           </chakra.button>
         )
       })}

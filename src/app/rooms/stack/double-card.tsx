@@ -7,7 +7,7 @@ import type { LayerId } from '../../../core/song/schema'
 import { lineTitle, requirePlacedLine, requireTake, takesCovering } from '../../../core/song/select'
 import { makeId } from '../../../storage/database'
 import { count } from '../../shared/format'
-import { Card, CardTitle, Pill } from '../../shared/parts'
+import { Card, CardTitle, PrimaryButton } from '../../shared/parts'
 import { currentSong, edit, useSong } from '../../song/song-store'
 import { peaksLookup } from '../../song/sounds'
 import { selectedLines, useView } from '../../song/view-store'
@@ -55,14 +55,14 @@ export function DoubleCard() {
           for {selection.kind === 'song' ? 'the whole song' : selection.kind === 'section' ? 'the selected section' : count(lines.length, 'line')}: choose more on the sheet
         </Text>
       </Flex>
-      <Box as="ul" mt={3} listStyleType="none" maxH="190px" overflowY="auto" tabIndex={0} aria-label="Proposed takes">
+      <Box as="ul" mt={3} listStyleType="none" maxH="130px" overflowY="auto" tabIndex={0} aria-label="Proposed takes">
         {found?.choices.map(choice => (
           <Flex as="li" key={choice.lineId} gap={3} py="2px">
             <Box flex="1" truncate>
               {lineTitle(requirePlacedLine(currentSong(), choice.lineId))}
             </Box>
             <Box color="ink.soft" whiteSpace="nowrap">
-              {requireTake(currentSong(), choice.takeId).name.toLowerCase()} · moves {Math.round(Math.max(0, choice.likeness) * 100)} % like the lead
+              {requireTake(currentSong(), choice.takeId).name.toLowerCase()} · {choice.likeness === null ? 'the lead has picked nothing here yet' : `moves ${Math.round(Math.max(0, choice.likeness) * 100)} % like the lead`}
             </Box>
           </Flex>
         ))}
@@ -78,9 +78,9 @@ export function DoubleCard() {
         ))}
       </Box>
       <Flex mt={3} gap={3} align="center">
-        <Pill borderColor="brand" onClick={accept} disabled={!found || found.choices.length === 0}>
+        <PrimaryButton onClick={accept} disabled={!found || found.choices.length === 0}>
           Make the double from {count(found?.choices.length ?? 0, 'take')}
-        </Pill>
+        </PrimaryButton>
         {missing > 0 ? <Text color="ink.soft">{count(missing, 'line')} {missing === 1 ? 'needs' : 'need'} one more pass.</Text> : null}
       </Flex>
     </Card>

@@ -19,11 +19,11 @@ export function Quilt() {
   const lines = placedLines(song)
   if (lines.length === 0) return <EmptyState text="The sheet has no lines yet. Put the words on it with “Words” at the left, or lay lines without words." />
   return (
-    <Well p={3} overflowX="auto" tabIndex={0} role="region" aria-label="Quilt: lines by layers">
+    <Well px={3} pt={0} pb={2} overflow="auto" maxH="312px" tabIndex={0} role="region" aria-label="Quilt: lines by layers">
       <Box as="table" width="100%" style={{ borderCollapse: 'separate', borderSpacing: '3px' }}>
-        <thead>
+        <Box as="thead" position="sticky" top={0} bg="sunken" zIndex={1}>
           <tr>
-            <Box as="th" textAlign="left" fontWeight={500} color="ink.soft" fontSize="12px">
+            <Box as="th" textAlign="left" fontWeight={500} color="ink.soft" fontSize="12px" pt="10px">
               Line
             </Box>
             {song.layers.map(layer => (
@@ -32,7 +32,7 @@ export function Quilt() {
               </Box>
             ))}
           </tr>
-        </thead>
+        </Box>
         <tbody>
           {lines.map(placed => {
             const chosen = selection.kind === 'lines' && selection.lineIds.includes(placed.line.id)
