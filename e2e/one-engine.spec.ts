@@ -37,6 +37,8 @@ test('the demo song played through the worklet equals its offline render to with
     engine.mix.connect(tap).connect(silence).connect(engine.context.destination)
     engine.setPlan(plan)
     Atomics.store(state.control, CAPTURE.armed, 1)
+    // A worklet's processor is made in its own time; only once it writes is its first frame known.
+    while (Atomics.load(state.control, CAPTURE.writtenFrames) === 0) await new Promise(resolve => setTimeout(resolve, 10))
     const started = new Promise<{ contextFrame: number }>(resolve => engine.listen(message => message.kind === 'started' && resolve(message)))
     await engine.play({ fromFrame: startFrame, loop: null, silentBeforeFrame: null, stopAtFrame: null })
     const { contextFrame } = await started

@@ -7,6 +7,8 @@ class CaptureProcessor extends AudioWorkletProcessor {
   private readonly ring: Float32Array
   private readonly levels: Float32Array
   private wasArmed = false
+  /** The clock's frame of the block that should come next. */
+  private expectedFrame = 0
 
   constructor(options: { processorOptions: CaptureState }) {
     super()
@@ -26,10 +28,16 @@ class CaptureProcessor extends AudioWorkletProcessor {
     return true
   }
 
-  /** A block that did not come is silence of the same length, so that nothing after it is early. */
+  /** Blocks that did not come are silence of the same length, so that nothing after them is early: the browser may pass over some, as while it starts. */
   private write(samples: Float32Array | undefined): void {
+    if (!this.wasArmed) Atomics.store(this.control, CAPTURE.firstContextFrame, currentFrame)
+    else for (let frame = this.expectedFrame; frame < currentFrame; frame += BLOCK_FRAMES) this.writeBlock(undefined)
+    this.writeBlock(samples)
+    this.expectedFrame = currentFrame + BLOCK_FRAMES
+  }
+
+  private writeBlock(samples: Float32Array | undefined): void {
     const { control, ring } = this
-    if (!this.wasArmed) Atomics.store(control, CAPTURE.firstContextFrame, currentFrame)
     const written = Atomics.load(control, CAPTURE.writtenFrames)
     if (written - Atomics.load(control, CAPTURE.readFrames) > RING_FRAMES - BLOCK_FRAMES) {
       Atomics.add(control, CAPTURE.lostFrames, BLOCK_FRAMES)

@@ -21,6 +21,8 @@ class MixProcessor extends AudioWorkletProcessor {
   private frame = 0
   /** Frames since the start, for the fade in; frames left, for the fade out. */
   private sinceStart = 0
+  /** The clock's frame of the block that should come next. */
+  private expectedContextFrame = 0
   private untilStop = Infinity
   private grid: Grid | null = null
   private clickGain = 0
@@ -46,6 +48,9 @@ class MixProcessor extends AudioWorkletProcessor {
 
   private play(renderer: MixRenderer, command: PlayCommand, outLeft: Float32Array, outRight: Float32Array): void {
     if (this.sinceStart === 0) this.anchor(command)
+    // Blocks that the browser passed over are passed over in the song too: the clock and the song stay together.
+    else if (currentFrame > this.expectedContextFrame) this.frame += currentFrame - this.expectedContextFrame
+    this.expectedContextFrame = currentFrame + BLOCK_FRAMES
     const { transport, frame } = this
     const loopStart = command.loop?.startFrame ?? 0
     const loopEnd = command.loop?.endFrame ?? 0

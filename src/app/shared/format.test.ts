@@ -1,0 +1,12 @@
+import { expect, test } from '@jest/globals'
+import { count, formatClock, formatDecibels, formatKey, formatLevel, formatMilliseconds, formatMinutes, formatNote, formatPan, formatTempo } from './format'
+
+test('numbers read as a singer reads them', () => {
+  expect([formatMinutes(48_000 * 107.6), formatClock(48_000 * 52.46)]).toEqual(['1:48', '0:52.4'])
+  expect([formatDecibels(-4.25), formatDecibels(2), formatDecibels(-60)]).toEqual(['-4.3 dB', '+2.0 dB', 'off'])
+  expect([formatLevel(-8.44, 'dBFS'), formatLevel(-Infinity, 'LUFS')]).toEqual(['-8.4 dBFS', 'silent'])
+  expect([formatTempo(92.6), formatTempo(92.5851234), formatTempo(120)]).toEqual(['92.6', '92.585', '120'])
+  expect([formatKey({ tonic: 'Bb', mode: 'major' }), formatKey(null), formatNote('F#')]).toEqual(['B♭ major', 'no key', 'F♯'])
+  expect([formatMilliseconds(1_105), formatPan(-0.6), formatPan(0.004)]).toEqual(['23.0 ms', '60 left', 'middle'])
+  expect([count(1, 'take'), count(3, 'take'), count(2, 'pass', 'passes')]).toEqual(['1 take', '3 takes', '2 passes'])
+})

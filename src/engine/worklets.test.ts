@@ -1,0 +1,197 @@
+import { beforeEach, describe, expect, test } from '@jest/globals'
+import { planMix } from '../core/mix/plan'
+import type { Planar } from '../core/audio/frames'
+import type { AssetId, Song } from '../core/song/schema'
+import { smallSong } from '../core/song/song.test-kit'
+import type { FromFeeder, FromMix, PlayCommand, ToSinger } from './messages'
+import { CAPTURE, LEVEL, makeCaptureState, makeTransportState, RING_FRAMES, songFrameAt, TRANSPORT, wrapIntoLoop } from './shared-state'
+
+/** The scope of an audio worklet, small: processors register here, and the clock is turned by hand. */
+interface Processor {
+  port: FakePort
+  process(inputs: Float32Array[][], outputs: Float32Array[][]): boolean
+}
+class FakePort {
+  onmessage: ((event: { data: unknown }) => void) | null = null
+  readonly told: unknown[] = []
+  postMessage(message: unknown): void {
+    this.told.push(message)
+  }
+}
+const registered = new Map<string, new (options: object) => Processor>()
+const scope = globalThis as unknown as Record<string, unknown>
+scope.AudioWorkletProcessor = class {
+  readonly port = new FakePort()
+}
+scope.registerProcessor = (name: string, processor: new (options: object) => Processor) => registered.set(name, processor)
+scope.currentFrame = 0
+
+const make = (name: string, processorOptions: object) => new (registered.get(name)!)({ processorOptions })
+const clock = {
+  set: (frame: number) => (scope.currentFrame = frame),
+  next: () => (scope.currentFrame = (scope.currentFrame as number) + 128),
+}
+
+beforeEach(async () => {
+  clock.set(9_600)
+  await import('./worklet')
+})
+
+/** A beat whose every sample tells its frame, so that any shift shows. */
+const FRAMES = 240_000
+const ramp = Float32Array.from({ length: FRAMES }, (_, i) => (i % 9_973) / 20_000)
+
+function rollingMix(command: Partial<PlayCommand>, grid = { tempoBpm: 120, barOneFrame: 0, beatsPerBar: 4 }) {
+  const transport = makeTransportState()
+  const processor = make('plush-mix', { transport })
+  const feeder = new FakePort()
+  processor.port.onmessage!({ data: { feeder } })
+  const send = (message: FromFeeder) => feeder.onmessage!({ data: message })
+  const song: Song = { ...smallSong(), beat: { ...smallSong().beat, frames: FRAMES, gainDecibels: 0 } }
+  for (let index = 0; index * 12_000 < FRAMES; index++) {
+    const planes: Planar = [ramp.slice(index * 12_000, (index + 1) * 12_000), ramp.slice(index * 12_000, (index + 1) * 12_000)]
+    send({ kind: 'chunk', assetId: 'beat' as AssetId, frames: FRAMES, index, planes })
+  }
+  send({ kind: 'click', grid, gain: 0, countInGain: 0.5 })
+  send({ kind: 'plan', plan: planMix(song) })
+  send({ kind: 'play', fromFrame: 0, loop: null, silentBeforeFrame: null, stopAtFrame: null, ...command })
+  const run = (frames: number) => {
+    const left = new Float32Array(frames)
+    for (let at = 0; at < frames; at += 128) {
+      const block = [new Float32Array(128), new Float32Array(128)]
+      processor.process([], [block])
+      left.set(block[0]!.subarray(0, Math.min(128, frames - at)), at)
+      clock.next()
+    }
+    return left
+  }
+  return { run, send, transport, told: processor.port.told as FromMix[] }
+}
+
+describe('the transport', () => {
+  test('begins at the frame asked for, with the clock’s frame of the block that first sounds', () => {
+    const mix = rollingMix({ fromFrame: 48_000 })
+    clock.next()
+    const left = mix.run(6_400)
+    expect(mix.told).toEqual([{ kind: 'started', contextFrame: 9_728, songFrame: 48_000 }])
+    // After the fade in every sample is the beat's own at its frame.
+    for (const i of [512, 1_000, 6_000]) expect(left[i]).toBeCloseTo(ramp[48_000 + i]!, 6)
+    expect(Math.abs(left[1]!)).toBeLessThan(0.01)
+    expect(mix.transport[TRANSPORT.songFrame]).toBe(48_000 + 6_400)
+    expect(songFrameAt(mix.transport, 9_728 + 1_000)).toBe(49_000)
+  })
+
+  test('in the count-in only the click sounds, before the song begins too; then the beat, to the frame', () => {
+    const mix = rollingMix({ fromFrame: -48_000, silentBeforeFrame: 24_000 })
+    const left = mix.run(48_000 + 24_000 + 6_400)
+    const peak = (from: number, to: number) => Math.max(...left.subarray(from, to).map(Math.abs))
+    // Beats fall every half second: at -48 000, -24 000, 0.
+    for (const beat of [24_000, 48_000]) expect(peak(beat, beat + 1_000)).toBeGreaterThan(0.2)
+    expect(peak(2_000, 23_900)).toBe(0)
+    for (const i of [24_000 + 2_000, 24_000 + 6_000]) expect(left[48_000 + i]).toBeCloseTo(ramp[i]!, 6)
+  })
+
+  test('a loop turns at its exact frame, again and again, with a dip of a few milliseconds and no jump', () => {
+    const loop = { startFrame: 20_000, endFrame: 29_037 }
+    const mix = rollingMix({ fromFrame: 20_000, loop })
+    const left = mix.run(40_064)
+    const length = loop.endFrame - loop.startFrame
+    for (const pass of [1, 2, 3]) for (const into of [100, 3_000, 8_900]) expect(left[pass * length + into]).toBeCloseTo(ramp[20_000 + into]!, 6)
+    expect(Math.abs(left[length]!)).toBeLessThan(0.02)
+    expect(mix.transport[TRANSPORT.songFrame]).toBe(wrapIntoLoop(20_000 + 40_064, loop.startFrame, loop.endFrame))
+  })
+
+  test('blocks that the browser passes over are passed over in the song: clock and song stay together', () => {
+    const mix = rollingMix({ fromFrame: 0 })
+    mix.run(6_400)
+    clock.set((scope.currentFrame as number) + 5 * 128)
+    const after = mix.run(6_400)
+    for (const i of [256, 5_000]) expect(after[i]).toBeCloseTo(ramp[6_400 + 640 + i]!, 6)
+    expect(mix.transport[TRANSPORT.songFrame]).toBe(songFrameAt(mix.transport, scope.currentFrame as number))
+  })
+
+  test('a stop is faded, told once, and leaves silence; the end of a range stops by itself', () => {
+    const mix = rollingMix({ fromFrame: 0 })
+    mix.run(12_800)
+    mix.send({ kind: 'stop' })
+    const tail = mix.run(1_280)
+    let jump = 0
+    for (let i = 1; i < tail.length; i++) jump = Math.max(jump, Math.abs(tail[i]! - tail[i - 1]!))
+    expect(jump).toBeLessThan(0.01)
+    expect(tail.subarray(512).every(sample => sample === 0)).toBe(true)
+    expect(mix.told.filter(message => message.kind === 'stopped')).toHaveLength(1)
+    const ranged = rollingMix({ fromFrame: 0, stopAtFrame: 9_600 })
+    ranged.run(12_800)
+    expect(ranged.told.at(-1)).toMatchObject({ kind: 'stopped' })
+    expect(ranged.transport[TRANSPORT.playing]).toBe(0)
+  })
+})
+
+describe('capture', () => {
+  const input = (from: number) => [[Float32Array.from({ length: 128 }, (_, i) => (from + i) / 100_000), new Float32Array(128).fill(0.25)]]
+
+  test('nothing is written until it is armed; then every block, stamped with the clock', () => {
+    const state = makeCaptureState()
+    const processor = make('plush-capture', state)
+    processor.process(input(0), [])
+    expect(state.control[CAPTURE.writtenFrames]).toBe(0)
+    expect(state.levels[LEVEL.peak]).toBeGreaterThan(0)
+    Atomics.store(state.control, CAPTURE.armed, 1)
+    clock.set(50_048)
+    for (let block = 0; block < 3; block++) {
+      processor.process(input(block * 128), [])
+      clock.next()
+    }
+    expect([state.control[CAPTURE.firstContextFrame], state.control[CAPTURE.writtenFrames]]).toEqual([50_048, 384])
+    expect([...state.ring.subarray(0, 384)].every((sample, i) => Math.abs(sample - i / 100_000) < 1e-7)).toBe(true)
+  })
+
+  test('the chosen channel is taken; a block that never came is silence of the same length, and counted', () => {
+    const state = makeCaptureState()
+    Atomics.store(state.control, CAPTURE.channel, 1)
+    Atomics.store(state.control, CAPTURE.armed, 1)
+    const processor = make('plush-capture', state)
+    for (const block of [input(0), [[]], input(0)]) {
+      processor.process(block, [])
+      clock.next()
+    }
+    expect([state.ring[0], state.ring[128], state.ring[256]]).toEqual([0.25, 0, 0.25])
+    expect([state.control[CAPTURE.gapBlocks], state.control[CAPTURE.writtenFrames]]).toEqual([1, 384])
+    // Two blocks for which the processor was never called.
+    clock.set((scope.currentFrame as number) + 256)
+    processor.process(input(0), [])
+    expect([state.control[CAPTURE.gapBlocks], state.control[CAPTURE.writtenFrames]]).toEqual([3, 768])
+    expect([state.ring[384], state.ring[512], state.ring[640]]).toEqual([0, 0, 0.25])
+  })
+
+  test('a reader that falls behind costs frames that are counted, never frames overwritten', () => {
+    const state = makeCaptureState()
+    Atomics.store(state.control, CAPTURE.armed, 1)
+    const processor = make('plush-capture', state)
+    for (let block = 0; block < RING_FRAMES / 128 + 5; block++) {
+      processor.process(input(block * 128), [])
+      clock.next()
+    }
+    expect(state.control[CAPTURE.writtenFrames]! + state.control[CAPTURE.lostFrames]!).toBe(RING_FRAMES + 5 * 128)
+    expect(state.control[CAPTURE.lostFrames]).toBeGreaterThan(0)
+    expect(state.ring[0]).toBe(0)
+  })
+})
+
+test('the practice singer answers what it hears one round trip later, and sings the next pass after the loop has turned', () => {
+  const transport = makeTransportState()
+  const processor = make('plush-singer', { transport, roundTripFrames: 1_105 })
+  const voice = Float32Array.from({ length: 2 * 4_000 }, (_, i) => i + 1)
+  processor.port.onmessage!({ data: { kind: 'voice', voice, originFrame: 10_000, passFrames: 4_000 } satisfies ToSinger })
+  transport.set([1, 0, 20_000, 10_000, 10_000, 14_000])
+  clock.set(20_000)
+  const heard = new Float32Array(128 * 60)
+  for (let block = 0; block < 60; block++) {
+    const output = [new Float32Array(128)]
+    processor.process([], [output])
+    heard.set(output[0]!, block * 128)
+    clock.next()
+  }
+  expect(heard[1_104]).toBe(0)
+  expect([heard[1_105], heard[1_105 + 3_999], heard[1_105 + 4_000]]).toEqual([1, 4_000, 4_001])
+})

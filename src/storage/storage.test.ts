@@ -1,0 +1,121 @@
+import 'fake-indexeddb/auto'
+import { afterEach, describe, expect, test } from '@jest/globals'
+import { z } from 'zod'
+import { beginHistory, record, undo } from '../core/song/history'
+import { setBeatMix } from '../core/mix/commands'
+import type { AssetId, LayerId, SongId } from '../core/song/schema'
+import { smallSong, withTakes } from '../core/song/song.test-kit'
+import { cachedAnalysis } from './analyses'
+import { database } from './database'
+import { beginRecording, endRecording, leftRecordings, placeRecording } from './recordings'
+import { addSong, destroySong, duplicateSong, keepHistory, listSongs, loadSong, renameSong, setBinned, sweepSounds } from './songs'
+import { AssetWriter, chunksOf, discardAsset, loadWhole, makeAssetStore, readPeaks, requireAsset, rereadFacts } from './sounds'
+
+const NOW = '2026-01-01T20:00:00.000Z'
+const song = { ...smallSong(), id: 'one' as SongId }
+const chunk = (seed: number, frames = 12_000) => [Float32Array.from({ length: frames }, (_, i) => ((i * seed) % 1_000) / 32_768)]
+
+async function store(assetId: string, chunks: number, lastFrames = 5_000): Promise<void> {
+  const writer = await AssetWriter.create(assetId as AssetId, 1)
+  for (let i = 0; i < chunks; i++) await writer.push(chunk(i + 3, i === chunks - 1 ? lastFrames : 12_000))
+  await writer.finish()
+}
+
+afterEach(() => Promise.all(database.tables.map(table => table.clear())))
+
+describe('sounds', () => {
+  test('come back chunk by chunk and whole, with their facts and peaks', async () => {
+    await store('sung', 60)
+    expect(await requireAsset('sung' as AssetId)).toMatchObject({ frames: 59 * 12_000 + 5_000, channels: 1, encoding: 'pcm16', clippedRuns: 0 })
+    const pieces = []
+    for await (const planes of chunksOf('sung' as AssetId)) pieces.push(planes[0]!.length)
+    expect(pieces).toEqual([...new Array<number>(59).fill(12_000), 5_000])
+    const [whole] = await loadWhole('sung' as AssetId)
+    expect(whole!.slice(24_000, 24_100)).toEqual(chunk(5)[0]!.slice(0, 100))
+    expect((await readPeaks('sung' as AssetId))!.frames).toBe(whole!.length)
+    const assets = makeAssetStore()
+    expect((await assets.readChunks('sung' as AssetId, [59, 2])).map(planes => planes[0]!.length)).toEqual([5_000, 12_000])
+  })
+
+  test('what was stored of an unfinished one can be read again; the sweep removes what nothing refers to', async () => {
+    const writer = await AssetWriter.create('cut' as AssetId, 1)
+    await writer.push(chunk(7))
+    await writer.push(chunk(8))
+    await writer.flush()
+    expect(await rereadFacts('cut' as AssetId)).toMatchObject({ frames: 24_000 })
+    expect(await rereadFacts('never' as AssetId)).toBeNull()
+    await beginRecording({ id: 'cut' as AssetId, songId: song.id, layerId: 'layer' as LayerId, startedAt: NOW, roundTripSource: 'simulated', placement: null })
+    expect(await sweepSounds()).toBe(0)
+    await endRecording('cut' as AssetId)
+    expect(await sweepSounds()).toBe(1)
+    expect(await database.chunks.count()).toBe(0)
+  })
+
+  test('discarding one leaves the others', async () => {
+    await Promise.all([store('a', 2), store('b', 3)])
+    await discardAsset('a' as AssetId)
+    expect(await database.chunks.count()).toBe(3)
+    await expect(requireAsset('a' as AssetId)).rejects.toThrow(RangeError)
+  })
+})
+
+describe('songs', () => {
+  test('a song comes back with its steps, done and undone, and a new step drops the undone ones', async () => {
+    await addSong(song, NOW)
+    const first = beginHistory(song)
+    const second = record(first, 'turn the beat down', setBeatMix(song, { gainDecibels: -9 }))
+    const third = record(second, 'pan it', setBeatMix(second.song, { pan: 0.2 }))
+    const back = undo(third)
+    for (const [before, after] of [[first, second], [second, third], [third, back]] as const) await keepHistory(before, after, NOW)
+    const loaded = await loadSong(song.id)
+    expect(loaded).toEqual({ kind: 'current', history: back })
+    const other = record(back, 'mute it', setBeatMix(back.song, { muted: true }))
+    await keepHistory(back, other, NOW)
+    expect(await loadSong(song.id)).toEqual({ kind: 'current', history: other })
+    expect((await database.steps.toArray()).map(step => step.label)).toEqual(['turn the beat down', 'mute it'])
+  })
+
+  test('a damaged document is reported, not thrown; one from a later release is shown', async () => {
+    await addSong(song, NOW)
+    await database.songs.update(song.id, { song: { ...song, layers: 'none' } as never })
+    expect(await loadSong(song.id)).toMatchObject({ kind: 'damaged', problems: [{ path: 'layers' }] })
+    await database.songs.update(song.id, { song: { ...song, version: 9 } as never })
+    expect(await loadSong(song.id)).toMatchObject({ kind: 'newer', version: 9, song: { title: 'Test' } })
+    expect(await loadSong('gone' as SongId)).toEqual({ kind: 'missing' })
+  })
+
+  test('the Shelf lists what it should; a copy shares its sounds until both are removed for good', async () => {
+    await store('beat', 2)
+    await store('asset-1', 2)
+    await addSong(withTakes(song, 'Lead', 1), NOW)
+    const copyId = await duplicateSong(song.id, 'Copy', '2026-01-02T20:00:00.000Z')
+    await renameSong(song.id, 'Night ferry')
+    await setBinned(song.id, NOW)
+    expect(await listSongs()).toMatchObject([{ title: 'Copy', takeCount: 1, tempoBpm: 120, binnedAt: null }, { title: 'Night ferry', binnedAt: NOW }])
+    await destroySong(song.id)
+    expect(await database.chunks.count()).toBe(4)
+    await destroySong(copyId!)
+    expect(await database.chunks.count()).toBe(0)
+  })
+})
+
+test('recordings left behind say how much of them is stored and where they belong', async () => {
+  const id = 'left' as AssetId
+  await beginRecording({ id, songId: song.id, layerId: 'layer' as LayerId, startedAt: NOW, roundTripSource: 'estimated', placement: null })
+  const placement = { captureContextFrame: 1, anchorContextFrame: 2, anchorSongFrame: 3, range: { startFrame: 0, endFrame: 9 }, looping: false, roundTripFrames: 4 }
+  await placeRecording(id, placement)
+  const writer = await AssetWriter.create(id, 1)
+  await writer.push(chunk(2))
+  await writer.flush()
+  expect(await leftRecordings(song.id)).toMatchObject([{ frames: 12_000, row: { id, placement } }])
+  expect(await leftRecordings('other' as SongId)).toEqual([])
+})
+
+test('an analysis is made once a sound and version, and again if what is stored does not fit', async () => {
+  await store('beat', 1)
+  let made = 0
+  const analyse = (version: number) => cachedAnalysis('beat' as AssetId, 'count', version, z.number(), () => Promise.resolve(++made))
+  expect([await analyse(1), await analyse(1), await analyse(2)]).toEqual([1, 1, 2])
+  await database.analyses.toCollection().modify({ value: 'spoiled' })
+  expect(await analyse(1)).toBe(3)
+})
