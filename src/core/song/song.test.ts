@@ -8,7 +8,8 @@ import { amend, beginHistory, record, redo, undo, type History } from './history
 import { layLyrics, layWordlessLines } from './lay-lyrics'
 import { openSong } from './open'
 import { cutPasses } from './recording'
-import { joinSectionWithNext, moveSectionStart, renameSection, setGrid, setKey, splitSection } from './sections'
+import type { BeatAnalysis } from '../beat/analyse'
+import { applyAnalysis, joinSectionWithNext, moveSectionStart, renameSection, setGrid, setKey, splitSection } from './sections'
 import type { SectionId, Song, TakeId } from './schema'
 import { binnedTakes, lineState, placedLines, requireLayer } from './select'
 import { layerOf, lineRange, makeId, smallSong, withTakes } from './song.test-kit'
@@ -123,6 +124,26 @@ describe('sheet and grid', () => {
     expect(placedLines(split).map(line => line.startFrame)).toEqual(placedLines(song).map(line => line.startFrame))
     expect(joinSectionWithNext(split, { sectionId: song.sections[1].id }).sections.map(section => section.barCount)).toEqual([4, 8, 4, 16])
     expect(() => moveSectionStart(song, { sectionId: hook.id, startBar: 5 })).toThrow(RangeError)
+  })
+})
+
+describe('what was heard in the beat', () => {
+  const analysis: BeatAnalysis = {
+    tempo: { beatsPerBar: 4, readings: [{ tempoBpm: 92.59981, barOnes: [{ seconds: 0.373, confidence: 0.9 }], confidence: 0.9 }] },
+    key: { readings: [{ key: { tonic: 'F', mode: 'minor' }, confidence: 0.7 }], tuningCents: 4, chroma: [] },
+    loudness: { integratedLufs: -14, samplePeakDbfs: -1, truePeakDbtp: -0.8 },
+  }
+  const fresh: Song = { ...song, sectionsAreDefault: true, beat: { ...song.beat, gridSource: 'unknown', keySource: 'unknown', key: null } }
+  test('is taken while nothing is known, and default blocks of eight bars are laid over it', () => {
+    const { beat, sections } = applyAnalysis(fresh, { analysis, makeId })
+    expect(beat).toMatchObject({ grid: { tempoBpm: 92.6, barOneFrame: 17_904 }, gridSource: 'found', key: { tonic: 'F', mode: 'minor' }, tuningCents: 4 })
+    expect(sections.slice(0, -1).every(section => section.barCount === 8)).toBe(true)
+  })
+  test('never overrides what was typed, and nothing heard changes nothing', () => {
+    const typed = setKey(setGrid(fresh, { grid: { ...fresh.beat.grid, tempoBpm: 93 }, makeId }), { key: { tonic: 'G', mode: 'major' } })
+    expect(applyAnalysis(typed, { analysis, makeId })).toBe(typed)
+    const silence = { ...analysis, tempo: { beatsPerBar: 4, readings: [] }, key: { readings: [], tuningCents: 0, chroma: [] } }
+    expect(applyAnalysis(fresh, { analysis: silence, makeId })).toBe(fresh)
   })
 })
 

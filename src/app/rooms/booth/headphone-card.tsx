@@ -6,7 +6,7 @@ import { Card, CardTitle, Pill } from '../../shared/parts'
 import { SongSlider } from '../../shared/song-slider'
 import { useSong } from '../../song/song-store'
 import { useView } from '../../song/view-store'
-import { useRecorder } from './recorder'
+import { useRecorder } from './recorder-store'
 
 const setBeatGain = (song: Song, gainDecibels: number) => setBeatMix(song, { gainDecibels })
 

@@ -7,7 +7,8 @@ import { formatMilliseconds } from '../../shared/format'
 import { Card, CardTitle, Pill } from '../../shared/parts'
 import { useLive } from '../../song/live'
 import { NOT_READY_TEXT } from './readiness'
-import { chooseChannel, openInput, useRecorder } from './recorder'
+import { chooseChannel, openInput } from './recorder'
+import { useRecorder } from './recorder-store'
 
 export function InputCard({ busy }: { busy: boolean }) {
   const { input, channel } = useRecorder()

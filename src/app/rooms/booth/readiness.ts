@@ -1,12 +1,11 @@
 /** Will this record? Checked before the singer sings, with the reason if not. */
 import { SAMPLE_RATE_HZ } from '../../../core/audio/frames'
+import { overlapFrames, placedLines } from '../../../core/song/select'
 import { LEVEL } from '../../../engine/shared-state'
 import { useLive } from '../../song/live'
 import { currentSong, useSongStore } from '../../song/song-store'
 import { rangeOf, useView } from '../../song/view-store'
-import { useRecorder } from './recorder'
-
-export type NotReady = 'read-only' | 'no-layer' | 'no-input' | 'not-allowed' | 'no-device' | 'device-in-use' | 'no-audio' | 'no-signal' | 'storage-low' | 'range-too-short' | 'input-gone'
+import { useRecorder, type NotReady } from './recorder-store'
 
 /** A minute of a voice takes 11.5 MB; less than this many minutes of room is too little to begin. */
 const BYTES_A_MINUTE = SAMPLE_RATE_HZ * 4 * 60
@@ -35,6 +34,7 @@ export async function checkReady(): Promise<{ ok: true } | { ok: false; reason: 
   if (input.kind === 'microphone' && engine.capture.levels[LEVEL.peak]! < DIGITAL_SILENCE) return no('no-signal')
   const range = rangeOf(song, selection)
   if (range.endFrame - range.startFrame < SAMPLE_RATE_HZ) return no('range-too-short')
+  if (input.kind === 'singer' && !placedLines(song).some(line => overlapFrames(line, range) > 0)) return no('nothing-to-sing')
   const minutes = await minutesLeft()
   if (minutes !== null && minutes < LEAST_MINUTES) return no('storage-low')
   return { ok: true }
@@ -52,6 +52,7 @@ export const NOT_READY_TEXT: Record<NotReady | 'storage-full' | 'capture-failed'
   'no-signal': ['The microphone is open but digitally silent.', 'Check its switch, its cable and the chosen channel.'],
   'storage-low': ['There is room for less than two minutes of singing.', 'Free some disk space, or empty the bin.'],
   'range-too-short': ['The selection is shorter than a second.', 'Select a line, a section or the song on the sheet.'],
+  'nothing-to-sing': ['The practice singer has no line to sing here.', 'Select a line, or put words or lines on the sheet with “Words”.'],
   'input-gone': ['The microphone was unplugged.', 'Plug it in, then open it again.'],
   'storage-full': ['The disk was full: recording stopped.', 'Everything up to then is kept, and offered when the song is opened again. Free some disk space.'],
   'capture-failed': ['Recording stopped by itself.', 'Everything up to then is kept, and offered when the song is opened again.'],

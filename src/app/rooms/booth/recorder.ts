@@ -1,5 +1,4 @@
 /** Recording: from the button to takes on the sheet. */
-import { create } from 'zustand'
 import { frameOfBar, barAtFrame } from '../../../core/beat/grid'
 import { pickTake } from '../../../core/comp/picks'
 import { quietRange } from '../../../core/comp/quiet-spot'
@@ -7,7 +6,7 @@ import { cutPasses, type CapturePlacement } from '../../../core/song/recording'
 import type { AssetId, LayerId, Song, Take, TakeId } from '../../../core/song/schema'
 import { currentComp, overlapFrames, placedLines, requireLayer, type FrameRange } from '../../../core/song/select'
 import { addTakes } from '../../../core/song/takes'
-import type { Engine, InputResult } from '../../../engine/engine'
+import type { Engine } from '../../../engine/engine'
 import { makeId } from '../../../storage/database'
 import { beginRecording, endRecording, placeRecording } from '../../../storage/recordings'
 import { discardAsset } from '../../../storage/sounds'
@@ -16,29 +15,8 @@ import { ensureEngine, useLive } from '../../song/live'
 import { currentSong, edit, editBesideHistory } from '../../song/song-store'
 import { placedPeaksOf } from '../../song/sounds'
 import { rangeOf, useView } from '../../song/view-store'
-import { checkReady, type NotReady } from './readiness'
-
-export type Input = { kind: 'none' } | { kind: 'opening' } | { kind: 'microphone' | 'singer'; deviceId: string | null; result: Extract<InputResult, { kind: 'open' }> } | { kind: 'failed'; reason: Extract<InputResult, { kind: 'failed' }>['reason'] }
-
-interface RecorderState {
-  input: Input
-  channel: number
-  /** What is heard over the beat while singing: nothing, or what the other layers play. */
-  hearing: 'beat' | 'stack'
-  phase: 'idle' | 'preparing' | 'rolling' | 'finishing'
-  /** What is being recorded, while it is. */
-  assetId: AssetId | null
-  range: FrameRange | null
-  keptFrames: number
-  problem: NotReady | 'storage-full' | 'capture-failed' | null
-  lastTakeIds: TakeId[]
-  /** Seconds of silence that stood in for blocks that never came, in the last recording. */
-  gapSeconds: number
-}
-
-export const useRecorder = create<RecorderState>(() => ({
-  input: { kind: 'none' }, channel: 0, hearing: 'stack', phase: 'idle', assetId: null, range: null, keptFrames: 0, problem: null, lastTakeIds: [], gapSeconds: 0,
-}))
+import { checkReady } from './readiness'
+import { useRecorder } from './recorder-store'
 
 export async function openInput(kind: 'microphone' | 'singer', deviceId: string | null = null): Promise<void> {
   useRecorder.setState({ input: { kind: 'opening' }, problem: null })

@@ -8,7 +8,7 @@ import { formatMilliseconds, formatMinutes } from '../../shared/format'
 import { Card, CardTitle, Pill } from '../../shared/parts'
 import { edit, useSong } from '../../song/song-store'
 import { useView } from '../../song/view-store'
-import { useRecorder } from './recorder'
+import { useRecorder } from './recorder-store'
 
 const SmallButton = chakra('button', { base: { p: '5px', borderRadius: '8px', color: 'ink.soft', cursor: 'pointer', _hover: { bg: 'sunken', color: 'ink' }, _pressed: { color: 'brand' } } })
 
@@ -23,7 +23,7 @@ export function TakeList({ range }: { range: FrameRange }) {
   return (
     <Card>
       <CardTitle>{takes.length === 0 ? 'No takes here yet' : 'Takes here'}</CardTitle>
-      {gapSeconds > 0 ? <Text color="warn">{gapSeconds.toFixed(2)} s of the last recording never arrived; silence of the same length stands in its place.</Text> : null}
+      {gapSeconds > 0 ? <Text color="warn">{Math.ceil(gapSeconds * 1_000)} ms of the last recording never arrived; silence of the same length stands in its place.</Text> : null}
       {takes.map(take => (
         <TakeRow key={take.id} take={take} fresh={lastTakeIds.includes(take.id)} song={song} />
       ))}

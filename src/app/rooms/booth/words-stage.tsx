@@ -9,7 +9,7 @@ import { useFrameLoop } from '../../shared/use-frame-loop'
 import { playheadFrame, useLive } from '../../song/live'
 import { currentSong, useSong } from '../../song/song-store'
 import { useView } from '../../song/view-store'
-import { useRecorder } from './recorder'
+import { useRecorder } from './recorder-store'
 
 export function WordsStage() {
   const song = useSong(current => current)

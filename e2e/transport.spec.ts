@@ -1,0 +1,93 @@
+/** Moving about in a song: play, loop, seek, rooms by keys, the recipe against the voices as sung, a cancelled render. */
+import { expect, test, type Page } from '@playwright/test'
+import { openDemo, room } from './support'
+
+/** The position as bar.beat.sixteenth, in sixteenths from bar one. */
+async function position(page: Page): Promise<number> {
+  const [bar, beat, sixteenth] = (await page.getByRole('timer').innerText()).split('.').map(Number)
+  return (bar! - 1) * 16 + (beat! - 1) * 4 + (sixteenth! - 1)
+}
+
+test('play, stop, return, seek by bars and loop keep to the selection', async ({ page }) => {
+  await openDemo(page)
+  expect(await position(page)).toBe(64)
+  await page.keyboard.press(' ')
+  await expect(page.getByRole('button', { name: 'Stop', exact: true })).toBeVisible()
+  await expect.poll(() => position(page)).toBeGreaterThan(68)
+  await page.keyboard.press(' ')
+  await expect(page.getByRole('button', { name: 'Play', exact: true })).toBeVisible()
+  const slider = page.getByRole('slider', { name: 'Position in the song' })
+  await slider.focus()
+  await slider.press('ArrowRight')
+  await expect(slider).toHaveAttribute('aria-valuetext', 'bar 6')
+  await slider.blur()
+  await page.keyboard.press('Home')
+  expect(await position(page)).toBe(64)
+  // A line of two bars, 5.2 s: after 7 s a loop is in its second turn.
+  await page.keyboard.press('l')
+  await page.keyboard.press(' ')
+  await page.waitForTimeout(7_000)
+  const looped = await position(page)
+  expect(looped).toBeGreaterThanOrEqual(64)
+  expect(looped).toBeLessThan(64 + 16)
+  await page.keyboard.press(' ')
+})
+
+test('rooms, click, sheet and theme by keys and buttons; the list of keys names them', async ({ page }) => {
+  await openDemo(page)
+  for (const [key, path] of [['1', 'beat'], ['2', 'booth'], ['4', 'stack'], ['5', 'mix'], ['6', 'deliver'], ['3', 'comp']] as const) {
+    await page.keyboard.press(key)
+    await expect(page).toHaveURL(new RegExp(`/${path}$`))
+  }
+  await page.keyboard.press('k')
+  await expect(page.getByRole('button', { name: 'Click', exact: true })).toHaveAttribute('aria-pressed', 'true')
+  await page.getByRole('button', { name: 'Fold the sheet' }).click()
+  await expect(page.locator('[data-line]')).toHaveCount(0)
+  await page.getByRole('button', { name: 'Unfold the sheet' }).click()
+  await page.getByRole('button', { name: 'Night', exact: true }).click()
+  await page.reload()
+  await expect(page.getByRole('button', { name: 'Day', exact: true })).toBeVisible()
+  await page.keyboard.press('?')
+  await expect(page.getByRole('dialog').getByText('play, stop', { exact: true })).toBeVisible()
+})
+
+test('the voices as sung are heard as loud as with the recipe, and a render can be cancelled', async ({ page }) => {
+  await openDemo(page)
+  await room(page, 'Mix')
+  await page.getByRole('button', { name: 'As sung' }).click()
+  await expect(page.getByText(/Equal loudness: as sung [+-]?\d/)).toBeVisible({ timeout: 30_000 })
+  await page.getByRole('button', { name: 'With the recipe' }).click()
+  await expect(page.getByText(/Equal loudness/)).toBeHidden()
+  // A slider moved by a key is one step; Escape while typing puts the number back.
+  const level = page.getByRole('slider', { name: 'Lead level' })
+  await level.focus()
+  await level.press('ArrowLeft')
+  await expect(page.getByRole('textbox', { name: 'Lead level' })).toHaveValue('-0.5')
+  await page.getByRole('textbox', { name: 'Lead level' }).fill('-30')
+  await page.keyboard.press('Escape')
+  await expect(page.getByRole('textbox', { name: 'Lead level' })).toHaveValue('-0.5')
+  await room(page, 'Deliver')
+  await page.getByRole('button', { name: 'Render 3 files' }).click()
+  await page.getByRole('button', { name: 'Cancel' }).click()
+  await expect(page.getByRole('button', { name: 'Render 3 files' })).toBeEnabled()
+  await expect(page.locator('[data-delivery]')).toHaveCount(0)
+})
+
+test('layers are added, renamed, moved and removed; what was removed with takes can come back', async ({ page }) => {
+  await openDemo(page)
+  await room(page, 'Stack')
+  await page.getByRole('button', { name: 'Add a layer' }).click()
+  await page.getByLabel('Name of Double 3').fill('Whisper')
+  await page.keyboard.press('Enter')
+  await page.getByRole('button', { name: 'Move Whisper up' }).click()
+  await expect(page.getByRole('columnheader').nth(9)).toHaveText('Whisper')
+  await page.getByRole('button', { name: 'Remove High 1' }).click()
+  await expect(page.getByRole('columnheader', { name: 'High 1' })).toHaveCount(0)
+  await room(page, 'Booth')
+  await page.getByText('Bin (1)').click()
+  await expect(page.getByRole('button', { name: 'Put back' })).toBeVisible()
+  await page.keyboard.press('Control+z')
+  await expect(page.getByText('Bin (1)')).toBeHidden()
+  await room(page, 'Stack')
+  await expect(page.getByRole('columnheader', { name: 'High 1' })).toHaveCount(1)
+})

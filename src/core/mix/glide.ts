@@ -1,0 +1,40 @@
+/** Numbers that reach a changed value without a click. */
+import { BLOCK_FRAMES } from '../audio/frames'
+
+/** A changed plan comes in over this many blocks, about 11 ms. */
+export const SWAP_BLOCKS = 4
+
+/** A number that moves in a straight line over `SWAP_BLOCKS` blocks. */
+export class Glide {
+  /** Value at the start and at the end of the current block. */
+  from: number
+  to: number
+  private target: number
+  private blocks = 0
+
+  constructor(value: number) {
+    this.from = this.to = this.target = value
+  }
+
+  set(target: number): void {
+    if (target === this.target) return
+    this.target = target
+    this.blocks = SWAP_BLOCKS
+  }
+
+  settle(): void {
+    this.from = this.to = this.target
+    this.blocks = 0
+  }
+
+  advance(): void {
+    this.from = this.to
+    if (this.blocks === 0) return
+    this.to = this.blocks === 1 ? this.target : this.from + (this.target - this.from) / this.blocks
+    this.blocks--
+  }
+
+  at(i: number): number {
+    return this.from + ((this.to - this.from) * i) / BLOCK_FRAMES
+  }
+}

@@ -1,0 +1,176 @@
+/** One channel of the mix: what sounds when, how loud, where from left to right. */
+import { BLOCK_FRAMES } from '../audio/frames'
+import type { SampleSource } from './chunk-window'
+import { Glide, SWAP_BLOCKS } from './glide'
+import type { Channel, Span } from './plan'
+
+/** Reads a channel's spans, fades, sums and places them; a changed channel is crossfaded to. */
+export class Strip {
+  readonly id: string
+  peak = 0
+  private spans: Span[]
+  /** What sounded before a swap, while it fades out. */
+  private oldSpans: Span[] = []
+  private swapBlocks = 0
+  /** Whether all sound of the current block was at hand. */
+  private complete = true
+  private readonly gainLeft: Glide
+  private readonly gainRight: Glide
+  private readonly send: Glide
+  private readonly sums: Float32Array[]
+  private readonly olds: Float32Array[]
+  private readonly scratch = new Float32Array(BLOCK_FRAMES)
+
+  constructor(channel: Channel, private readonly channels: 1 | 2, fadeIn = false) {
+    const [left, right] = panGains(channel.pan, channels)
+    this.id = channel.id
+    this.spans = channel.spans
+    this.gainLeft = new Glide(fadeIn ? 0 : channel.gain * left)
+    this.gainRight = new Glide(fadeIn ? 0 : channel.gain * right)
+    this.send = new Glide(channel.send)
+    this.sums = Array.from({ length: channels }, () => new Float32Array(BLOCK_FRAMES))
+    this.olds = Array.from({ length: channels }, () => new Float32Array(BLOCK_FRAMES))
+    if (fadeIn) this.set(channel)
+  }
+
+  set(channel: Channel): void {
+    const [left, right] = panGains(channel.pan, this.channels)
+    this.gainLeft.set(channel.gain * left)
+    this.gainRight.set(channel.gain * right)
+    this.send.set(channel.send)
+    if (!equalSpans(this.spans, channel.spans)) {
+      this.oldSpans = this.spans
+      this.swapBlocks = SWAP_BLOCKS
+    }
+    this.spans = channel.spans
+  }
+
+  settle(): void {
+    this.swapBlocks = 0
+    this.oldSpans = []
+    this.gainLeft.settle()
+    this.gainRight.settle()
+    this.send.settle()
+  }
+
+  /** False if some sound was not at hand. */
+  addInto(left: Float32Array, right: Float32Array, sendLeft: Float32Array | null, sendRight: Float32Array | null, source: SampleSource, frame: number, split: number, wrapFrame: number): boolean {
+    const { gainLeft, gainRight, send, sums, olds } = this
+    gainLeft.advance()
+    gainRight.advance()
+    send.advance()
+    this.peak = 0
+    const silent = gainLeft.from === 0 && gainLeft.to === 0 && gainRight.from === 0 && gainRight.to === 0
+    if (silent) {
+      if (this.swapBlocks > 0) this.swapBlocks--
+      return true
+    }
+    this.complete = true
+    let sounds = this.sumBlock(sums, this.spans, source, frame, split, wrapFrame)
+    if (this.swapBlocks > 0) {
+      sounds = this.sumBlock(olds, this.oldSpans, source, frame, split, wrapFrame) || sounds
+      const done = (SWAP_BLOCKS - this.swapBlocks) / SWAP_BLOCKS
+      for (let c = 0; c < sums.length; c++) {
+        for (let i = 0; i < BLOCK_FRAMES; i++) {
+          const amount = done + i / (BLOCK_FRAMES * SWAP_BLOCKS)
+          sums[c][i] = olds[c][i] + amount * (sums[c][i] - olds[c][i])
+        }
+      }
+      this.swapBlocks--
+    }
+    if (!sounds) return this.complete
+    const inLeft = sums[0]
+    const inRight = sums[sums.length - 1]
+    const stepLeft = (gainLeft.to - gainLeft.from) / BLOCK_FRAMES
+    const stepRight = (gainRight.to - gainRight.from) / BLOCK_FRAMES
+    const amount = (send.from + send.to) / 2
+    let peak = 0
+    for (let i = 0; i < BLOCK_FRAMES; i++) {
+      const l = inLeft[i] * (gainLeft.from + stepLeft * i)
+      const r = inRight[i] * (gainRight.from + stepRight * i)
+      left[i] += l
+      right[i] += r
+      if (sendLeft && sendRight) {
+        sendLeft[i] += l * amount
+        sendRight[i] += r * amount
+      }
+      const level = Math.max(Math.abs(l), Math.abs(r))
+      if (level > peak) peak = level
+    }
+    this.peak = peak
+    return this.complete
+  }
+
+  private sumBlock(sums: Float32Array[], spans: Span[], source: SampleSource, frame: number, split: number, wrapFrame: number): boolean {
+    for (let c = 0; c < sums.length; c++) sums[c].fill(0)
+    const sounds = this.sumSpans(sums, spans, source, frame, 0, split)
+    return split === BLOCK_FRAMES ? sounds : this.sumSpans(sums, spans, source, wrapFrame, split, BLOCK_FRAMES) || sounds
+  }
+
+  /** Adds what sounds from song frame `frame` on into places `offset`..`limit` of the block; whether anything does. */
+  private sumSpans(sums: Float32Array[], spans: Span[], source: SampleSource, frame: number, offset: number, limit: number): boolean {
+    const end = frame + limit - offset
+    const first = firstEndingAfter(spans, frame)
+    if (first === spans.length || spans[first].startFrame >= end) return false
+    const place = offset - frame
+    for (let s = first; s < spans.length && spans[s].startFrame < end; s++) {
+      const span = spans[s]
+      const from = Math.max(frame, span.startFrame)
+      const to = Math.min(end, span.endFrame)
+      if (to <= from) continue
+      const fades = from < span.startFrame + span.fadeInFrames || to > span.endFrame - span.fadeOutFrames
+      for (let c = 0; c < sums.length; c++) {
+        const { scratch } = this
+        if (!source.read(span.assetId, c, from - span.originFrame, scratch, 0, to - from)) this.complete = false
+        const sum = sums[c]
+        const { gain } = span
+        if (fades) for (let i = from; i < to; i++) sum[i + place] += scratch[i - from] * gain * fadeAt(span, i)
+        else for (let i = from; i < to; i++) sum[i + place] += scratch[i - from] * gain
+      }
+    }
+    return true
+  }
+}
+
+/** Spans end in the order in which they start; the first that still sounds at a frame. */
+function firstEndingAfter(spans: Span[], frame: number): number {
+  let low = 0
+  let high = spans.length
+  while (low < high) {
+    const middle = (low + high) >> 1
+    if (spans[middle].endFrame > frame) high = middle
+    else low = middle + 1
+  }
+  return low
+}
+
+/** Equal-power fades: two unlike sounds that cross keep their loudness. */
+function fadeAt(span: Span, frame: number): number {
+  let gain = 1
+  const sinceStart = frame - span.startFrame
+  if (sinceStart < span.fadeInFrames) gain = Math.sin(((sinceStart + 0.5) / span.fadeInFrames) * (Math.PI / 2))
+  const untilEnd = span.endFrame - frame
+  if (untilEnd <= span.fadeOutFrames) gain *= Math.sin(((untilEnd - 0.5) / span.fadeOutFrames) * (Math.PI / 2))
+  return gain
+}
+
+/** One voice is placed at constant power (-3 dB each in the middle); a stereo sound is balanced (0 dB in the middle). */
+function panGains(pan: number, channels: 1 | 2): [number, number] {
+  if (channels === 2) return [Math.min(1, 1 - pan), Math.min(1, 1 + pan)]
+  const angle = ((pan + 1) * Math.PI) / 4
+  return [Math.cos(angle), Math.sin(angle)]
+}
+
+function equalSpans(a: Span[], b: Span[]): boolean {
+  return (
+    a === b ||
+    (a.length === b.length &&
+      a.every((span, i) => {
+        const other = b[i]
+        return (
+          span.assetId === other.assetId && span.originFrame === other.originFrame && span.startFrame === other.startFrame &&
+          span.endFrame === other.endFrame && span.gain === other.gain && span.fadeInFrames === other.fadeInFrames && span.fadeOutFrames === other.fadeOutFrames
+        )
+      }))
+  )
+}
