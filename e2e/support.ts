@@ -69,6 +69,7 @@ export async function openDemo(page: Page): Promise<void> {
 export async function deliverAll(page: Page) {
   await room(page, 'Deliver')
   await page.getByRole('button', { name: 'Render 3 files' }).click()
+  await expect(page.locator('[data-delivery]').getByRole('link', { name: 'Save' })).toHaveCount(3, { timeout: 120_000 })
   const save = async (part: string) => {
     const link = page.locator(`[data-delivery$="${part}.wav"]`).getByRole('link', { name: 'Save' })
     await expect(link).toBeVisible({ timeout: 120_000 })
@@ -101,6 +102,20 @@ export function bestLag(expected: Float32Array, found: Float32Array, maxLag: num
     }
     const correlation = sum / Math.sqrt(energy * other + 1e-20)
     if (correlation > best.correlation) best = { lag, correlation }
+  }
+  return best
+}
+
+/** The best correlation (0..1) of a short piece with any place of a sound that is at least as long. */
+export function bestPlace(piece: Float32Array, sound: Float32Array): number {
+  const energy = piece.reduce((sum, x) => sum + x * x, 0)
+  let other = sound.subarray(0, piece.length).reduce((sum, x) => sum + x * x, 0)
+  let best = -1
+  for (let at = 0; at + piece.length <= sound.length; at++) {
+    let sum = 0
+    for (let i = 0; i < piece.length; i++) sum += piece[i]! * sound[at + i]!
+    best = Math.max(best, sum / Math.sqrt(energy * other + 1e-12))
+    other += (sound[at + piece.length] ?? 0) ** 2 - sound[at]! ** 2
   }
   return best
 }
