@@ -114,7 +114,7 @@ export function bestPlace(piece: Float32Array, sound: Float32Array): number {
   for (let at = 0; at + piece.length <= sound.length; at++) {
     let sum = 0
     for (let i = 0; i < piece.length; i++) sum += piece[i]! * sound[at + i]!
-    best = Math.max(best, sum / Math.sqrt(energy * other + 1e-12))
+    best = Math.max(best, sum / Math.sqrt(energy * Math.max(0, other) + 1e-12))
     other += (sound[at + piece.length] ?? 0) ** 2 - sound[at]! ** 2
   }
   return best
