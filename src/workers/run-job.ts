@@ -1,5 +1,5 @@
 /** Runs a job in a worker of its own: carries progress, cancels by ending the worker, and notices when one dies. */
-import { proxy, wrap } from 'comlink'
+import { proxy, releaseProxy, wrap } from 'comlink'
 import type { JobResult, Jobs, OnProgress } from './contract'
 
 type Options<Name extends keyof Jobs> = Parameters<Jobs[Name]>[0]
@@ -22,6 +22,8 @@ export async function runJob<Name extends keyof Jobs>(name: Name, options: Optio
       )
     })
   } finally {
+    // Named here so that it lives as long as the job: Comlink lets go of a worker whose proxy was collected.
+    remote[releaseProxy]()
     worker.terminate()
   }
 }
