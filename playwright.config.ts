@@ -12,7 +12,7 @@ export default defineConfig({
   // One at a time: what is measured is real time.
   workers: 1,
   fullyParallel: false,
-  retries: process.env.CI ? 2 : 0,
+  retries: process.env.CI ? 1 : 0,
   reporter: [['list']],
   use: { baseURL: `http://localhost:${BUILT_PORT}`, viewport: { width: 1280, height: 800 }, launchOptions: CHROMIUM, acceptDownloads: true },
   webServer: [

@@ -27,6 +27,7 @@ test('a microphone is recorded dry, and sounds in the export where its take lies
   await expect(page.getByText('Pass 1')).toBeVisible({ timeout: 30_000 })
   await expect(page.locator('[data-take]')).toHaveCount(1, { timeout: 40_000 })
   await expect(page.locator('[data-take]')).toContainText('estimated')
+  await expect(page.getByText(/never arrived/)).toBeHidden()
 
   const { mix, vocals, beat } = await deliverAll(page)
   const download = await downloadSongFile(page)

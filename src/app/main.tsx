@@ -8,8 +8,8 @@ import { QueryClientProvider } from '@tanstack/react-query'
 import { StrictMode } from 'react'
 import { createRoot } from 'react-dom/client'
 import { RouterProvider } from 'react-router'
-import { sweepSounds } from '../storage/songs'
 import { queryClient } from './query-client'
+import { sweepAlone } from './sweep-alone'
 import { router } from './routes'
 import { system } from './theme/system'
 
@@ -28,5 +28,4 @@ createRoot(document.getElementById('root')!).render(
   </StrictMode>,
 )
 
-// What cancelled imports and closed tabs left behind goes when nothing else is under way.
-requestIdleCallback(() => void sweepSounds())
+requestIdleCallback(() => void sweepAlone())

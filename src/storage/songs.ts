@@ -4,7 +4,7 @@ import { openSong, type OpenedSong } from '../core/song/open'
 import type { History } from '../core/song/history'
 import { assetsOfSong } from '../core/files/song-file'
 import type { AssetId, Song, SongId } from '../core/song/schema'
-import { database, makeId, type SongRow } from './database'
+import { database, makeId, type SongRow, type StepRow } from './database'
 import { discardAsset } from './sounds'
 
 /** What the Shelf shows of a song. */
@@ -84,28 +84,43 @@ export async function duplicateSong(songId: SongId, title: string, now: string):
   return id
 }
 
-/** Removes a song for good, with the sounds that no other song uses. */
+/** Removes a song for good, with the sounds that only it used. */
 export async function destroySong(songId: SongId): Promise<void> {
   const row = await database.songs.get(songId)
   if (!row) return
+  const own = new Set(assetsOfSong(row.song))
+  await stepsOf(songId).each(step => assetsOfStep(step).forEach(assetId => own.add(assetId)))
+  for (const recording of await database.recordings.where('songId').equals(songId).toArray()) own.add(recording.id)
   await database.transaction('rw', database.songs, database.steps, database.recordings, async () => {
     await database.songs.delete(songId)
     await stepsOf(songId).delete()
     await database.recordings.where('songId').equals(songId).delete()
   })
-  await sweepSounds()
+  await discardUnused([...own])
 }
 
-/** Removes sounds that nothing refers to: from cancelled imports, closed tabs, destroyed songs. */
-export async function sweepSounds(): Promise<number> {
+/**
+ * Removes what closed tabs left behind: captures that never got a place in their song (nothing was sung yet), and sounds
+ * that nothing refers to. Only while no other tab is open: what that one is importing or recording looks just the same.
+ */
+export async function sweepLeftovers(): Promise<number> {
+  const unplaced = await database.recordings.filter(row => row.placement === null).primaryKeys()
+  await database.recordings.bulkDelete(unplaced)
+  return discardUnused((await database.chunks.orderBy('assetId').uniqueKeys()) as unknown as AssetId[])
+}
+
+async function discardUnused(assetIds: AssetId[]): Promise<number> {
   const wanted = new Set<AssetId>()
   await database.songs.each((row: SongRow) => assetsOfSong(row.song).forEach(assetId => wanted.add(assetId)))
-  await database.steps.each(step => [step.before, step.after].forEach(song => assetsOfSong(song).forEach(assetId => wanted.add(assetId))))
+  await database.steps.each(step => assetsOfStep(step).forEach(assetId => wanted.add(assetId)))
   await database.recordings.each(row => wanted.add(row.id))
-  const stored = (await database.chunks.orderBy('assetId').uniqueKeys()) as unknown as AssetId[]
-  const orphans = stored.filter(assetId => !wanted.has(assetId))
-  for (const assetId of orphans) await discardAsset(assetId)
-  return orphans.length
+  const unused = assetIds.filter(assetId => !wanted.has(assetId))
+  for (const assetId of unused) await discardAsset(assetId)
+  return unused.length
+}
+
+function assetsOfStep({ before, after }: StepRow): AssetId[] {
+  return [...assetsOfSong(before), ...assetsOfSong(after)]
 }
 
 function stepsOf(songId: SongId) {

@@ -8,9 +8,10 @@ import { smallSong, withTakes } from '../core/song/song.test-kit'
 import { cachedAnalysis } from './analyses'
 import { database } from './database'
 import { beginRecording, endRecording, leftRecordings, placeRecording } from './recordings'
-import { addSong, destroySong, duplicateSong, keepHistory, listSongs, loadSong, renameSong, setBinned, sweepSounds } from './songs'
+import { addSong, destroySong, duplicateSong, keepHistory, listSongs, loadSong, renameSong, setBinned, sweepLeftovers } from './songs'
 import { AssetWriter, chunksOf, discardAsset, loadWhole, makeAssetStore, readPeaks, requireAsset, rereadFacts } from './sounds'
 
+const PLACEMENT = { captureContextFrame: 1, anchorContextFrame: 2, anchorSongFrame: 3, range: { startFrame: 0, endFrame: 9 }, looping: false, roundTripFrames: 4 }
 const NOW = '2026-01-01T20:00:00.000Z'
 const song = { ...smallSong(), id: 'one' as SongId }
 const chunk = (seed: number, frames = 12_000) => [Float32Array.from({ length: frames }, (_, i) => ((i * seed) % 1_000) / 32_768)]
@@ -45,9 +46,12 @@ describe('sounds', () => {
     expect(await rereadFacts('cut' as AssetId)).toMatchObject({ frames: 24_000 })
     expect(await rereadFacts('never' as AssetId)).toBeNull()
     await beginRecording({ id: 'cut' as AssetId, songId: song.id, layerId: 'layer' as LayerId, startedAt: NOW, roundTripSource: 'simulated', placement: null })
-    expect(await sweepSounds()).toBe(0)
+    await placeRecording('cut' as AssetId, PLACEMENT)
+    expect(await sweepLeftovers()).toBe(0)
+    await beginRecording({ id: 'unplaced' as AssetId, songId: song.id, layerId: 'layer' as LayerId, startedAt: NOW, roundTripSource: 'simulated', placement: null })
     await endRecording('cut' as AssetId)
-    expect(await sweepSounds()).toBe(1)
+    expect(await sweepLeftovers()).toBe(1)
+    expect(await database.recordings.count()).toBe(0)
     expect(await database.chunks.count()).toBe(0)
   })
 
@@ -87,27 +91,28 @@ describe('songs', () => {
   test('the Shelf lists what it should; a copy shares its sounds until both are removed for good', async () => {
     await store('beat', 2)
     await store('asset-1', 2)
+    await store('being-imported', 1)
     await addSong(withTakes(song, 'Lead', 1), NOW)
     const copyId = await duplicateSong(song.id, 'Copy', '2026-01-02T20:00:00.000Z')
     await renameSong(song.id, 'Night ferry')
     await setBinned(song.id, NOW)
     expect(await listSongs()).toMatchObject([{ title: 'Copy', takeCount: 1, tempoBpm: 120, binnedAt: null }, { title: 'Night ferry', binnedAt: NOW }])
     await destroySong(song.id)
-    expect(await database.chunks.count()).toBe(4)
+    expect(await database.chunks.count()).toBe(5)
     await destroySong(copyId!)
-    expect(await database.chunks.count()).toBe(0)
+    expect(await database.assets.toCollection().primaryKeys()).toEqual(['being-imported'])
+    expect(await database.chunks.count()).toBe(1)
   })
 })
 
 test('recordings left behind say how much of them is stored and where they belong', async () => {
   const id = 'left' as AssetId
   await beginRecording({ id, songId: song.id, layerId: 'layer' as LayerId, startedAt: NOW, roundTripSource: 'estimated', placement: null })
-  const placement = { captureContextFrame: 1, anchorContextFrame: 2, anchorSongFrame: 3, range: { startFrame: 0, endFrame: 9 }, looping: false, roundTripFrames: 4 }
-  await placeRecording(id, placement)
+  await placeRecording(id, PLACEMENT)
   const writer = await AssetWriter.create(id, 1)
   await writer.push(chunk(2))
   await writer.flush()
-  expect(await leftRecordings(song.id)).toMatchObject([{ frames: 12_000, row: { id, placement } }])
+  expect(await leftRecordings(song.id)).toMatchObject([{ frames: 12_000, row: { id, placement: PLACEMENT } }])
   expect(await leftRecordings('other' as SongId)).toEqual([])
 })
 

@@ -3,12 +3,11 @@ import { Flex } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { framesToSeconds } from '../../core/audio/frames'
-import { endRecording, leftRecordings } from '../../storage/recordings'
-import { discardAsset } from '../../storage/sounds'
+import { leftRecordings } from '../../storage/recordings'
 import type { RecordingRow } from '../../storage/database'
 import { runJob } from '../../workers/run-job'
 import { queryClient } from '../query-client'
-import { keepCapture } from '../rooms/booth/recorder'
+import { discardCapture, keepCapture } from '../rooms/booth/recorder'
 import { useRecorder } from '../rooms/booth/recorder-store'
 import { Notice, Pill } from '../shared/parts'
 import { useSong } from '../song/song-store'
@@ -29,10 +28,6 @@ export function LeftRecordings() {
     if (result.kind !== 'done' || !result.value || !row.placement) return
     await keepCapture({ assetId: row.id, layerId: row.layerId, frames: result.value.frames, placement: row.placement, roundTripSource: row.roundTripSource, startedAt: row.startedAt })
   }
-  const discard = async (row: RecordingRow) => {
-    await endRecording(row.id)
-    await discardAsset(row.id)
-  }
   return (left.data ?? [])
     .filter(({ row, frames }) => row.id !== now && row.placement !== null && frames > 0)
     .map(({ row, frames }) => (
@@ -41,7 +36,7 @@ export function LeftRecordings() {
           <Pill disabled={busy} onClick={() => void act(() => keep(row))}>
             Keep it as a take
           </Pill>
-          <Pill disabled={busy} onClick={() => void act(() => discard(row))}>
+          <Pill disabled={busy} onClick={() => void act(() => discardCapture(row.id))}>
             Throw it away
           </Pill>
         </Flex>

@@ -78,7 +78,8 @@ async function record(): Promise<void> {
     useRecorder.setState({ phase: 'finishing' })
     if (outcome.kind === 'failed') return useRecorder.setState({ problem: outcome.reason === 'storage-full' ? 'storage-full' : 'capture-failed' })
     useRecorder.setState({ gapSeconds: ((outcome.captured.gapBlocks * 128 + outcome.captured.lostFrames) / 48_000) })
-    if (placement) await keepCapture({ assetId, layerId, frames: outcome.captured.frames, placement, roundTripSource: roundTrip.source, startedAt })
+    if (!placement) return void (await discardCapture(assetId))
+    await keepCapture({ assetId, layerId, frames: outcome.captured.frames, placement, roundTripSource: roundTrip.source, startedAt })
   } finally {
     useView.setState({ view: viewBefore })
     useRecorder.setState({ phase: 'idle', assetId: null, range: null })
@@ -115,15 +116,16 @@ export async function keepCapture({ assetId, layerId, frames, placement, roundTr
     starred: false,
     binned: false,
   }))
-  if (takes.length === 0) {
-    await endRecording(assetId)
-    await discardAsset(assetId)
-    return
-  }
+  if (takes.length === 0) return discardCapture(assetId)
   editBesideHistory(current => addTakes(current, { takes }))
   await endRecording(assetId)
   useRecorder.setState({ lastTakeIds: takes.map(take => take.id) })
   await pickWhereEmpty(takes[0]!, placement.range)
+}
+
+export async function discardCapture(assetId: AssetId): Promise<void> {
+  await endRecording(assetId)
+  await discardAsset(assetId)
 }
 
 async function pickWhereEmpty(take: Take, range: FrameRange): Promise<void> {
