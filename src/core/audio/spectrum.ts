@@ -30,7 +30,11 @@ export class Spectrum {
     }
     this.fft.realTransform(complex, windowed)
     const scale = 4 / size
-    for (let bin = 0; bin <= size / 2; bin++) magnitudes[bin] = Math.hypot(complex[2 * bin], complex[2 * bin + 1]) * scale
+    for (let bin = 0; bin <= size / 2; bin++) {
+      const re = complex[2 * bin]
+      const im = complex[2 * bin + 1]
+      magnitudes[bin] = Math.sqrt(re * re + im * im) * scale
+    }
     return magnitudes
   }
 }
