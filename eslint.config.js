@@ -31,5 +31,5 @@ export default tseslint.config(
     },
   },
   { files: ['src/{engine,workers,storage}/**/*.ts'], rules: forbid('app') },
-  { files: ['cli/**', 'bench/**', 'scripts/**', 'server/**', 'e2e/**'], rules: { 'no-console': 'off' } },
+  { files: ['training/**', 'cli/**', 'bench/**', 'scripts/**', 'server/**', 'e2e/**'], rules: { 'no-console': 'off' } },
 )

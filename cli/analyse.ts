@@ -1,6 +1,8 @@
 /** `plush analyse`: the facts of beats as JSON. */
 import { framesToSeconds } from '../src/core/audio/frames'
 import { analyseBeat } from '../src/core/beat/analyse'
+import { TONICS } from '../src/core/beat/key-names'
+import { beatTimes } from '../src/core/beat/tempo'
 import { loadSound } from './file-source'
 
 export async function analyseFiles(files: string[]): Promise<void> {
@@ -14,7 +16,7 @@ async function analyseFile(file: string) {
   const loaded = await loadSound(file)
   if (!loaded.ok) return { file, error: loaded.error }
   const seconds = framesToSeconds(loaded.planes[0].length)
-  const { tempo, key, loudness } = analyseBeat(loaded.planes)
+  const { tempo, key, level, chords, sections } = analyseBeat(loaded.planes)
   const best = tempo.readings[0]
   const finite = (value: number) => (Number.isFinite(value) ? round(value, 2) : null)
   return {
@@ -22,27 +24,23 @@ async function analyseFile(file: string) {
     seconds: round(seconds, 4),
     tempo: best ? round(best.tempoBpm, 4) : null,
     firstDownbeat: best ? round(best.barOnes[0].seconds, 4) : null,
-    beats: best ? beatTimes(best.tempoBpm, best.barOnes[0].seconds, seconds) : [],
-    meter: [tempo.beatsPerBar, 4],
+    beats: best ? beatTimes(best, seconds).seconds.map(beat => round(beat, 4)) : [],
+    meter: best ? best.meter : null,
     key: key.readings[0]?.key ?? null,
     tuningCents: key.readings[0] ? round(key.tuningCents, 2) : null,
-    confidence: { tempo: round(best?.confidence ?? 0, 3), firstDownbeat: round(best?.barOnes[0].confidence ?? 0, 3), key: round(key.readings[0]?.confidence ?? 0, 3) },
+    confidence: { tempo: round(best?.confidence ?? 0, 3), meter: round(best?.meterConfidence ?? 0, 3), firstDownbeat: round(best?.barOnes[0].confidence ?? 0, 3), key: round(key.readings[0]?.confidence ?? 0, 3) },
     candidates: {
-      tempo: tempo.readings.map(reading => ({ tempo: round(reading.tempoBpm, 4), confidence: round(reading.confidence, 3) })),
+      tempo: tempo.readings.map(reading => ({ tempo: round(reading.tempoBpm, 4), meter: reading.meter, confidence: round(reading.confidence, 3) })),
       firstDownbeat: best?.barOnes.map(reading => ({ seconds: round(reading.seconds, 4), confidence: round(reading.confidence, 3) })) ?? [],
       key: key.readings.map(reading => ({ ...reading.key, confidence: round(reading.confidence, 3) })),
     },
-    loudness: { integratedLufs: finite(loudness.integratedLufs), truePeakDbtp: finite(loudness.truePeakDbtp) },
+    swing: best?.swing && { unit: best.swing.unit, ratio: round(best.swing.ratio, 3) },
+    colour: key.readings[0]?.colour ?? null,
+    chords: chords.map(({ startBeat, beatCount, chord, confidence }) => ({ startBeat, beatCount, chord: chord && { root: TONICS[chord.root], quality: chord.quality }, confidence: round(confidence, 3) })),
+    sections,
+    loudness: { integratedLufs: finite(level.integratedLufs), truePeakDbtp: finite(level.truePeakDbtp) },
     ...(loaded.warning ? { warning: loaded.warning } : {}),
   }
-}
-
-function beatTimes(tempoBpm: number, firstDownbeatSeconds: number, seconds: number): number[] {
-  const period = 60 / tempoBpm
-  const first = firstDownbeatSeconds - Math.floor((firstDownbeatSeconds + 0.02) / period) * period
-  const beats: number[] = []
-  for (let k = 0; first + k * period < seconds; k++) beats.push(round(Math.max(0, first + k * period), 4))
-  return beats
 }
 
 function round(value: number, digits: number): number {

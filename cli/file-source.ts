@@ -4,6 +4,9 @@ import type { Planar } from '../src/core/audio/frames'
 import type { ByteSource } from '../src/core/files/byte-source'
 import { importSound, type ImportSoundResult } from '../src/core/files/import-sound'
 import { joinPlanes } from '../src/core/mix/render-offline'
+import { registerNodeDecoders } from './node-decoders'
+
+registerNodeDecoders()
 
 export async function withFile<T>(path: string, work: (source: ByteSource) => Promise<T>): Promise<T> {
   const handle = await open(path, 'r')
@@ -43,7 +46,7 @@ export async function loadSound(path: string): Promise<LoadedSound> {
 const REFUSALS = {
   empty: 'there is no sound in the file',
   'not-sound': 'not a sound file that can be read',
-  unsupported: 'a kind of sound file that is not supported (WAV, MP3, FLAC and Ogg Vorbis are, mono or stereo, 8 to 192 kHz)',
+  unsupported: 'a kind of sound file that is not supported (WAV, AIFF, MP3, FLAC, Ogg, M4A and WebM are, up to 8 channels, 8 to 192 kHz)',
   'too-long': 'longer than 20 minutes',
   'cut-short': 'the file is cut short',
 } as const

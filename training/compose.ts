@@ -301,7 +301,7 @@ function swingAt(fraction: number, swing: number): number {
   return fraction < 0.5 ? fraction * 2 * swing : swing + (fraction - 0.5) * 2 * (1 - swing)
 }
 
-function chooseVariant(kit: Kit, random: () => number): (DrumLine & { pattern: string[] })[] {
+function chooseVariant(kit: Kit, random: () => number): (DrumLine & { pitch: number; pattern: string[] })[] {
   return kit.lines
     .filter(line => line.role !== 'extra' || random() < 0.4)
     .map(line => {

@@ -1,16 +1,19 @@
 /**
- * `tsx training/make.ts FROM TO FOLDER`: composes beats FROM..TO-1, renders them (kept as FOLDER/SEED.raw) and writes what
+ * `tsx training/make.ts FROM TO FOLDER [plain]`: composes beats FROM..TO-1, renders them (kept as FOLDER/SEED.raw; `plain`
+ * by our own synthesis, else by FluidSynth) and writes what
  * the analysis reads in each, with which of its readings are right: FOLDER/SEED.json and FOLDER/SEED.f32.
  */
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
+import { makeRandom } from '../src/core/audio/random'
 import type { Mono } from '../src/core/audio/frames'
 import { FEATURE_RATE_HZ } from '../src/core/beat/features'
 import { METERS, type Hypothesis } from '../src/core/beat/hypotheses'
 import { listen } from '../src/core/beat/listen'
 import { keyEvidence } from '../src/core/beat/key-evidence'
 import { compose, type Composition, type Truth } from './compose'
-import { render } from './render'
+import { masterSound, render } from './render'
+import { playPlainly } from './synth'
 
 const [from, to, folder] = [Number(process.argv[2]), Number(process.argv[3]), process.argv[4]]
 mkdirSync(folder, { recursive: true })
@@ -41,7 +44,7 @@ function rendered(composition: Composition, seed: number): Mono {
     const values = new Int16Array(bytes.buffer, bytes.byteOffset, bytes.byteLength >> 1)
     return Float32Array.from(values, value => value / 32_768)
   }
-  const sound = render(composition, seed)
+  const sound = process.argv[5] === 'plain' ? masterSound(playPlainly(composition, seed), composition, makeRandom(seed)) : render(composition, seed)
   const values = Int16Array.from(sound, x => Math.max(-32_768, Math.min(32_767, Math.round(x * 32_768))))
   writeFileSync(path, Buffer.from(values.buffer))
   return Float32Array.from(values, value => value / 32_768)

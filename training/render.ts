@@ -24,7 +24,7 @@ export function render(composition: Composition, seed: number): Mono {
     const stereo = new Float32Array(bytes.buffer, bytes.byteOffset, bytes.byteLength >> 2)
     const mono = new Float32Array(stereo.length >> 1)
     for (let i = 0; i < mono.length; i++) mono[i] = 0.5 * (stereo[2 * i] + stereo[2 * i + 1])
-    return masterSound(mono, composition, makeRandom(seed + 99))
+    return masterSound(inFile(mono, composition), composition, makeRandom(seed + 99))
   } finally {
     rmSync(folder, { recursive: true })
   }
@@ -53,20 +53,26 @@ function toMidi({ notes, programs, truth }: Composition): MidiData {
   return { header: { format: 0, numTracks: 1, ticksPerBeat: TICKS_PER_SECOND / 2 }, tracks: [track] }
 }
 
-function masterSound(played: Mono, { master, seconds, truth }: Composition, random: () => number): Mono {
-  const rate = SAMPLE_RATE_HZ
+/** What was played, in the file's time: after its leading silence, or from where it is cut. */
+function inFile(played: Mono, { master, seconds }: Composition): Mono {
   const shift = master.leadSilenceSeconds - master.cutSeconds
-  const length = Math.round((seconds + shift) * rate)
-  const sound = new Float32Array(length)
-  const offset = Math.round(shift * rate)
-  for (let i = 0; i < length; i++) sound[i] = played[i - offset] ?? 0
+  const sound = new Float32Array(Math.round((seconds + shift) * SAMPLE_RATE_HZ))
+  const offset = Math.round(shift * SAMPLE_RATE_HZ)
+  for (let i = 0; i < sound.length; i++) sound[i] = played[i - offset] ?? 0
+  return sound
+}
+
+/** Everything that happens to a beat after its instruments, in place. */
+export function masterSound(sound: Mono, { master, truth }: Composition, random: () => number): Mono {
+  const { length } = sound
+  const shift = master.leadSilenceSeconds - master.cutSeconds
   if (master.duck > 0) duck(sound, truth.beats, master.duck)
   if (master.riser) addRiser(sound, master, shift, random)
   if (master.lowPassHz) for (let pass = 0; pass < 2; pass++) lowPass(sound, master.lowPassHz)
   let peak = 1e-9
   for (const x of sound) peak = Math.max(peak, Math.abs(x))
   for (let i = 0; i < length; i++) sound[i] = (Math.tanh((master.drive * sound[i]) / peak) / Math.tanh(master.drive)) * master.level
-  const fade = master.fadeOutSeconds * rate
+  const fade = master.fadeOutSeconds * SAMPLE_RATE_HZ
   for (let i = 0; i < fade && i < length; i++) sound[length - 1 - i] *= i / fade
   if (master.hiss > 0) for (let i = 0; i < length; i++) sound[i] += master.level * master.hiss * gaussian(random) + (random() < 1e-4 ? master.level * master.hiss * 20 * (random() - 0.5) : 0)
   return sound

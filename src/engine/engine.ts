@@ -38,6 +38,7 @@ export class Engine {
   private readonly captureNode: AudioWorkletNode
   private source: AudioNode | null = null
   private stream: MediaStream | null = null
+  private beside: AudioBufferSourceNode | null = null
   private listeners = new Set<(message: FromMix) => void>()
 
   private constructor(readonly context: AudioContext, readonly mix: AudioWorkletNode, feeder: Worker, transport: Float64Array<SharedArrayBuffer>) {
@@ -85,6 +86,20 @@ export class Engine {
   async play(command: Omit<PlayCommand, 'kind'>): Promise<void> {
     if (this.context.state !== 'running') await this.context.resume()
     this.command({ kind: 'play', ...command })
+  }
+
+  /** Plays a short sound beside the mix, at once, to hear something by; it is in no recording and no delivery. Stops what played so before. */
+  async playBeside(sound: Mono | null, looping = false): Promise<void> {
+    this.beside?.stop()
+    this.beside = null
+    if (!sound) return
+    if (this.context.state !== 'running') await this.context.resume()
+    const buffer = this.context.createBuffer(1, sound.length, SAMPLE_RATE_HZ)
+    buffer.copyToChannel(sound, 0)
+    const source = new AudioBufferSourceNode(this.context, { buffer, loop: looping })
+    source.connect(this.context.destination)
+    source.start()
+    this.beside = source
   }
 
   stop(): void {

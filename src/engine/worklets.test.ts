@@ -1,4 +1,5 @@
 import { beforeEach, describe, expect, test } from '@jest/globals'
+import type { Grid } from '../core/beat/grid'
 import { planMix } from '../core/mix/plan'
 import type { Planar } from '../core/audio/frames'
 import type { AssetId, Song } from '../core/song/schema'
@@ -41,7 +42,7 @@ beforeEach(async () => {
 const FRAMES = 240_000
 const ramp = Float32Array.from({ length: FRAMES }, (_, i) => (i % 9_973) / 20_000)
 
-function rollingMix(command: Partial<PlayCommand>, grid = { tempoBpm: 120, barOneFrame: 0, beatsPerBar: 4 }) {
+function rollingMix(command: Partial<PlayCommand>, grid: Grid = { tempoBpm: 120, barOneFrame: 0, beatsPerBar: 4, beatUnit: 'quarter', map: null }) {
   const transport = makeTransportState()
   const processor = make('plush-mix', { transport })
   const feeder = new FakePort()

@@ -1,5 +1,6 @@
 /** The jobs that run in workers, and what they answer. Types only. */
 import type { BeatAnalysis } from '../core/beat/analyse'
+import type { TempoWish } from '../core/beat/tempo'
 import type { DeliveryReport } from '../core/files/delivery'
 import type { ImportedSound, ImportSoundResult } from '../core/files/import-sound'
 import type { ReadSongFileResult } from '../core/files/song-file'
@@ -7,7 +8,8 @@ import type { MixPlan } from '../core/mix/plan'
 import type { Mono } from '../core/audio/frames'
 import type { AssetId, Song, SongId } from '../core/song/schema'
 
-export type OnProgress = (fraction: number) => void
+/** @param found What a job has found so far, where it finds things one after the other. */
+export type OnProgress<Found = never> = (fraction: number, found?: Found) => void
 
 export type ImportBeatResult = { kind: 'imported'; sound: ImportedSound } | Exclude<ImportSoundResult, { kind: 'imported' } | { kind: 'cancelled' }> | { kind: 'storage-full' }
 
@@ -18,8 +20,8 @@ export type ImportSongResult = { kind: 'imported'; songId: SongId } | Extract<Re
 export interface Jobs {
   /** Decodes, resamples and stores a dropped file. Nothing stays of one that is refused. */
   importBeat(options: { file: File; assetId: AssetId; acceptCutShort: boolean }, onProgress: OnProgress): Promise<ImportBeatResult>
-  /** Tempo, key and loudness of a stored beat; from the cache if they are known. */
-  analyseBeat(options: { assetId: AssetId }, onProgress: OnProgress): Promise<BeatAnalysis>
+  /** What is heard in a stored beat, told as it is found; from the cache if it is known. */
+  analyseBeat(options: { assetId: AssetId; wish?: TempoWish }, onProgress: OnProgress<Partial<BeatAnalysis>>): Promise<BeatAnalysis>
   /** A plan as a 24-bit WAV file. */
   deliver(options: { plan: MixPlan; sampleRateHz: 44_100 | 48_000 }, onProgress: OnProgress): Promise<DeliverResult>
   /** The whole song as one zip. */

@@ -42,8 +42,10 @@ const jobs: Jobs = {
     }
   },
 
-  analyseBeat({ assetId }, onProgress) {
-    return cachedAnalysis(assetId, 'beat', BEAT_ANALYSIS_VERSION, z.custom<BeatAnalysis>(value => typeof value === 'object' && value !== null && 'tempo' in value), async () => analyseBeat(await loadWhole(assetId), onProgress))
+  analyseBeat({ assetId, wish }, onProgress) {
+    const analyse = async () => analyseBeat(await loadWhole(assetId), { onProgress, ...(wish ? { wish } : {}) })
+    // An answer to a wish is not worth keeping.
+    return wish ? analyse() : cachedAnalysis(assetId, 'beat', BEAT_ANALYSIS_VERSION, z.custom<BeatAnalysis>(value => typeof value === 'object' && value !== null && 'tempo' in value), analyse)
   },
 
   async deliver({ plan, sampleRateHz }, onProgress) {

@@ -1,5 +1,6 @@
 /** Numbers in words. */
-import type { Key } from '../../core/beat/key'
+import type { ChordName, ChordQuality } from '../../core/beat/chord-names'
+import { TONICS, type Key } from '../../core/beat/key-names'
 import { SAMPLE_RATE_HZ } from '../../core/audio/frames'
 
 /** "1:48" */
@@ -51,4 +52,26 @@ export function formatPan(pan: number): string {
 /** "1 take", "3 takes" */
 export function count(number: number, one: string, many = `${one}s`): string {
   return `${number} ${number === 1 ? one : many}`
+}
+
+const CHORD_SIGNS: Record<ChordQuality, string> = { major: '', minor: 'm', seventh: '7', 'major seventh': 'maj7', 'minor seventh': 'm7', suspended: 'sus4', diminished: 'dim' }
+
+/** "F♯m7", spelled as the key is. */
+export function formatChord({ root, quality }: ChordName, key: Key | null): string {
+  return formatPitchClass(root, key) + CHORD_SIGNS[quality]
+}
+
+const FLAT_NAMES = ['C', 'D♭', 'D', 'E♭', 'E', 'F', 'G♭', 'G', 'A♭', 'A', 'B♭', 'B']
+const SHARP_NAMES = ['C', 'C♯', 'D', 'D♯', 'E', 'F', 'F♯', 'G', 'G♯', 'A', 'A♯', 'B']
+
+/** A note's name with the signs of its key: flats in F minor, sharps in E major. */
+export function formatPitchClass(pitchClass: number, key: Key | null): string {
+  if (!key) return formatNote(TONICS[pitchClass]!)
+  const major = (TONICS.indexOf(key.tonic) + (key.mode === 'minor' ? 3 : 0)) % 12
+  return ([5, 10, 3, 8, 1, 6].includes(major) ? FLAT_NAMES : SHARP_NAMES)[pitchClass]!
+}
+
+/** "94 %"; what is left of a doubt is never nothing. */
+export function formatConfidence(confidence: number): string {
+  return confidence < 0.005 ? 'under 1 %' : `${Math.round(100 * confidence)} %`
 }

@@ -96,7 +96,7 @@ export function warpOf({ ratios }: Drift, hops: number): Warp {
   return { evenHops, toSeconds: evenHop => inverse(evenHops, evenHop) / FEATURE_RATE_HZ }
 }
 
-/** The features as they would be in even time. */
+/** The features that readings are made from, as they would be in even time. */
 export function straighten(features: BeatFeatures, { evenHops }: Warp): BeatFeatures {
   const straight = (curve: Mono): Mono => {
     const out = new Float32Array(curve.length)

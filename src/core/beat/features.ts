@@ -18,6 +18,10 @@ export interface BeatFeatures {
   onsets: Mono[]
   /** All bands together. */
   allOnsets: Mono
+  /** Log energies of all sub-bands, low to high. */
+  levels: Mono[]
+  /** The mean rise of log energy a hop: next to nothing for silence and drones. */
+  activity: number
   /** How much the chord changes (pitch classes above the bass), how much the bass note does, and how much the texture does. Means 1 (or 0). */
   chordChange: Mono
   bassChange: Mono
@@ -54,13 +58,17 @@ export function readFeatures(mono: Mono, onProgress: (fraction: number) => void 
   onProgress(0.6)
   const groups = [...low, ...high]
   const onsets = groups.map(group => toUnitMean(aboveLocalMean(meanRise(group))))
-  const allOnsets = toUnitMean(aboveLocalMean(meanRise(groups.flat())))
+  const rises = meanRise(groups.flat())
+  const activity = rises.reduce((sum, rise) => sum + rise, 0) / hops
+  const allOnsets = toUnitMean(aboveLocalMean(rises))
   const pitches = readPitches(eighth)
   onProgress(0.9)
   return {
     hops,
     onsets,
     allOnsets,
+    levels: groups.flat(),
+    activity,
     chordChange: toUnitMean(pitchChange(pitches.treble, pitches.hopSeconds, hops, 0.5)),
     bassChange: toUnitMean(pitchChange(pitches.bass, pitches.hopSeconds, hops, 0.5)),
     textureChange: toUnitMean(textureChange(groups.flat(), hops)),

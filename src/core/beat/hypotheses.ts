@@ -4,8 +4,8 @@ import { FEATURE_RATE_HZ, ONSET_BANDS, type BeatFeatures } from './features'
 import { pulseSpectrum } from './pulse'
 
 export const METERS = [
-  { meter: [4, 4], beatsPerBar: 4 },
-  { meter: [12, 8], beatsPerBar: 4 },
+  { meter: [4, 4], beatsPerBar: 4, beatUnit: 'quarter', map: null },
+  { meter: [12, 8], beatsPerBar: 4, beatUnit: 'quarter', map: null },
   { meter: [6, 8], beatsPerBar: 2 },
   { meter: [3, 4], beatsPerBar: 3 },
 ] as const

@@ -7,6 +7,8 @@ import { candidateTempos } from './pulse'
 
 export interface Heard {
   features: BeatFeatures
+  /** The same in even time; the same object for a steady beat. */
+  even: BeatFeatures
   /** Null for a steady beat. */
   drift: Drift | null
   /** Hops of readings are in even time. */
@@ -20,8 +22,8 @@ export function listen(mono: Mono, onProgress: (fraction: number) => void = () =
   const followed = rough.length > 0 ? followTempo(features.allOnsets, rough[0]) : null
   const drift = followed && followed.gain > DRIFT_GAIN_FLOOR && followed.range > DRIFT_RANGE_FLOOR ? followed : null
   onProgress(0.9)
-  if (!drift) return { features, drift: null, readings: proposeReadings(features, rough), toSeconds: hop => hop / FEATURE_RATE_HZ }
+  if (!drift) return { features, even: features, drift: null, readings: proposeReadings(features, rough), toSeconds: hop => hop / FEATURE_RATE_HZ }
   const warp = warpOf(drift, features.hops)
   const even = straighten(features, warp)
-  return { features, drift, readings: proposeReadings(even, candidateTempos(even.allOnsets)), toSeconds: warp.toSeconds }
+  return { features, even, drift, readings: proposeReadings(even, candidateTempos(even.allOnsets)), toSeconds: warp.toSeconds }
 }

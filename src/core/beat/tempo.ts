@@ -1,199 +1,154 @@
-/** Tempo, beat phase and bar one from onset strength. */
-import type { Mono } from '../audio/frames'
-import { aboveLocalMean, ONSET_HOP_FRAMES, ONSET_RATE_HZ, type OnsetStrength } from './onset'
-import { SAMPLE_RATE_HZ } from '../audio/frames'
+/** Tempo, metre and bar one: the readings of a beat, weighed. */
+import { FEATURE_RATE_HZ } from './features'
+import { METERS, proposeReadings, type Hypothesis } from './hypotheses'
+import type { Heard } from './listen'
+import { softmax, unpackModel } from './model'
+import { autocorrelate, pulseSpectrum, refineTempo } from './pulse'
+import { findSwing, type Swing } from './swing'
+import { FOUR_WEIGHTS, TEMPERATURES, THREE_WEIGHTS } from './weights'
+
+export type Meter = readonly [number, number]
 
 export interface BarOneReading {
   /** The first beat one at or after the start of the file. */
   seconds: number
-  /** 0..1; over all beats of the bar they sum to 1. */
+  /** 0..1, given that tempo and metre are right. */
   confidence: number
 }
 
 export interface TempoReading {
+  /** Of the beat of the metre: a quarter in x/4, a dotted quarter in 6/8 and 12/8. The mean, if the tempo drifts. */
   tempoBpm: number
+  meter: Meter
+  beatsPerBar: number
   /** Best first, at most three; never empty. */
   barOnes: BarOneReading[]
-  /** 0..1; the readings of one analysis sum to at most 1. */
+  /** 0..1, of the tempo; the readings of one analysis sum to at most 1. */
   confidence: number
+  /** 0..1, of the metre, given that the tempo is right. */
+  meterConfidence: number
+  swing: Swing | null
+  /** Seconds of every beat from the start of the file, for a beat that drifts; null for a steady one. */
+  beats: number[] | null
 }
 
 export interface TempoAnalysis {
   /** Best first, at most three; empty if no pulse was found. */
   readings: TempoReading[]
-  beatsPerBar: number
 }
 
-const SEARCH_BPM = { min: 55, max: 210 }
-/** Where vocal beats cluster: the centre and width (in octaves) of a log-normal preference, set on our own generated beats. */
-const PREFERRED_BPM = 112
-const PREFERRED_OCTAVES = 0.75
-/** Below this pulse clarity there is no beat: noise and speech read below 0.03, beats from 0.2. */
-const CLARITY_FLOOR = 0.1
+export interface TempoWish {
+  /** What the producer says: it is trusted, and only bar one is sought. */
+  tempoBpm?: number
+  /** Readings are taken from this range. */
+  range?: { minBpm: number; maxBpm: number }
+}
 
-/**
- * Finds the pulse: autocorrelation with a comb over its multiples proposes tempos, the length of the file refines them.
- * @see D. Ellis, Beat tracking by dynamic programming, J. New Music Research 36 (2007), for the log-normal preference.
- */
-export function findTempo(onsets: OnsetStrength): TempoAnalysis {
-  const strength = aboveLocalMean(onsets.all)
-  const correlation = autocorrelate(strength, Math.ceil((ONSET_RATE_HZ * 60 * 4.2) / SEARCH_BPM.min))
-  if (!(correlation[0] > 1e-9)) return { readings: [], beatsPerBar: 4 }
-  const scored: { tempoBpm: number; score: number }[] = []
-  for (let bpm = SEARCH_BPM.min; bpm <= SEARCH_BPM.max; bpm *= 1.002) scored.push({ tempoBpm: bpm, score: combScore(correlation, bpm) * preference(bpm) })
-  const peaks = scored
-    .filter((entry, i) => i > 0 && i < scored.length - 1 && entry.score > scored[i - 1].score && entry.score >= scored[i + 1].score)
-    .sort((a, b) => b.score - a.score)
-    .slice(0, 6)
-  const refined = distinct(peaks.map(peak => ({ ...peak, tempoBpm: refineTempo(strength, peak.tempoBpm) }))).slice(0, 3)
-  if (refined.length === 0) return { readings: [], beatsPerBar: 4 }
-  const clarity = pulseClarity(strength, refined[0].tempoBpm)
-  if (clarity < CLARITY_FLOOR) return { readings: [], beatsPerBar: 4 }
-  const total = refined.reduce((sum, entry) => sum + entry.score ** 3, 0)
-  const certainty = Math.min(1, (clarity - CLARITY_FLOOR) / 0.8 + 0.4)
-  const beatsPerBar = findBeatsPerBar(onsets, refined[0].tempoBpm)
-  return {
-    beatsPerBar,
-    readings: refined.map(entry => ({
-      tempoBpm: entry.tempoBpm,
-      barOnes: findBarOne(onsets, entry.tempoBpm, beatsPerBar),
-      confidence: (certainty * entry.score ** 3) / total,
-    })),
+/** Below this the strength does not repeat itself: noise and speech. Set between those and the softest of our composed beats. */
+const CLARITY_FLOOR = 0.12
+/** Below this nothing begins: silence and drones (generated ones read 0.005, the calmest of our composed beats 0.14). */
+const ACTIVITY_FLOOR = 0.03
+/** Attacks are seen a little after they begin; measured on composed beats. */
+const LATE_SECONDS = 0.006
+const SAME_TEMPO = 0.015
+
+const fours = unpackModel(FOUR_WEIGHTS)
+const threes = unpackModel(THREE_WEIGHTS)
+
+interface Weighed {
+  reading: Hypothesis
+  share: number
+}
+
+export function findTempo(heard: Heard, wish: TempoWish = {}): TempoAnalysis {
+  const proposed = wish.tempoBpm === undefined ? heard.readings : readingsNear(heard, wish.tempoBpm)
+  const inRange = wish.range ? proposed.filter(({ tempoBpm }) => tempoBpm >= wish.range!.minBpm && tempoBpm <= wish.range!.maxBpm) : proposed
+  if (inRange.length === 0 || heard.features.activity < ACTIVITY_FLOOR || pulseClarity(heard) < CLARITY_FLOOR) return { readings: [] }
+  const shares = softmax(inRange.map(reading => (reading.meter === 3 ? threes.score(reading.evidence)[0] : fours.score(reading.evidence)[reading.meter])), TEMPERATURES.reading)
+  const weighed = inRange.map((reading, i): Weighed => ({ reading, share: shares[i] }))
+  const byTempo: Weighed[][] = []
+  for (const entry of weighed) {
+    const group = byTempo.find(([{ reading }]) => Math.abs(reading.tempoBpm / entry.reading.tempoBpm - 1) < SAME_TEMPO)
+    if (group) group.push(entry)
+    else byTempo.push([entry])
   }
-}
-
-/** Bar one for a known tempo, best first: the phase by pulse matching, beat one by kick and snare. */
-export function findBarOne(onsets: OnsetStrength, tempoBpm: number, beatsPerBar: number): BarOneReading[] {
-  const period = (60 * ONSET_RATE_HZ) / tempoBpm
-  const strength = aboveLocalMean(onsets.all)
-  const phase = bestPhase(strength, period)
-  const low = aboveLocalMean(onsets.low)
-  const high = aboveLocalMean(onsets.high)
-  const bar = period * beatsPerBar
-  const pulse = meanAt(strength, phase, period)
-  const scored = Array.from({ length: beatsPerBar }, (_, offset) => {
-    const kick = meanAt(low, phase + offset * period, bar)
-    const backbeat = beatsPerBar === 4 ? meanAt(high, phase + (offset + 1) * period, period * 2) - meanAt(high, phase + offset * period, period * 2) : 0
-    // All else equal the bar begins early: beats are cut to begin on their bar.
-    const score = kick + 0.5 * backbeat - 0.02 * offset * pulse
-    let at = phase + offset * period
-    while (at - bar >= -0.02 * ONSET_RATE_HZ) at -= bar
-    return { seconds: Math.max(0, (at * ONSET_HOP_FRAMES) / SAMPLE_RATE_HZ), weight: Math.exp(score / (pulse + 1e-9)) }
-  })
-  const total = scored.reduce((sum, entry) => sum + entry.weight, 0)
-  return scored
-    .map(({ seconds, weight }) => ({ seconds, confidence: weight / total }))
-    .sort((one, other) => other.confidence - one.confidence)
+  const readings = byTempo
+    .map(group => readingOf(group, heard))
+    .sort((a, b) => b.confidence - a.confidence)
     .slice(0, 3)
+  return { readings }
 }
 
-/** Three if the accents repeat better every three beats than every four, else four. */
-function findBeatsPerBar(onsets: OnsetStrength, tempoBpm: number): number {
-  const period = (60 * ONSET_RATE_HZ) / tempoBpm
-  const low = aboveLocalMean(onsets.low)
-  const correlation = autocorrelate(low, Math.ceil(period * 12.5))
-  const three = at(correlation, period * 3) + at(correlation, period * 6)
-  const four = at(correlation, period * 4) + at(correlation, period * 8)
-  return three > 1.25 * four ? 3 : 4
-}
-
-function preference(bpm: number): number {
-  return Math.exp(-0.5 * (Math.log2(bpm / PREFERRED_BPM) / PREFERRED_OCTAVES) ** 2)
-}
-
-function combScore(correlation: Float64Array, bpm: number): number {
-  const period = (60 * ONSET_RATE_HZ) / bpm
-  return Math.max(0, (at(correlation, period) + at(correlation, 2 * period) + at(correlation, 3 * period) * 0.5 + at(correlation, 4 * period)) / correlation[0])
-}
-
-/** The tempo near a first guess whose beat and its subdivisions carry most of the strength's Fourier transform over the whole file. */
-function refineTempo(strength: Mono, guessBpm: number): number {
-  let centre = guessBpm
-  let span = 0.012
-  for (let round = 0; round < 4; round++) {
-    let best = centre
-    let bestPower = -Infinity
-    for (let step = -12; step <= 12; step++) {
-      const bpm = centre * (1 + (span * step) / 12)
-      let power = 0
-      for (const harmonic of [1, 2, 4]) power += fourierMagnitude(strength, (harmonic * bpm) / 60)
-      if (power > bestPower) [best, bestPower] = [bpm, power]
-    }
-    centre = best
-    span /= 6
+function readingOf(group: Weighed[], heard: Heard): TempoReading {
+  const confidence = total(group)
+  const byMeter = METERS.map((_, meter) => group.filter(({ reading }) => reading.meter === meter))
+  const meter = byMeter.reduce((best, entries, i) => (total(entries) > total(byMeter[best]) ? i : best), 0)
+  const { beatsPerBar } = METERS[meter]
+  const ones = [...byMeter[meter]].sort((a, b) => b.share - a.share)
+  const period = (60 * FEATURE_RATE_HZ) / ones[0].reading.tempoBpm
+  const barOnes = ones.slice(0, 3).map(({ reading, share }) => ({ seconds: firstBarOne(reading.barOneHop, period * beatsPerBar, heard), confidence: share / total(byMeter[meter]) }))
+  return {
+    tempoBpm: ones[0].reading.tempoBpm,
+    meter: METERS[meter].meter,
+    beatsPerBar,
+    barOnes,
+    confidence,
+    meterConfidence: total(byMeter[meter]) / Math.max(1e-12, confidence),
+    swing: findSwing(heard.even.allOnsets, ones[0].reading.tempoBpm, ones[0].reading.barOneHop, METERS[meter].meter[1]),
+    beats: heard.drift ? beatsOf(ones[0].reading.barOneHop, period, heard) : null,
   }
-  return centre
 }
 
-function fourierMagnitude(strength: Mono, hz: number): number {
-  const step = (2 * Math.PI * hz) / ONSET_RATE_HZ
-  const cosStep = Math.cos(step)
-  const sinStep = Math.sin(step)
-  let re = 1
-  let im = 0
-  let sumRe = 0
-  let sumIm = 0
-  for (let i = 0; i < strength.length; i++) {
-    sumRe += strength[i] * re
-    sumIm += strength[i] * im
-    const next = re * cosStep - im * sinStep
-    im = re * sinStep + im * cosStep
-    re = next
+/** A file may begin a hair after its bar one. */
+const EARLY_SECONDS = 0.03
+
+function firstBarOne(hop: number, bar: number, heard: Heard): number {
+  let at = hop
+  while (heard.toSeconds(at - bar) - LATE_SECONDS > -EARLY_SECONDS) at -= bar
+  while (heard.toSeconds(at) - LATE_SECONDS < -EARLY_SECONDS) at += bar
+  return Math.max(0, heard.toSeconds(at) - LATE_SECONDS)
+}
+
+function beatsOf(hop: number, period: number, heard: Heard): number[] {
+  const end = heard.features.hops / FEATURE_RATE_HZ
+  const beats: number[] = []
+  let at = hop - Math.floor(hop / period + 1) * period
+  for (let seconds = heard.toSeconds(at) - LATE_SECONDS; seconds < end; at += period, seconds = heard.toSeconds(at) - LATE_SECONDS) if (seconds > -EARLY_SECONDS) beats.push(Math.max(0, seconds))
+  return beats
+}
+
+function readingsNear(heard: Heard, tempoBpm: number): Hypothesis[] {
+  return proposeReadings(heard.even, [tempoBpm])
+}
+
+/** When every beat of a reading falls, and which beat, counted from bar one, the first of them is. */
+export function beatTimes({ tempoBpm, barOnes, beats }: TempoReading, seconds: number): { seconds: number[]; firstBeat: number } {
+  const one = barOnes[0].seconds
+  if (beats) {
+    const at = beats.reduce((best, beat, i) => (Math.abs(beat - one) < Math.abs(beats[best] - one) ? i : best), 0)
+    return { seconds: beats, firstBeat: -at }
   }
-  return Math.hypot(sumRe, sumIm)
+  const period = 60 / tempoBpm
+  const before = Math.floor((one + EARLY_SECONDS) / period)
+  const times: number[] = []
+  for (let k = -before; one + k * period < seconds; k++) times.push(Math.max(0, one + k * period))
+  return { seconds: times, firstBeat: -before }
 }
 
-/** How strongly the pulse stands out of the strength: the comb's share at the best tempo. */
-function pulseClarity(strength: Mono, tempoBpm: number): number {
-  const period = (60 * ONSET_RATE_HZ) / tempoBpm
-  let sum = 0
-  for (const value of strength) sum += value
-  const mean = sum / strength.length
-  const centred = strength.map(value => value - mean)
-  const correlation = autocorrelate(centred, Math.ceil(period * 4.1))
-  return Math.max(at(correlation, period), at(correlation, 2 * period), at(correlation, 4 * period)) / correlation[0]
+/** How far the tempo that the beat itself supports near a given one lies from it, relative; 0.002 and more is worth saying. */
+export function tempoMismatch(heard: Heard, tempoBpm: number): number {
+  return refineTempo(pulseSpectrum(heard.even.allOnsets), tempoBpm, 0.02) / tempoBpm - 1
 }
 
-function bestPhase(strength: Mono, period: number): number {
-  let best = 0
-  let bestScore = -Infinity
-  for (let phase = 0; phase < period; phase += 0.25) {
-    const score = meanAt(strength, phase, period) + 0.35 * meanAt(strength, phase + period / 2, period)
-    if (score > bestScore) [best, bestScore] = [phase, score]
-  }
-  return best
+/** How well the onset strength repeats itself at the candidate tempos, 0..1. */
+export function pulseClarity({ even, readings }: Heard): number {
+  const lags = [...new Set(readings.map(({ tempoBpm }) => tempoBpm))].flatMap(bpm => [1, 2, 4].map(beats => (beats * 60 * FEATURE_RATE_HZ) / bpm))
+  if (lags.length === 0) return 0
+  const correlation = autocorrelate(even.allOnsets, Math.ceil(Math.max(...lags)) + 2)
+  const at = (lag: number) => Math.max(correlation[Math.floor(lag)] ?? 0, correlation[Math.ceil(lag)] ?? 0)
+  return Math.max(...lags.map(at)) / Math.max(1e-12, correlation[0])
 }
 
-/** Mean strength at a phase and every period after it, read with a short triangular window. */
-function meanAt(strength: Mono, phase: number, period: number): number {
-  let sum = 0
-  let count = 0
-  for (let position = phase; position < strength.length - 2; position += period) {
-    const whole = Math.floor(position)
-    const fraction = position - whole
-    const read = (i: number) => (i >= 0 ? strength[i] : 0)
-    sum += 0.5 * (1 - fraction) * read(whole - 1) + (1 - 0.5 * fraction) * read(whole) + (0.5 + 0.5 * fraction) * read(whole + 1) + 0.5 * fraction * read(whole + 2)
-    count++
-  }
-  return count === 0 ? 0 : sum / count
-}
-
-function autocorrelate(values: Mono, maxLag: number): Float64Array {
-  const correlation = new Float64Array(Math.min(maxLag, values.length - 1) + 1)
-  for (let lag = 0; lag < correlation.length; lag++) {
-    let sum = 0
-    for (let i = lag; i < values.length; i++) sum += values[i] * values[i - lag]
-    correlation[lag] = sum / (values.length - lag)
-  }
-  return correlation
-}
-
-function at(values: Float64Array, position: number): number {
-  const whole = Math.floor(position)
-  if (whole + 1 >= values.length) return 0
-  return values[whole] + (position - whole) * (values[whole + 1] - values[whole])
-}
-
-function distinct<T extends { tempoBpm: number }>(entries: T[]): T[] {
-  return entries.filter((entry, i) => entries.findIndex(other => Math.abs(other.tempoBpm / entry.tempoBpm - 1) < 0.02) === i)
+function total(entries: Weighed[]): number {
+  return entries.reduce((sum, { share }) => sum + share, 0)
 }

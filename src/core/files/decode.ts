@@ -1,6 +1,8 @@
 /** Decoding sound files, chunk by chunk, at their own rate. */
 import type { Planar } from '../audio/frames'
 import type { ByteSource } from './byte-source'
+import { openAiff } from './decode-aiff'
+import { openContainer } from './decode-container'
 import { findMp3Frame, sniffFormat, xingFrameCount, type SoundFormat } from './sniff'
 import { bytesPerSample, decodeSamples, readWavHeader } from './wav'
 
@@ -21,7 +23,7 @@ const READ_BYTES = 131_072
 /** An ID3 tag with pictures may fill megabytes before the first frame. */
 const MAX_TAG_BYTES = 32 << 20
 
-/** Looks at a file's first bytes and makes ready to decode it. WAV, MP3, FLAC and Ogg Vorbis, mono or stereo. */
+/** Looks at a file's first bytes and makes ready to decode it. WAV, AIFF, MP3, FLAC, Ogg Vorbis and what `openContainer` reads; up to eight channels. */
 export async function openSound(source: ByteSource): Promise<OpenSoundResult> {
   if (source.size === 0) return { ok: false, reason: 'empty', format: 'unknown' }
   const head = await source.read(0, HEAD_BYTES)
@@ -35,10 +37,15 @@ export async function openSound(source: ByteSource): Promise<OpenSoundResult> {
       return openFlac(source, head)
     case 'ogg-vorbis':
       return openVorbis(source, head)
+    case 'aiff':
+      return openAiff(source)
+    case 'mp4':
+    case 'webm':
+    case 'adts':
+    case 'ogg-opus':
+      return openContainer(source, format)
     case 'unknown':
       return { ok: false, reason: 'not-sound', format }
-    default:
-      return { ok: false, reason: 'unsupported', format }
   }
 }
 
@@ -48,7 +55,7 @@ async function openWav(source: ByteSource, head: Uint8Array): Promise<OpenSoundR
   if (!parsed.ok && parsed.reason === 'no-samples' && source.size > head.length) parsed = readWavHeader(await source.read(0, 16 << 20))
   if (!parsed.ok) return { ok: false, reason: parsed.reason === 'not-wav' ? 'not-sound' : parsed.reason === 'no-samples' ? 'empty' : 'unsupported', format: 'wav' }
   const { sampleRateHz, channels, encoding, dataOffset, dataBytes } = parsed.header
-  if (sampleRateHz < 8_000 || sampleRateHz > 192_000 || channels > 2) return { ok: false, reason: 'unsupported', format: 'wav' }
+  if (sampleRateHz < 8_000 || sampleRateHz > 192_000 || channels > 8) return { ok: false, reason: 'unsupported', format: 'wav' }
   const frameBytes = bytesPerSample(encoding) * channels
   const open = dataBytes === 0xffffffff || (dataBytes === 0 && source.size > dataOffset)
   const end = open ? source.size : Math.min(source.size, dataOffset + dataBytes)
@@ -107,7 +114,7 @@ async function openFlac(source: ByteSource, head: Uint8Array): Promise<OpenSound
   const channels = ((head[20] >> 1) & 7) + 1
   const frames = (head[21] & 15) * 2 ** 32 + ((head[22] << 24) | (head[23] << 16) | (head[24] << 8) | head[25] | 0) + (head[22] & 0x80 ? 2 ** 32 : 0)
   const longestBlock = (head[10] << 8) | head[11]
-  if (channels > 2 || sampleRateHz < 8_000 || sampleRateHz > 192_000) return { ok: false, reason: 'unsupported', format: 'flac' }
+  if (channels > 8 || sampleRateHz < 8_000 || sampleRateHz > 192_000) return { ok: false, reason: 'unsupported', format: 'flac' }
   const { FLACDecoder } = await import('@wasm-audio-decoders/flac')
   return {
     ok: true,
@@ -142,7 +149,7 @@ async function openVorbis(source: ByteSource, head: Uint8Array): Promise<OpenSou
   // The identification header begins at byte 28 of the first page: type, "vorbis", version, channels, rate.
   const channels = head[39]
   const sampleRateHz = new DataView(head.buffer, head.byteOffset).getUint32(40, true)
-  if (channels < 1 || channels > 2 || sampleRateHz < 8_000 || sampleRateHz > 192_000) return { ok: false, reason: 'unsupported', format: 'ogg-vorbis' }
+  if (channels < 1 || channels > 8 || sampleRateHz < 8_000 || sampleRateHz > 192_000) return { ok: false, reason: 'unsupported', format: 'ogg-vorbis' }
   const ending = await lastOggPage(source)
   const { OggVorbisDecoder } = await import('@wasm-audio-decoders/ogg-vorbis')
   return {

@@ -1,5 +1,6 @@
 /** Importing a sound file: decoded, resampled once to 48 kHz, handed on in chunks. */
 import { SAMPLE_RATE_HZ, type Planar } from '../audio/frames'
+import { mixDown } from '../audio/mix-down'
 import { Resampler } from '../audio/resample'
 import { CHUNK_FRAMES } from '../mix/chunk-window'
 import type { ByteSource } from './byte-source'
@@ -13,6 +14,8 @@ export interface ImportedSound {
   /** The file's own rate. */
   sampleRateHz: number
   channels: number
+  /** How many channels the file had, if more than two. */
+  mixedDownFrom: number | null
   /** Length at 48 kHz. */
   frames: number
 }
@@ -38,15 +41,17 @@ export async function importSound(
   const opened = await openSound(source)
   if (!opened.ok) return { kind: 'refused', reason: opened.reason, format: opened.format }
   const { sound } = opened
-  const { format, sampleRateHz, channels } = sound
+  const { format, sampleRateHz } = sound
+  const channels = Math.min(2, sound.channels)
   const refuse = (reason: 'empty' | 'not-sound' | 'too-long'): ImportSoundResult => ({ kind: 'refused', reason, format })
   if (sound.promisedFrames !== null && Number.isFinite(sound.promisedFrames) && sound.promisedFrames / sampleRateHz > MAX_IMPORT_SECONDS) return refuse('too-long')
   const chunker = new Chunker(channels, sink)
   const resamplers = sampleRateHz === SAMPLE_RATE_HZ ? null : Array.from({ length: channels }, () => new Resampler(sampleRateHz, SAMPLE_RATE_HZ))
   let framesRead = 0
   try {
-    for await (const { planes, fraction } of sound.chunks()) {
+    for await (const { planes: all, fraction } of sound.chunks()) {
       if (options.signal?.aborted) return { kind: 'cancelled' }
+      const planes = mixDown(all)
       framesRead += planes[0].length
       if (framesRead / sampleRateHz > MAX_IMPORT_SECONDS) return refuse('too-long')
       await chunker.push(resamplers ? planes.map((plane, c) => resamplers[c].push(plane)) : planes)
@@ -65,7 +70,7 @@ export async function importSound(
   const missing = promised !== null && promised / sampleRateHz - foundSeconds > MISSING_TOLERANCE_SECONDS
   const promisedSeconds = promised !== null && Number.isFinite(promised) ? promised / sampleRateHz : null
   if (missing && !options.acceptCutShort) return { kind: 'refused', reason: 'cut-short', format, foundSeconds, promisedSeconds }
-  return { kind: 'imported', sound: { format, sampleRateHz, channels, frames: chunker.frames }, cutShort: missing ? { promisedSeconds } : null }
+  return { kind: 'imported', sound: { format, sampleRateHz, channels, mixedDownFrom: sound.channels > 2 ? sound.channels : null, frames: chunker.frames }, cutShort: missing ? { promisedSeconds } : null }
 }
 
 /** Gathers pieces of any length into chunks of equal length. */

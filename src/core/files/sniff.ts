@@ -1,6 +1,6 @@
 /** Telling what a file is by its first bytes, never by its name. */
 
-export type SoundFormat = 'wav' | 'mp3' | 'flac' | 'ogg-vorbis' | 'ogg-opus' | 'mp4' | 'aiff' | 'webm' | 'unknown'
+export type SoundFormat = 'wav' | 'mp3' | 'flac' | 'ogg-vorbis' | 'ogg-opus' | 'mp4' | 'aiff' | 'webm' | 'adts' | 'unknown'
 
 /** @param head At least the first 16 KiB where the file has them. */
 export function sniffFormat(head: Uint8Array): SoundFormat {
@@ -12,7 +12,14 @@ export function sniffFormat(head: Uint8Array): SoundFormat {
   if (text(4, 4) === 'ftyp') return 'mp4'
   if (head[0] === 0x1a && head[1] === 0x45 && head[2] === 0xdf && head[3] === 0xa3) return 'webm'
   if (text(0, 3) === 'ID3') return 'mp3'
+  if (isAdts(head)) return 'adts'
   return findMp3Frame(head, 0) === null ? 'unknown' : 'mp3'
+}
+
+/** Two AAC frames after one another. @see ISO/IEC 13818-7, 6.2 (ADTS). */
+function isAdts(bytes: Uint8Array): boolean {
+  const sync = (at: number) => bytes[at] === 0xff && (bytes[at + 1] & 0xf6) === 0xf0
+  return sync(0) && sync(((bytes[3] & 3) << 11) | (bytes[4] << 3) | (bytes[5] >> 5))
 }
 
 export interface Mp3Frame {

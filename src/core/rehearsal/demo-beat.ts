@@ -2,9 +2,10 @@
 import { SAMPLE_RATE_HZ, type Mono } from '../audio/frames'
 import { makeRandom } from '../audio/random'
 import { frameOfBeat, framesPerBeat, type Grid } from '../beat/grid'
-import type { Key } from '../beat/key'
+import type { ChordName } from '../beat/chord-names'
+import type { Key } from '../beat/key-names'
 
-export const DEMO_GRID: Grid = { tempoBpm: 92.6, barOneFrame: 17_904, beatsPerBar: 4 }
+export const DEMO_GRID: Grid = { tempoBpm: 92.6, barOneFrame: 17_904, beatsPerBar: 4, beatUnit: 'quarter', map: null }
 export const DEMO_KEY: Key = { tonic: 'F', mode: 'minor' }
 export const DEMO_BARS = 40
 /** Off-beat eighths come this far into the beat: 0.5 is straight. */
@@ -23,6 +24,14 @@ export function demoPart(bar: number): Part {
   if (bar < 5) return 'intro'
   if (bar > 36) return 'outro'
   return Math.floor((bar - 5) / 8) % 2 === 0 ? 'verse' : 'hook'
+}
+
+const VERSE_NAMES: ChordName[] = [{ root: 5, quality: 'minor' }, { root: 1, quality: 'major seventh' }, { root: 8, quality: 'major seventh' }, { root: 3, quality: 'major' }]
+const HOOK_NAMES: ChordName[] = [{ root: 1, quality: 'major seventh' }, { root: 3, quality: 'major' }, { root: 5, quality: 'minor seventh' }, { root: 10, quality: 'minor seventh' }]
+
+/** The chord of every bar, by name. */
+export function demoChords(): ({ startBeat: number; beatCount: number } & ChordName)[] {
+  return Array.from({ length: DEMO_BARS }, (_, bar) => ({ startBeat: 4 * bar, beatCount: 4, ...(demoPart(bar + 1) === 'hook' ? HOOK_NAMES : VERSE_NAMES)[bar % 4] }))
 }
 
 /** Left and right, 16 bits deep, about 105 s; always the same samples. */

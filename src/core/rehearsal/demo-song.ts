@@ -8,11 +8,12 @@ import { parseLyrics } from '../files/lyrics'
 import { layTemplate } from '../layers/template'
 import { layLyrics } from '../song/lay-lyrics'
 import { makeSong } from '../song/make-song'
-import { setGrid, setKey } from '../song/sections'
+import { setChord, setKey } from '../song/beat-facts'
+import { setGrid } from '../song/sections'
 import type { AssetId, Layer, Song, SongId, Take, TakeId } from '../song/schema'
 import { placedLines } from '../song/select'
 import { addTakes } from '../song/takes'
-import { DEMO_GRID, DEMO_KEY, makeDemoBeat } from './demo-beat'
+import { DEMO_GRID, DEMO_KEY, makeDemoBeat, demoChords } from './demo-beat'
 import { scoreOfSheet } from './score'
 import { sing } from './sing'
 
@@ -73,7 +74,8 @@ export function makeDemoSheet(frames: number): Song {
   const makeId = countingIds('demo')
   const bare = makeSong({ songId: 'slow-ferry' as SongId, title: 'Slow Ferry', assetId: 'beat-slow-ferry' as AssetId, fileName: 'slow-ferry-beat.wav', frames, makeId })
   const placed = setKey(setGrid(bare, { grid: DEMO_GRID, makeId, source: 'found' }), { key: DEMO_KEY, tuningCents: 0, source: 'found' })
-  return layTemplate(layLyrics(placed, { lyrics: parseLyrics(DEMO_LYRICS), firstBar: 5, makeId }), { makeId })
+  const known = demoChords().reduce((song, { startBeat, beatCount, ...chord }) => setChord(song, { startBeat, beatCount, chord }), placed)
+  return layTemplate(layLyrics(known, { lyrics: parseLyrics(DEMO_LYRICS), firstBar: 5, makeId }), { makeId })
 }
 
 /** Always the same song, sample by sample. */

@@ -1,7 +1,7 @@
 /** What the practice singer sings: notes with syllables, made from a sheet's lines, its grid and its key. */
 import { framesToSeconds } from '../audio/frames'
 import { framesPerBeat } from '../beat/grid'
-import { scaleSemitones, TONICS, type Key } from '../beat/key'
+import { scaleSemitones, TONICS, type Key } from '../beat/key-names'
 import type { Song } from '../song/schema'
 import { placedLines } from '../song/select'
 import { syllablesOf, type Syllable } from './phonemes'

@@ -12,6 +12,12 @@ export type OpenedSong =
 const MIGRATIONS: Record<number, (document: Record<string, unknown>) => Record<string, unknown>> = {
   // Version 0 was never released: it kept lyrics-free songs without `sectionsAreDefault`. It stands here so that the path is walked.
   0: document => ({ sectionsAreDefault: false, ...document, version: 1 }),
+  // Version 1 knew quarters and steady tempos only, and no chords.
+  1: document => {
+    const beat = (document.beat ?? {}) as Record<string, unknown>
+    const grid = (beat.grid ?? {}) as Record<string, unknown>
+    return { ...document, version: 2, beat: { ...beat, colour: null, chords: [], grid: { ...grid, beatUnit: 'quarter', map: null } } }
+  },
 }
 
 /** @param value Anything that came from outside, such as parsed JSON. */

@@ -1,9 +1,10 @@
 /** The song document, described once: every type of it is inferred from here. */
 import { z } from 'zod'
-import { TONICS } from '../beat/key'
+import { CHORD_QUALITIES } from '../beat/chord-names'
+import { MODE_COLOURS, TONICS } from '../beat/key-names'
 import { TEMPO_RANGE_BPM } from '../beat/grid'
 
-export const SONG_VERSION = 1
+export const SONG_VERSION = 2
 
 const id = z.string().regex(/^[A-Za-z0-9_-]{1,64}$/)
 export const SongIdSchema = id.brand<'SongId'>()
@@ -39,12 +40,26 @@ export const GridSchema = z.strictObject({
   tempoBpm: z.number().min(TEMPO_RANGE_BPM.min).max(TEMPO_RANGE_BPM.max),
   barOneFrame: frame,
   beatsPerBar: z.number().int().min(1).max(12),
+  beatUnit: z.enum(['quarter', 'dotted-quarter']),
+  map: z
+    .strictObject({ firstBeat: z.number().int().min(-20_000).max(20_000), frames: z.array(frame).min(2).max(20_000) })
+    .refine(({ frames }) => frames.every((at, i) => i === 0 || at > frames[i - 1]), 'beats in rising order')
+    .nullable(),
 })
 
 export const KeySchema = z.strictObject({ tonic: z.enum(TONICS), mode: z.enum(['major', 'minor']) })
 
 /** Where the grid or the key comes from. */
 export const SourceSchema = z.enum(['unknown', 'found', 'typed'])
+
+export const ChordSchema = z.strictObject({
+  /** Counted from bar one. */
+  startBeat: z.number().int().min(-20_000).max(20_000),
+  beatCount: z.number().int().min(1).max(20_000),
+  root: z.number().int().min(0).max(11),
+  quality: z.enum(CHORD_QUALITIES),
+})
+export type BeatChord = z.infer<typeof ChordSchema>
 
 /** The imported instrumental. Its key is null until found or typed. */
 export const BeatSchema = z.strictObject({
@@ -54,7 +69,11 @@ export const BeatSchema = z.strictObject({
   grid: GridSchema,
   gridSource: SourceSchema,
   key: KeySchema.nullable(),
+  /** A shade of the key's mode, such as dorian. */
+  colour: z.enum(MODE_COLOURS).nullable(),
   keySource: SourceSchema,
+  /** In order; beats between them have none. */
+  chords: z.array(ChordSchema).max(10_000),
   tuningCents: z.number().min(-100).max(100),
   gainDecibels,
   pan,

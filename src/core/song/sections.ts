@@ -1,11 +1,7 @@
 /** Commands on the song's sections, its grid and its key. */
 import { produce } from 'immer'
-import { barCountUntil, beatAtFrame, frameOfBar, type Grid } from '../beat/grid'
-import type { Key } from '../beat/key'
-import type { TempoReading } from '../beat/tempo'
-import type { BeatAnalysis } from '../beat/analyse'
-import { secondsToFrames } from '../audio/frames'
-import type { LineId, Section, SectionId, Song } from './schema'
+import { barCountUntil, beatAtFrame, frameOfBar, frameOfBeat, sameGrid, type Grid } from '../beat/grid'
+import type { BeatChord, LineId, Section, SectionId, Song } from './schema'
 
 const DEFAULT_SECTION_BARS = 8
 
@@ -27,10 +23,11 @@ export function defaultSections(grid: Grid, frames: number, makeId: () => string
  */
 export function setGrid(song: Song, { grid, makeId, source = 'typed' }: { grid: Grid; makeId: () => string; source?: Source }): Song {
   const before = song.beat.grid
-  if (grid.tempoBpm === before.tempoBpm && grid.barOneFrame === before.barOneFrame && grid.beatsPerBar === before.beatsPerBar && source === song.beat.gridSource) return song
+  if (sameGrid(grid, before) && source === song.beat.gridSource) return song
   return produce(song, draft => {
     draft.beat.grid = grid
     draft.beat.gridSource = source
+    draft.beat.chords = moveChords(song.beat.chords, before, grid)
     if (song.sectionsAreDefault) {
       draft.sections = defaultSections(grid, song.beat.frames, makeId)
       return
@@ -50,30 +47,6 @@ export function setGrid(song: Song, { grid, makeId, source = 'typed' }: { grid: 
       }
     }
   })
-}
-
-/** Command: the key and the beat's own tuning. */
-export function setKey(song: Song, { key, tuningCents, source = 'typed' }: { key: Key | null; tuningCents?: number; source?: Source }): Song {
-  return produce(song, draft => {
-    draft.beat.key = key
-    draft.beat.keySource = source
-    if (tuningCents !== undefined) draft.beat.tuningCents = tuningCents
-  })
-}
-
-/** Command: what was found in the beat is taken where nothing was typed. */
-export function applyAnalysis(song: Song, { analysis, makeId }: { analysis: BeatAnalysis; makeId: () => string }): Song {
-  const tempo = analysis.tempo.readings[0]
-  const key = analysis.key.readings[0]
-  let next = song
-  if (tempo && song.beat.gridSource === 'unknown') next = setGrid(next, { grid: gridOfReading(tempo, analysis.tempo.beatsPerBar), makeId, source: 'found' })
-  if (key && song.beat.keySource === 'unknown') next = setKey(next, { key: key.key, tuningCents: analysis.key.tuningCents, source: 'found' })
-  return next
-}
-
-/** A tempo reading as a grid. */
-export function gridOfReading(reading: TempoReading, beatsPerBar: number): Grid {
-  return { tempoBpm: Math.round(reading.tempoBpm * 1_000) / 1_000, barOneFrame: secondsToFrames(reading.barOnes[0].seconds), beatsPerBar }
 }
 
 /** Command: another name for a section. */
@@ -148,6 +121,29 @@ export function setLineBeats(song: Song, { lineId, startBeat, beatCount }: { lin
       for (const line of section.lines) if (line.id === lineId) Object.assign(line, { startBeat, beatCount })
       section.lines.sort((a, b) => a.startBeat - b.startBeat)
     }
+  })
+}
+
+/** Command: a section that sounds like another takes a copy of its lines and its name with the next number; its own lines go. */
+export function copySectionInto(song: Song, { fromId, toId, makeId }: { fromId: SectionId; toId: SectionId; makeId: () => string }): Song {
+  const from = requireSection(song.sections, fromId)
+  const base = from.name.replace(/ \d+$/, '')
+  const taken = song.sections.filter(section => section.id !== toId && section.name.startsWith(`${base} `)).map(section => Number(section.name.slice(base.length + 1)) || 0)
+  return changeSections(song, sections => {
+    const to = requireSection(sections, toId)
+    const beats = to.barCount * song.beat.grid.beatsPerBar
+    to.name = `${base} ${Math.max(1, ...taken) + 1}`.slice(0, 120)
+    to.lines = from.lines.filter(line => line.startBeat < beats).map(line => ({ ...line, id: makeId() as LineId, beatCount: Math.min(line.beatCount, beats - line.startBeat) }))
+  })
+}
+
+/** Chords stay where they sound when beats are counted otherwise. */
+function moveChords(chords: BeatChord[], before: Grid, after: Grid): BeatChord[] {
+  const beatNow = (beat: number) => Math.round(beatAtFrame(after, frameOfBeat(before, beat)))
+  return chords.flatMap(chord => {
+    const startBeat = beatNow(chord.startBeat)
+    const beatCount = beatNow(chord.startBeat + chord.beatCount) - startBeat
+    return beatCount > 0 ? [{ ...chord, startBeat, beatCount }] : []
   })
 }
 

@@ -13,7 +13,7 @@ export const makeId = countingIds('t')
 /** 120 bpm, bar one at frame 0: a bar is 96 000 frames, a line 192 000. */
 export function smallSong(): Song {
   const bare = makeSong({ songId: 'song' as SongId, title: 'Test', assetId: 'beat' as AssetId, fileName: 'beat.wav', frames: 32 * 96_000, makeId })
-  const gridded = setGrid(bare, { grid: { tempoBpm: 120, barOneFrame: 0, beatsPerBar: 4 }, makeId })
+  const gridded = setGrid(bare, { grid: { tempoBpm: 120, barOneFrame: 0, beatsPerBar: 4, beatUnit: 'quarter', map: null }, makeId })
   return layTemplate(layLyrics(gridded, { lyrics: parseLyrics('[Verse]\none\ntwo\nthree\nfour\n\n[Hook]\nfive\nsix'), firstBar: 5, makeId }), { makeId })
 }
 

@@ -9,7 +9,8 @@ import { layLyrics, layWordlessLines } from './lay-lyrics'
 import { openSong } from './open'
 import { cutPasses } from './recording'
 import type { BeatAnalysis } from '../beat/analyse'
-import { applyAnalysis, joinSectionWithNext, moveSectionStart, renameSection, setGrid, setKey, splitSection } from './sections'
+import { applyAnalysis, setKey } from './beat-facts'
+import { joinSectionWithNext, moveSectionStart, renameSection, setGrid, splitSection } from './sections'
 import type { SectionId, Song, TakeId } from './schema'
 import { binnedTakes, lineState, placedLines, requireLayer } from './select'
 import { layerOf, lineRange, makeId, smallSong, withTakes } from './song.test-kit'
@@ -129,9 +130,11 @@ describe('sheet and grid', () => {
 
 describe('what was heard in the beat', () => {
   const analysis: BeatAnalysis = {
-    tempo: { beatsPerBar: 4, readings: [{ tempoBpm: 92.59981, barOnes: [{ seconds: 0.373, confidence: 0.9 }], confidence: 0.9 }] },
-    key: { readings: [{ key: { tonic: 'F', mode: 'minor' }, confidence: 0.7 }], tuningCents: 4, chroma: [] },
-    loudness: { integratedLufs: -14, samplePeakDbfs: -1, truePeakDbtp: -0.8 },
+    tempo: { readings: [{ tempoBpm: 92.59981, meter: [4, 4], beatsPerBar: 4, barOnes: [{ seconds: 0.373, confidence: 0.9 }], confidence: 0.9, meterConfidence: 1, swing: null, beats: null }] },
+    key: { readings: [{ key: { tonic: 'F', mode: 'minor' }, colour: null, confidence: 0.7 }], tuningCents: 4, chroma: [] },
+    chords: [],
+    sections: [],
+    level: { integratedLufs: -14, samplePeakDbfs: -1, truePeakDbtp: -0.8, clipped: [], channels: 'stereo', proposedGainDecibels: -4 },
   }
   const fresh: Song = { ...song, sectionsAreDefault: true, beat: { ...song.beat, gridSource: 'unknown', keySource: 'unknown', key: null } }
   test('is taken while nothing is known, and default blocks of eight bars are laid over it', () => {
@@ -142,7 +145,7 @@ describe('what was heard in the beat', () => {
   test('never overrides what was typed, and nothing heard changes nothing', () => {
     const typed = setKey(setGrid(fresh, { grid: { ...fresh.beat.grid, tempoBpm: 93 }, makeId }), { key: { tonic: 'G', mode: 'major' } })
     expect(applyAnalysis(typed, { analysis, makeId })).toBe(typed)
-    const silence = { ...analysis, tempo: { beatsPerBar: 4, readings: [] }, key: { readings: [], tuningCents: 0, chroma: [] } }
+    const silence = { ...analysis, tempo: { readings: [] }, key: { readings: [], tuningCents: 0, chroma: [] } }
     expect(applyAnalysis(fresh, { analysis: silence, makeId })).toBe(fresh)
   })
 })

@@ -7,19 +7,22 @@ import { BarLines } from '../../shared/bar-lines'
 import { Well } from '../../shared/parts'
 import { Playhead } from '../../shared/playhead'
 import { Ribbon } from '../../shared/ribbon'
+import { useWidth } from '../../shared/use-width'
 import { seek } from '../../song/live'
 import { useSong } from '../../song/song-store'
 import { usePeaks } from '../../song/sounds'
 import { select, useView } from '../../song/view-store'
+import { ChordLane } from './chord-lane'
 
 const MAX_ZOOM = 16
 const ZoomButton = chakra('button', { base: { p: 1, borderRadius: '8px', color: 'ink.soft', cursor: 'pointer', _hover: { color: 'ink' }, _disabled: { opacity: 0.4, cursor: 'default' } } })
 
-export function BeatRibbon() {
+export function BeatRibbon({ chosenChordBeat, onChooseChord }: { chosenChordBeat: number | null; onChooseChord: (startBeat: number | null) => void }) {
   const song = useSong(current => current)
   const peaks = usePeaks(song.beat.assetId)
   const [zoom, setZoom] = useState(1)
   const scroller = useRef<HTMLDivElement>(null)
+  const width = useWidth(scroller)
   const view = useMemo<FrameRange>(() => ({ startFrame: 0, endFrame: song.beat.frames }), [song.beat.frames])
   const zoomTo = (next: number) => {
     const element = scroller.current
@@ -40,7 +43,7 @@ export function BeatRibbon() {
       <Box ref={scroller} overflowX="auto" tabIndex={0} role="region" aria-label="The beat; scrolls sideways when zoomed">
         <Box width={`${zoom * 100}%`} position="relative">
           <SectionTabs view={view} />
-          <Box position="relative" height="150px" onClick={event => {
+          <Box position="relative" height="128px" onClick={event => {
             const box = event.currentTarget.getBoundingClientRect()
             seek(Math.round(((event.clientX - box.left) / box.width) * song.beat.frames))
           }}>
@@ -48,6 +51,7 @@ export function BeatRibbon() {
             <Ribbon peaks={peaks} originFrame={0} view={view} look="beat" label="The beat as a ribbon" position="absolute" inset="16px 0 0 0" />
             <Playhead view={view} />
           </Box>
+          <ChordLane view={view} chosenBeat={chosenChordBeat} onChoose={onChooseChord} width={zoom * width} />
         </Box>
       </Box>
     </Well>

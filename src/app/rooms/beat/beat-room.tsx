@@ -1,5 +1,6 @@
 /** Beat: how fast, in what key, where do things start? */
-import { Flex, Grid, Progress } from '@chakra-ui/react'
+import { Flex, Grid, Progress, Stack } from '@chakra-ui/react'
+import { useState } from 'react'
 import { useNavigate, useParams } from 'react-router'
 import { layTemplate } from '../../../core/layers/template'
 import { makeId } from '../../../storage/database'
@@ -8,7 +9,10 @@ import { Card, Notice, Pill, PrimaryButton, RoomHeading } from '../../shared/par
 import { currentSong, edit, useSong } from '../../song/song-store'
 import { useView } from '../../song/view-store'
 import { BeatRibbon } from './beat-ribbon'
+import { ChordEditor } from './chord-lane'
 import { KeyCard } from './key-card'
+import { Lens } from './lens'
+import { LevelCard } from './level-card'
 import { SectionEditor } from './section-editor'
 import { TempoCard } from './tempo-card'
 import { useBeatAnalysis } from './use-beat-analysis'
@@ -18,6 +22,8 @@ export function BeatRoom() {
   const hasLayers = useSong(song => song.layers.length > 0)
   const clicking = useView(state => state.clicking)
   const findings = useBeatAnalysis()
+  const [chordBeat, setChordBeat] = useState<number | null>(null)
+  const chord = beat.chords.find(entry => entry.startBeat === chordBeat)
   const navigate = useNavigate()
   const { songId } = useParams()
   const template = () => {
@@ -42,29 +48,35 @@ export function BeatRoom() {
       {findings.fraction !== null ? (
         <Card mb={3} py={2}>
           <Flex align="center" gap={4}>
-            Listening for tempo and key …
+            {findings.found.key ? 'Measuring its level …' : 'Listening for tempo, key, chords and sections …'}
             <Progress.Root flex="1" size="sm" value={Math.round(findings.fraction * 100)} aria-label="Listening to the beat">
               <Progress.Track bg="sunken" borderRadius="full">
                 <Progress.Range bg="brand" />
               </Progress.Track>
             </Progress.Root>
+            <Pill onClick={findings.cancel}>Stop listening</Pill>
           </Flex>
         </Card>
       ) : null}
       {findings.failed ? (
-        <Notice tone="warn" title="The beat could not be listened to.">
-          It plays all the same. Type tempo and key below. ({findings.failed})
+        <Notice tone="warn" title={findings.failed === 'cancelled' ? 'Listening was stopped.' : 'The beat could not be listened to.'}>
+          {findings.failed === 'cancelled' ? 'What was found so far is kept. ' : `It plays all the same. Type tempo and key below. (${findings.failed}) `}
+          <Pill onClick={findings.listenAgain}>Listen again</Pill>
         </Notice>
       ) : null}
       {findings.analysis && findings.analysis.tempo.readings.length === 0 ? (
         <Notice tone="warn" title="No tempo was found in this beat.">
-          There is no steady pulse to hear. Type the tempo, or tap it while it plays; recording works either way.
+          There is no pulse to hear. Type the tempo, or tap it while it plays; recording works either way.
         </Notice>
       ) : null}
-      <BeatRibbon />
-      <SectionEditor />
-      <Grid templateColumns="1fr 1fr" gap={4} mt={4}>
-        <TempoCard findings={findings} />
+      <BeatRibbon chosenChordBeat={chordBeat} onChooseChord={setChordBeat} />
+      {chord ? <ChordEditor chord={chord} onChoose={setChordBeat} /> : <SectionEditor findings={findings} />}
+      <Lens findings={findings} />
+      <Grid templateColumns="1fr 1fr" gap={4} mt={4} alignItems="start">
+        <Stack gap={4}>
+          <TempoCard findings={findings} />
+          <LevelCard findings={findings} />
+        </Stack>
         <KeyCard findings={findings} />
       </Grid>
     </>

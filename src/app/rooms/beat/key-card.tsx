@@ -1,55 +1,48 @@
-/** The key: what was found, the next candidates, the scale, and correction by hand. */
+/** The key: what was found, the next candidates, its notes as pictures and sounds, and correction by hand. */
 import { Box, Flex, NativeSelect, Text } from '@chakra-ui/react'
-import { Scale } from 'tonal'
-import { TONICS, type Key, type Mode, type Tonic } from '../../../core/beat/key'
-import { setKey } from '../../../core/song/sections'
-import { formatKey, formatNote } from '../../shared/format'
+import { Bar, BarChart, Cell, ResponsiveContainer, XAxis } from 'recharts'
+import { useState } from 'react'
+import { MODE_COLOURS, scaleSemitones, TONICS, type Key, type ModeColour, type Mode, type Tonic } from '../../../core/beat/key-names'
+import { chordTonesAt, droneTones, scaleTones } from '../../../core/beat/tones'
+import { setKey } from '../../../core/song/beat-facts'
+import { formatConfidence, formatKey, formatNote, formatPitchClass } from '../../shared/format'
 import { NumberField } from '../../shared/number-field'
 import { Card, CardTitle, Pill } from '../../shared/parts'
+import { ensureEngine } from '../../song/live'
 import { edit, useSong } from '../../song/song-store'
 import type { BeatFindings } from './use-beat-analysis'
 
+const COLOURS_OF: Record<Mode, ModeColour[]> = {
+  minor: MODE_COLOURS.filter(colour => ['dorian', 'harmonic minor', 'phrygian'].includes(colour)),
+  major: MODE_COLOURS.filter(colour => ['mixolydian', 'lydian'].includes(colour)),
+}
+
 export function KeyCard({ findings }: { findings: BeatFindings }) {
-  const { key, keySource, tuningCents } = useSong(song => song.beat)
-  const readings = findings.analysis?.key.readings ?? []
-  const keep = (next: Key, source: 'typed' | 'found') => edit(`set the key to ${formatKey(next)}`, song => setKey(song, { key: next, source }))
+  const { key, colour, keySource, tuningCents } = useSong(song => song.beat)
+  const found = findings.found.key
+  const readings = found?.readings ?? []
+  const keep = (next: Key, nextColour: ModeColour | null, source: 'typed' | 'found') => edit(`set the key to ${formatKey(next)}`, song => setKey(song, { key: next, colour: nextColour, source }))
   const matching = readings.find(reading => reading.key.tonic === key?.tonic && reading.key.mode === key.mode)
-  const notes = key ? Scale.get(`${key.tonic} ${key.mode}`).notes.map(formatNote) : []
   return (
     <Card>
       <Flex justify="space-between" align="baseline">
         <CardTitle>Key</CardTitle>
-        <Text color="ink.soft">{key === null ? 'not known yet' : keySource === 'typed' ? 'as you set it' : matching ? `heard, ${Math.round(matching.confidence * 100)} % sure` : 'heard'}</Text>
+        <Text color="ink.soft">{key === null ? 'not known yet' : keySource === 'typed' ? 'as you set it' : matching ? `heard, ${formatConfidence(matching.confidence)} sure` : 'heard'}</Text>
       </Flex>
       <Flex align="center" gap={2} mt={3} wrap="wrap">
-        <NativeSelect.Root size="sm" width="84px">
-          <NativeSelect.Field aria-label="Tonic" bg="card" borderColor="seamline" value={key?.tonic ?? ''} onChange={event => keep({ tonic: event.target.value as Tonic, mode: key?.mode ?? 'minor' }, 'typed')}>
-            {key === null ? <option value="">–</option> : null}
-            {TONICS.map(tonic => (
-              <option key={tonic} value={tonic}>
-                {formatNote(tonic)}
-              </option>
-            ))}
-          </NativeSelect.Field>
-          <NativeSelect.Indicator />
-        </NativeSelect.Root>
-        <NativeSelect.Root size="sm" width="104px">
-          <NativeSelect.Field aria-label="Mode" bg="card" borderColor="seamline" value={key?.mode ?? 'minor'} onChange={event => keep({ tonic: key?.tonic ?? 'C', mode: event.target.value as Mode }, 'typed')}>
-            <option value="minor">minor</option>
-            <option value="major">major</option>
-          </NativeSelect.Field>
-          <NativeSelect.Indicator />
-        </NativeSelect.Root>
+        <Choice label="Tonic" width="76px" value={key?.tonic ?? ''} onChoose={tonic => keep({ tonic: tonic as Tonic, mode: key?.mode ?? 'minor' }, colour, 'typed')} options={[...(key === null ? [['', '–']] : []), ...TONICS.map(tonic => [tonic, formatNote(tonic)])]} />
+        <Choice label="Mode" width="92px" value={key?.mode ?? 'minor'} onChoose={mode => keep({ tonic: key?.tonic ?? 'C', mode: mode as Mode }, null, 'typed')} options={[['minor', 'minor'], ['major', 'major']]} />
+        <Choice label="Colour of the mode" width="124px" value={colour ?? ''} onChoose={next => key && keep(key, (next || null) as ModeColour | null, 'typed')} options={[['', 'plain'], ...COLOURS_OF[key?.mode ?? 'minor'].map(entry => [entry, entry])]} />
         <Box>
-          tuned <NumberField label="Tuning of the beat" value={tuningCents} min={-50} max={50} digits={0} unit="cents" width="52px" onKeep={cents => edit('set the tuning', song => setKey(song, { key: song.beat.key, tuningCents: cents, source: song.beat.keySource }))} />
+          tuned <NumberField label="Tuning of the beat" value={tuningCents} min={-50} max={50} digits={0} unit="cents" width="44px" onKeep={cents => edit('set the tuning', song => setKey(song, { key: song.beat.key, colour: song.beat.colour, tuningCents: cents, source: song.beat.keySource }))} />
         </Box>
       </Flex>
       {readings.length > 0 ? (
         <Flex gap={2} mt={3} wrap="wrap" align="center">
           <Text color="ink.soft">Heard:</Text>
           {readings.map(reading => (
-            <Pill key={formatKey(reading.key)} chosen={reading === matching} onClick={() => keep(reading.key, 'found')}>
-              {formatKey(reading.key)} · {Math.round(reading.confidence * 100)} %
+            <Pill key={formatKey(reading.key)} chosen={reading === matching} onClick={() => keep(reading.key, reading.colour, 'found')}>
+              {formatKey(reading.key)} · {formatConfidence(reading.confidence)}
             </Pill>
           ))}
         </Flex>
@@ -58,11 +51,78 @@ export function KeyCard({ findings }: { findings: BeatFindings }) {
           No key was heard: there is nothing pitched in this beat. Choose one if you know it.
         </Text>
       ) : null}
-      {notes.length > 0 ? (
-        <Text mt={3} color="ink.soft">
-          Its notes: <Box as="span" color="ink">{notes.join('  ')}</Box>
-        </Text>
-      ) : null}
+      {key ? <KeyNotes keyOfBeat={key} colour={colour} chroma={found?.chroma ?? null} /> : null}
+      {key ? <HearKey keyOfBeat={key} colour={colour} tuningCents={tuningCents} /> : null}
     </Card>
+  )
+}
+
+function Choice({ label, width, value, options, onChoose }: { label: string; width: string; value: string; options: string[][]; onChoose: (value: string) => void }) {
+  return (
+    <NativeSelect.Root size="sm" width={width}>
+      <NativeSelect.Field aria-label={label} bg="card" borderColor="seamline" value={value} onChange={event => onChoose(event.target.value)}>
+        {options.map(([entry, text]) => (
+          <option key={entry} value={entry}>
+            {text}
+          </option>
+        ))}
+      </NativeSelect.Field>
+      <NativeSelect.Indicator />
+    </NativeSelect.Root>
+  )
+}
+
+/** How much of each note sounds in the beat, from the tonic up; those of the key in full colour. */
+function KeyNotes({ keyOfBeat, colour, chroma }: { keyOfBeat: Key; colour: ModeColour | null; chroma: number[] | null }) {
+  const tonic = TONICS.indexOf(keyOfBeat.tonic)
+  const scale = scaleSemitones(keyOfBeat.mode, colour)
+  const names = scale.map(step => formatPitchClass((tonic + step) % 12, keyOfBeat))
+  if (!chroma || chroma.every(value => value === 0)) {
+    return (
+      <Text mt={3} color="ink.soft">
+        Its notes: <Box as="span" color="ink">{names.join('  ')}</Box>
+      </Text>
+    )
+  }
+  const data = Array.from({ length: 12 }, (_, step) => ({ note: formatPitchClass((tonic + step) % 12, keyOfBeat), share: Math.round(1_000 * chroma[(tonic + step) % 12]!) / 10, inKey: scale.includes(step) }))
+  return (
+    <Box mt={3} role="img" aria-label={`Notes of the key: ${names.join(', ')}. Shares of the sound: ${data.map(({ note, share }) => `${note} ${share} percent`).join(', ')}`}>
+      <Box aria-hidden height="86px">
+        <ResponsiveContainer width="100%" height="100%">
+          <BarChart data={data} margin={{ top: 2, right: 0, bottom: 0, left: 0 }} barCategoryGap="18%" accessibilityLayer={false}>
+            <XAxis dataKey="note" interval={0} tickLine={false} axisLine={false} tick={{ fontSize: 12, fill: 'var(--chakra-colors-ink-soft)' }} height={20} />
+            <Bar dataKey="share" isAnimationActive={false} radius={[4, 4, 0, 0]}>
+              {data.map(({ note, inKey }) => (
+                <Cell key={note} fill={inKey ? 'var(--chakra-colors-brand)' : 'var(--chakra-colors-seamline)'} />
+              ))}
+            </Bar>
+          </BarChart>
+        </ResponsiveContainer>
+      </Box>
+    </Box>
+  )
+}
+
+type Sounding = 'scale' | 'chord' | 'drone'
+
+/** Sounds over the playing beat, at the beat's own tuning. */
+function HearKey({ keyOfBeat, colour, tuningCents }: { keyOfBeat: Key; colour: ModeColour | null; tuningCents: number }) {
+  const [held, setHeld] = useState(false)
+  const hear = async (what: Sounding | null) => {
+    const engine = await ensureEngine()
+    const tonic = TONICS.indexOf(keyOfBeat.tonic)
+    const scale = scaleSemitones(keyOfBeat.mode, colour)
+    setHeld(what === 'drone')
+    await engine?.playBeside(what === null ? null : what === 'scale' ? scaleTones(tonic, scale, tuningCents) : what === 'chord' ? chordTonesAt([0, keyOfBeat.mode === 'major' ? 4 : 3, 7].map(step => (tonic + step) % 12), tuningCents) : droneTones(tonic, tuningCents), what === 'drone')
+  }
+  return (
+    <Flex align="center" gap={2} mt={2} wrap="wrap">
+      <Text color="ink.soft">Hear:</Text>
+      <Pill onClick={() => void hear('scale')}>the scale</Pill>
+      <Pill onClick={() => void hear('chord')}>its chord</Pill>
+      <Pill chosen={held} onClick={() => void hear(held ? null : 'drone')}>
+        {held ? 'stop the drone' : 'a drone'}
+      </Pill>
+    </Flex>
   )
 }

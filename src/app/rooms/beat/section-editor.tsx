@@ -2,24 +2,27 @@
 import { Box, Flex, Input } from '@chakra-ui/react'
 import { useState } from 'react'
 import { barAtFrame } from '../../../core/beat/grid'
-import { joinSectionWithNext, moveSectionStart, rangeOfSectionStart, renameSection, splitSection } from '../../../core/song/sections'
+import { copySectionInto, joinSectionWithNext, moveSectionStart, rangeOfSectionStart, renameSection, splitSection } from '../../../core/song/sections'
 import type { Section, SectionId } from '../../../core/song/schema'
 import { makeId } from '../../../storage/database'
 import { NumberField } from '../../shared/number-field'
 import { Card, Pill } from '../../shared/parts'
 import { edit, useSong } from '../../song/song-store'
 import { select, useView } from '../../song/view-store'
+import { HeardAgain } from './level-card'
+import type { BeatFindings } from './use-beat-analysis'
 
-export function SectionEditor() {
+export function SectionEditor({ findings }: { findings: BeatFindings }) {
   const song = useSong(current => current)
   const selection = useView(state => state.selection)
   const cursorBar = barAtFrame(song.beat.grid, useView(state => state.cursorFrame))
   const section = selection.kind === 'section' ? song.sections.find(entry => entry.id === selection.sectionId) : undefined
   if (!section) {
     return (
-      <Box color="ink.soft" mt={2} minH="46px">
-        Choose a section above the ribbon to rename, move, split or join it.
-      </Box>
+      <Flex color="ink.soft" mt={2} minH="38px" align="center">
+        Choose a section to rename, move, split or join it, a chord to change it.
+        <HeardAgain findings={findings} />
+      </Flex>
     )
   }
   const { id, startBar, barCount } = section
@@ -27,6 +30,8 @@ export function SectionEditor() {
   const inside = cursorBar > startBar && cursorBar < startBar + barCount
   const splitBar = inside ? cursorBar : startBar + Math.ceil(barCount / 2)
   const moveRange = rangeOfSectionStart(song, id)
+  // Words are copied from the last section before it that has some.
+  const twin = section.lines.length === 0 ? song.sections.filter(entry => entry.startBar < startBar && entry.lines.length > 0).at(-1) : undefined
   return (
     <Card mt={3} py={2} px={4}>
       <Flex align="center" gap={3} wrap="wrap">
@@ -45,6 +50,7 @@ export function SectionEditor() {
           <Pill disabled={isLast} onClick={() => edit(`join ${section.name} with the next`, current => joinSectionWithNext(current, { sectionId: id }))}>
             Join with the next
           </Pill>
+          {twin ? <Pill onClick={() => edit(`copy ${twin.name} into ${section.name}`, current => copySectionInto(current, { fromId: twin.id, toId: id, makeId }))}>Copy {twin.name} into it</Pill> : null}
           <Pill onClick={() => select(song, { kind: 'song' })}>Done</Pill>
         </Flex>
       </Flex>

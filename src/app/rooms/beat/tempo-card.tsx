@@ -1,82 +1,119 @@
-/** Tempo and bar one: what was found, the next candidates, and every way to correct them. */
-import { Box, Flex, Text } from '@chakra-ui/react'
+/** Tempo and metre: what was found, the next candidates, and every way to correct them. */
+import { Box, Flex, NativeSelect, Text } from '@chakra-ui/react'
 import { useState } from 'react'
-import { framesToSeconds, secondsToFrames } from '../../../core/audio/frames'
-import { frameOfBeat, TEMPO_RANGE_BPM, type Grid } from '../../../core/beat/grid'
+import { formatMeter, TEMPO_RANGE_BPM, withDoubledTempo, withHalvedTempo, withTempo, type Grid } from '../../../core/beat/grid'
+import type { TempoReading, TempoWish } from '../../../core/beat/tempo'
 import { MINIMUM_TAPS, tempoFromTaps } from '../../../core/beat/tap'
-import { gridOfReading, setGrid } from '../../../core/song/sections'
+import { gridOfReading } from '../../../core/song/beat-facts'
+import { setGrid } from '../../../core/song/sections'
 import { makeId } from '../../../storage/database'
-import { formatTempo } from '../../shared/format'
+import { formatConfidence, formatTempo } from '../../shared/format'
 import { NumberField } from '../../shared/number-field'
 import { Card, CardTitle, Pill } from '../../shared/parts'
-import { playheadFrame } from '../../song/live'
 import { edit, useSong } from '../../song/song-store'
-import type { BeatFindings } from './use-beat-analysis'
+import { useWishedTempo, type BeatFindings } from './use-beat-analysis'
 
-const clampTempo = (bpm: number) => Math.max(TEMPO_RANGE_BPM.min, Math.min(TEMPO_RANGE_BPM.max, bpm))
+const METERS: { label: string; meter: Pick<Grid, 'beatsPerBar' | 'beatUnit'> }[] = [2, 3, 4, 5, 6, 7]
+  .map((beatsPerBar): Pick<Grid, 'beatsPerBar' | 'beatUnit'> => ({ beatsPerBar, beatUnit: 'quarter' }))
+  .concat([2, 3, 4].map(beatsPerBar => ({ beatsPerBar, beatUnit: 'dotted-quarter' })))
+  .map(meter => ({ label: formatMeter(meter), meter }))
+
+export function keepGrid(label: string, change: (grid: Grid) => Grid): void {
+  edit(label, song => setGrid(song, { grid: change(song.beat.grid), makeId }))
+}
 
 export function TempoCard({ findings }: { findings: BeatFindings }) {
   const { grid, gridSource } = useSong(song => song.beat)
-  const readings = findings.analysis?.tempo.readings ?? []
-  const keep = (label: string, next: Partial<Grid>) => edit(label, song => setGrid(song, { grid: { ...song.beat.grid, ...next }, makeId }))
+  const [range, setRange] = useState<TempoWish['range'] | null>(null)
+  const inRange = useWishedTempo(range ? { range } : null)
+  const heard = findings.found.tempo?.readings ?? []
+  const readings = inRange.data?.readings ?? heard
   const matching = readings.find(reading => Math.abs(reading.tempoBpm / grid.tempoBpm - 1) < 0.001)
-  const barOnes = matching?.barOnes ?? []
+  const keepTempo = (label: string, tempoBpm: number) => keepGrid(label, current => withTempo(current, tempoBpm))
   return (
     <Card>
       <Flex justify="space-between" align="baseline">
-        <CardTitle>Tempo and bar one</CardTitle>
-        <Text color="ink.soft">
-          {gridSource === 'unknown' ? 'not known yet' : gridSource === 'typed' ? 'as you set it' : matching ? `heard, ${Math.round(matching.confidence * 100)} % sure` : 'heard'}
-        </Text>
+        <CardTitle>Tempo</CardTitle>
+        <Text color="ink.soft">{gridSource === 'unknown' ? 'not known yet' : gridSource === 'typed' ? 'as you set it' : matching ? `heard, ${formatConfidence(matching.confidence)} sure` : 'heard'}</Text>
       </Flex>
       <Flex align="center" gap={2} mt={3} wrap="wrap">
-        <NumberField label="Tempo" value={grid.tempoBpm} min={TEMPO_RANGE_BPM.min} max={TEMPO_RANGE_BPM.max} digits={3} unit="bpm" width="84px" onKeep={tempoBpm => keep(`set the tempo to ${formatTempo(tempoBpm)}`, { tempoBpm })} />
-        <Pill onClick={() => keep('halve the tempo', { tempoBpm: clampTempo(grid.tempoBpm / 2) })}>Halve</Pill>
-        <Pill onClick={() => keep('double the tempo', { tempoBpm: clampTempo(grid.tempoBpm * 2) })}>Double</Pill>
-        <TapButton onTempo={tempoBpm => keep(`tap the tempo ${formatTempo(tempoBpm)}`, { tempoBpm: clampTempo(tempoBpm) })} />
+        <NumberField label="Tempo" value={grid.tempoBpm} min={TEMPO_RANGE_BPM.min} max={TEMPO_RANGE_BPM.max} digits={3} unit="bpm" width="76px" onKeep={tempoBpm => keepTempo(`set the tempo to ${formatTempo(tempoBpm)}`, tempoBpm)} />
+        <Pill disabled={grid.tempoBpm / 2 < TEMPO_RANGE_BPM.min} onClick={() => keepGrid('halve the tempo', withHalvedTempo)}>
+          Halve
+        </Pill>
+        <Pill disabled={grid.tempoBpm * 2 > TEMPO_RANGE_BPM.max} onClick={() => keepGrid('double the tempo', withDoubledTempo)}>
+          Double
+        </Pill>
+        <TapButton onTempo={tempoBpm => keepTempo(`tap the tempo ${formatTempo(tempoBpm)}`, tempoBpm)} />
+        <NativeSelect.Root size="sm" width="76px">
+          <NativeSelect.Field aria-label="Metre" bg="card" borderColor="seamline" value={formatMeter(grid)} onChange={event => keepGrid(`set the metre to ${event.target.value}`, current => ({ ...current, ...METERS.find(({ label }) => label === event.target.value)!.meter }))}>
+            {METERS.some(({ label }) => label === formatMeter(grid)) ? null : <option>{formatMeter(grid)}</option>}
+            {METERS.map(({ label }) => (
+              <option key={label}>{label}</option>
+            ))}
+          </NativeSelect.Field>
+          <NativeSelect.Indicator />
+        </NativeSelect.Root>
       </Flex>
       {readings.length > 0 ? (
         <Flex gap={2} mt={3} wrap="wrap" align="center">
           <Text color="ink.soft">Heard:</Text>
           {readings.map(reading => (
-            <Pill
-              key={reading.tempoBpm}
-              chosen={reading === matching}
-              onClick={() => edit(`take ${formatTempo(Math.round(reading.tempoBpm * 100) / 100)} bpm`, song => setGrid(song, { grid: gridOfReading(reading, song.beat.grid.beatsPerBar), makeId, source: 'found' }))}
-            >
-              {formatTempo(Math.round(reading.tempoBpm * 100) / 100)} · {Math.round(reading.confidence * 100)} %
+            <Pill key={reading.tempoBpm} chosen={reading === matching} onClick={() => edit(`take ${shortTempo(reading)} bpm`, song => setGrid(song, { grid: gridOfReading(reading), makeId, source: 'found' }))}>
+              {shortTempo(reading)}
+              {reading.meter.join() === '4,4' ? '' : ` in ${reading.meter.join('/')}`} · {formatConfidence(reading.confidence)}
             </Pill>
           ))}
         </Flex>
       ) : null}
-      {barOnes.length > 0 ? (
-        <Flex gap={2} mt={2} wrap="wrap" align="center">
-          <Text color="ink.soft">Bar one:</Text>
-          {barOnes.map(reading => {
-            const frame = secondsToFrames(reading.seconds)
-            return (
-              <Pill key={reading.seconds} chosen={Math.abs(frame - grid.barOneFrame) < 480} onClick={() => keep('take another bar one', { barOneFrame: frame })}>
-                {reading.seconds.toFixed(2)} s · {Math.round(reading.confidence * 100)} %
-              </Pill>
-            )
-          })}
-        </Flex>
-      ) : null}
-      <Flex align="center" gap={2} mt={3} wrap="wrap">
-        <Box>
-          Bar one at <NumberField label="Bar one" value={framesToSeconds(grid.barOneFrame)} min={-30} max={600} digits={3} unit="s" width="76px" onKeep={seconds => keep('move bar one', { barOneFrame: secondsToFrames(seconds) })} />
-        </Box>
-        <Pill onClick={() => keep('nudge bar one 5 ms earlier', { barOneFrame: grid.barOneFrame - 240 })}>5 ms earlier</Pill>
-        <Pill onClick={() => keep('nudge bar one 5 ms later', { barOneFrame: grid.barOneFrame + 240 })}>5 ms later</Pill>
-        <Pill onClick={() => keep('move bar one by a beat', { barOneFrame: frameOfBeat(grid, 1) })}>One beat later</Pill>
-        <Pill onClick={() => keep('set bar one here', { barOneFrame: Math.round(playheadFrame()) })} title="Where the playhead stands">
-          Bar one is here
-        </Pill>
-        <Box>
-          <NumberField label="Beats in a bar" value={grid.beatsPerBar} min={1} max={12} digits={0} width="44px" onKeep={beats => keep('set the beats in a bar', { beatsPerBar: Math.round(beats) })} /> beats a bar
-        </Box>
-      </Flex>
+      <TempoNotes readings={readings} matching={matching ?? null} grid={grid} typed={gridSource === 'typed'} />
+      <RangeLine range={range} busy={inRange.isFetching} empty={inRange.data?.readings.length === 0} onRange={setRange} />
     </Card>
+  )
+}
+
+function shortTempo(reading: TempoReading): string {
+  return formatTempo(Math.round(reading.tempoBpm * 100) / 100)
+}
+
+/** What is worth knowing beside the number: a typed tempo the beat does not keep, a tempo that drifts, swing. */
+function TempoNotes({ readings, matching, grid, typed }: { readings: TempoReading[]; matching: TempoReading | null; grid: Grid; typed: boolean }) {
+  const near = readings.flatMap(reading => [0.5, 1, 2].map(factor => reading.tempoBpm * factor)).find(bpm => Math.abs(bpm / grid.tempoBpm - 1) < 0.03)
+  const off = near ? near / grid.tempoBpm - 1 : 0
+  const notes = [
+    typed && near && Math.abs(off) > 0.002 ? `The beat itself runs at ${formatTempo(Math.round(near * 100) / 100)} bpm, ${Math.abs(off * 100).toFixed(1)} % ${off > 0 ? 'faster' : 'slower'} than you typed.` : null,
+    grid.map ? 'The tempo drifts; the bars follow it.' : null,
+    matching?.swing ? `Swings: every second of the ${matching.swing.unit} comes at ${Math.round(matching.swing.ratio * 100)} % of the pair.` : null,
+  ].filter(note => note !== null)
+  return notes.length > 0 ? (
+    <Text mt={2} color="ink.soft">
+      {notes.join(' ')}
+    </Text>
+  ) : null
+}
+
+interface RangeLineProps {
+  range: TempoWish['range'] | null
+  busy: boolean
+  empty: boolean
+  onRange: (range: TempoWish['range'] | null) => void
+}
+
+/** Readings may be steered into a range. */
+function RangeLine({ range, busy, empty, onRange }: RangeLineProps) {
+  const [limits, setLimits] = useState({ minBpm: 70, maxBpm: 140 })
+  return (
+    <Flex align="center" gap={2} mt={3} wrap="wrap" color="ink.soft">
+      <Box>
+        Look between <NumberField label="Slowest" value={limits.minBpm} min={TEMPO_RANGE_BPM.min} max={limits.maxBpm - 1} digits={0} width="44px" onKeep={minBpm => setLimits({ ...limits, minBpm })} /> and{' '}
+        <NumberField label="Fastest" value={limits.maxBpm} min={limits.minBpm + 1} max={TEMPO_RANGE_BPM.max} digits={0} unit="bpm" width="44px" onKeep={maxBpm => setLimits({ ...limits, maxBpm })} />
+      </Box>
+      <Pill disabled={busy} onClick={() => onRange(limits)}>
+        {busy ? 'Listening …' : 'Look'}
+      </Pill>
+      {range && !busy ? <Pill onClick={() => onRange(null)}>Any tempo again</Pill> : null}
+      {range && empty && !busy ? <Text>Nothing is heard there.</Text> : null}
+    </Flex>
   )
 }
 
@@ -98,7 +135,7 @@ function TapButton({ onTempo }: { onTempo: (tempoBpm: number) => void }) {
       {tapped ? (
         <Pill
           onClick={() => {
-            onTempo(Math.round(tapped.tempoBpm * 10) / 10)
+            onTempo(Math.max(TEMPO_RANGE_BPM.min, Math.min(TEMPO_RANGE_BPM.max, Math.round(tapped.tempoBpm * 10) / 10)))
             setTaps([])
           }}
         >

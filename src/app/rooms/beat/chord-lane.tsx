@@ -1,0 +1,122 @@
+/** The chords under the bars, one chip each, and the row that changes the chosen one. */
+import { Box, chakra, Flex, NativeSelect, Text } from '@chakra-ui/react'
+import { CHORD_QUALITIES, chordTones, type ChordQuality } from '../../../core/beat/chord-names'
+import { frameOfBeat } from '../../../core/beat/grid'
+import { TONICS } from '../../../core/beat/key-names'
+import { chordTonesAt } from '../../../core/beat/tones'
+import { setChord } from '../../../core/song/beat-facts'
+import type { BeatChord } from '../../../core/song/schema'
+import type { FrameRange } from '../../../core/song/select'
+import { formatChord, formatNote, formatPitchClass } from '../../shared/format'
+import { NumberField } from '../../shared/number-field'
+import { Card, Pill } from '../../shared/parts'
+import { ensureEngine } from '../../song/live'
+import { edit, useSong } from '../../song/song-store'
+
+interface ChordLaneProps {
+  view: FrameRange
+  chosenBeat: number | null
+  onChoose: (startBeat: number | null) => void
+  /** Of the lane, in pixels. */
+  width: number
+}
+
+const LETTER_PIXELS = 7
+
+/** The whole name, only its root, or nothing, as there is room. */
+function shortened(name: string, root: string, pixels: number): string {
+  const fits = (text: string) => text.length * LETTER_PIXELS + 6 <= pixels
+  return fits(name) ? name : fits(root) ? root : ''
+}
+
+export function ChordLane({ view, chosenBeat, onChoose, width }: ChordLaneProps) {
+  const { grid, chords, key } = useSong(song => song.beat)
+  const length = view.endFrame - view.startFrame
+  return (
+    <Box position="relative" height="26px" mt="2px" role="group" aria-label="Chords">
+      {chords.map(chord => {
+        const from = frameOfBeat(grid, chord.startBeat)
+        const to = frameOfBeat(grid, chord.startBeat + chord.beatCount)
+        const chosen = chord.startBeat === chosenBeat
+        return (
+          <chakra.button
+            key={chord.startBeat}
+            aria-pressed={chosen}
+            aria-label={`${formatChord(chord, key)} from beat ${chord.startBeat + 1}`}
+            title={formatChord(chord, key)}
+            onClick={() => onChoose(chosen ? null : chord.startBeat)}
+            position="absolute"
+            top="1px"
+            bottom="1px"
+            left={`${((from - view.startFrame) / length) * 100}%`}
+            width={`max(6px, calc(${((to - from) / length) * 100}% - 2px))`}
+            bg={chosen ? 'brand' : 'card'}
+            color={chosen ? 'brand.ink' : 'ink'}
+            borderRadius="6px"
+            fontSize="11px"
+            px="3px"
+            overflow="hidden"
+            whiteSpace="nowrap"
+            textAlign="left"
+            cursor="pointer"
+          >
+            {shortened(formatChord(chord, key), formatPitchClass(chord.root, key), ((to - from) / length) * width)}
+          </chakra.button>
+        )
+      })}
+    </Box>
+  )
+}
+
+/** Root, quality and length of the chosen chord, and the notes that fit it. */
+export function ChordEditor({ chord, onChoose }: { chord: BeatChord; onChoose: (startBeat: number | null) => void }) {
+  const { tuningCents, key } = useSong(song => song.beat)
+  const keep = (next: Partial<BeatChord>) => {
+    const changed = { ...chord, ...next }
+    edit(`set a chord to ${formatChord(changed, key)}`, song => setChord(song, { startBeat: chord.startBeat, beatCount: changed.beatCount, chord: changed }))
+  }
+  const tones = chordTones(chord)
+  const hear = async () => (await ensureEngine())?.playBeside(chordTonesAt(tones, tuningCents))
+  return (
+    <Card mt={3} py={2} px={4}>
+      <Flex align="center" gap={3} wrap="wrap">
+        <NativeSelect.Root size="sm" width="70px">
+          <NativeSelect.Field aria-label="Root of the chord" bg="card" borderColor="seamline" value={chord.root} onChange={event => keep({ root: Number(event.target.value) })}>
+            {TONICS.map((tonic, root) => (
+              <option key={tonic} value={root}>
+                {formatNote(tonic)}
+              </option>
+            ))}
+          </NativeSelect.Field>
+          <NativeSelect.Indicator />
+        </NativeSelect.Root>
+        <NativeSelect.Root size="sm" width="138px">
+          <NativeSelect.Field aria-label="Kind of chord" bg="card" borderColor="seamline" value={chord.quality} onChange={event => keep({ quality: event.target.value as ChordQuality })}>
+            {CHORD_QUALITIES.map(quality => (
+              <option key={quality}>{quality}</option>
+            ))}
+          </NativeSelect.Field>
+          <NativeSelect.Indicator />
+        </NativeSelect.Root>
+        <Box>
+          for <NumberField label="Length of the chord" value={chord.beatCount} min={1} max={64} digits={0} unit="beats" width="40px" onKeep={beats => keep({ beatCount: Math.round(beats) })} />
+        </Box>
+        <Text color="ink.soft">
+          Sits well on it: <Box as="span" color="ink">{tones.map(tone => formatPitchClass(tone, key)).join('  ')}</Box>
+        </Text>
+        <Flex gap={2} ml="auto">
+          <Pill onClick={() => void hear()}>Hear it</Pill>
+          <Pill
+            onClick={() => {
+              edit('take a chord away', song => setChord(song, { startBeat: chord.startBeat, beatCount: chord.beatCount, chord: null }))
+              onChoose(null)
+            }}
+          >
+            No chord here
+          </Pill>
+          <Pill onClick={() => onChoose(null)}>Done</Pill>
+        </Flex>
+      </Flex>
+    </Card>
+  )
+}

@@ -1,0 +1,83 @@
+/** Commands on what is known of the beat: what was heard in it, its key, its chords. */
+import { produce } from 'immer'
+import { secondsToFrames } from '../audio/frames'
+import type { BeatAnalysis } from '../beat/analyse'
+import type { ChordSpan } from '../beat/chords'
+import type { Grid } from '../beat/grid'
+import type { Key, ModeColour } from '../beat/key-names'
+import type { ProposedSection } from '../beat/shape'
+import type { TempoReading } from '../beat/tempo'
+import type { BeatChord, SectionId, Song } from './schema'
+import { setGrid } from './sections'
+
+type Source = Song['beat']['gridSource']
+
+/** Command: the key, its colour and the beat's own tuning. A key that is typed has no colour unless it is given. */
+export function setKey(song: Song, { key, colour = null, tuningCents, source = 'typed' }: { key: Key | null; colour?: ModeColour | null; tuningCents?: number; source?: Source }): Song {
+  return produce(song, draft => {
+    draft.beat.key = key
+    draft.beat.colour = key && colour
+    draft.beat.keySource = source
+    if (tuningCents !== undefined) draft.beat.tuningCents = tuningCents
+  })
+}
+
+/** Command: what was found in the beat is taken where nothing was typed. */
+export function applyAnalysis(song: Song, { analysis, makeId }: { analysis: Partial<BeatAnalysis>; makeId: () => string }): Song {
+  const tempo = analysis.tempo?.readings[0]
+  const key = analysis.key?.readings[0]
+  let next = song
+  if (tempo && song.beat.gridSource === 'unknown') {
+    next = setGrid(next, { grid: gridOfReading(tempo), makeId, source: 'found' })
+    if (analysis.chords && next.beat.chords.length === 0) next = layFoundChords(next, { chords: analysis.chords })
+    if (analysis.sections && analysis.sections.length > 1 && next.sectionsAreDefault) next = layFoundSections(next, { proposed: analysis.sections, makeId })
+  }
+  if (key && analysis.key && song.beat.keySource === 'unknown') next = setKey(next, { key: key.key, colour: key.colour, tuningCents: analysis.key.tuningCents, source: 'found' })
+  return next
+}
+
+/** A tempo reading as a grid. @param barOne Which of its bar ones; the likeliest unless another is given. */
+export function gridOfReading({ tempoBpm, beatsPerBar, meter, barOnes, beats }: TempoReading, barOne = barOnes[0]): Grid {
+  const barOneFrame = secondsToFrames(barOne.seconds)
+  const grid: Grid = { tempoBpm: Math.round(tempoBpm * 1_000) / 1_000, barOneFrame, beatsPerBar, beatUnit: meter[1] === 8 ? 'dotted-quarter' : 'quarter', map: null }
+  if (!beats || beats.length < 2) return grid
+  const frames = beats.map(secondsToFrames)
+  const nearest = frames.reduce((best, frame, i) => (Math.abs(frame - barOneFrame) < Math.abs(frames[best] - barOneFrame) ? i : best), 0)
+  return { ...grid, barOneFrame: frames[nearest], map: { firstBeat: nearest === 0 ? 0 : -nearest, frames } }
+}
+
+/** Command: the sections that were heard, in place of those there are; their lines go. They count as untouched until one is changed. */
+export function layFoundSections(song: Song, { proposed, makeId }: { proposed: ProposedSection[]; makeId: () => string }): Song {
+  return produce(song, draft => {
+    draft.sections = proposed.map(({ name, startBar, barCount }) => ({ id: makeId() as SectionId, name, startBar, barCount, lines: [] }))
+    draft.sectionsAreDefault = true
+  })
+}
+
+/** Command: the chords that were heard, in place of those there are. */
+export function layFoundChords(song: Song, { chords }: { chords: ChordSpan[] }): Song {
+  return produce(song, draft => {
+    draft.beat.chords = chords.flatMap(({ startBeat, beatCount, chord }) => (chord ? [{ startBeat, beatCount, ...chord }] : []))
+  })
+}
+
+/** Command: another chord, or none, over some beats; what lay there is cut to fit beside it. */
+export function setChord(song: Song, { startBeat, beatCount, chord }: { startBeat: number; beatCount: number; chord: Pick<BeatChord, 'root' | 'quality'> | null }): Song {
+  const endBeat = startBeat + beatCount
+  return produce(song, draft => {
+    const beside = song.beat.chords.flatMap(other => {
+      const otherEnd = other.startBeat + other.beatCount
+      if (otherEnd <= startBeat || other.startBeat >= endBeat) return [other]
+      return [
+        { ...other, beatCount: startBeat - other.startBeat },
+        { ...other, startBeat: endBeat, beatCount: otherEnd - endBeat },
+      ].filter(part => part.beatCount > 0)
+    })
+    draft.beat.chords = [...beside, ...(chord ? [{ startBeat, beatCount, root: chord.root, quality: chord.quality }] : [])].sort((a, b) => a.startBeat - b.startBeat)
+  })
+}
+
+/** The chord that sounds at a beat; null if none does. */
+export function chordAtBeat(song: Song, beat: number): BeatChord | null {
+  return song.beat.chords.find(chord => beat >= chord.startBeat && beat < chord.startBeat + chord.beatCount) ?? null
+}
