@@ -28,9 +28,8 @@ for (let seed = from; seed < to; seed++) {
   const keys = keyEvidence(heard.features.pitches, null)
   writeFileSync(join(folder, `${seed}.f32`), Buffer.concat([...ordered.map(({ reading }) => reading.evidence), ...keys].map(values => Buffer.from(values.buffer, values.byteOffset, values.byteLength))))
   const tempoFound = heard.readings.some(reading => Math.abs(reading.tempoBpm / composition.truth.tempoBpm - 1) < 0.01)
-  const { beats: _, ...truth } = composition.truth
   writeFileSync(join(folder, `${seed}.json`), JSON.stringify({
-    seed, truth, fours: fours.length, threes: threes.length, keys: keys.length, keyInputs: keys[0].length,
+    seed, truth: { ...composition.truth, beats: undefined }, fours: fours.length, threes: threes.length, keys: keys.length, keyInputs: keys[0].length,
     tempoFound, drift: heard.drift, tuning: heard.features.pitches.tuningCents, tonality: heard.features.pitches.tonality,
     readings: ordered.map(({ reading, i }) => ({ bpm: reading.tempoBpm, meter: reading.meter, bar: reading.barOneHop, right: right[i].right, phase: right[i].phaseMs })),
   }))

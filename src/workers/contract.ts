@@ -1,6 +1,8 @@
 /** The jobs that run in workers, and what they answer. Types only. */
 import type { BeatAnalysis } from '../core/beat/analyse'
+import type { BeatMatch } from '../core/beat/match'
 import type { TempoWish } from '../core/beat/tempo'
+import type { TreatmentOptions } from '../core/beat/treatments'
 import type { DeliveryReport } from '../core/files/delivery'
 import type { ImportedSound, ImportSoundResult } from '../core/files/import-sound'
 import type { ReadSongFileResult } from '../core/files/song-file'
@@ -22,6 +24,12 @@ export interface Jobs {
   importBeat(options: { file: File; assetId: AssetId; acceptCutShort: boolean }, onProgress: OnProgress): Promise<ImportBeatResult>
   /** What is heard in a stored beat, told as it is found; from the cache if it is known. */
   analyseBeat(options: { assetId: AssetId; wish?: TempoWish }, onProgress: OnProgress<Partial<BeatAnalysis>>): Promise<BeatAnalysis>
+  /** Renders a treatment of a stretch of a stored beat into a new asset, which has the stretch's length. */
+  treatBeat(options: { beatAssetId: AssetId; assetId: AssetId; startFrame: number; endFrame: number; treatment: TreatmentOptions }, onProgress: OnProgress): Promise<void>
+  /** For each piece of the beat, how many frames later in the file it should begin so that the joins run on. */
+  alignJoins(options: { beat: Song['beat'] }, onProgress: OnProgress): Promise<number[]>
+  /** Where an old beat lies in a new file of it. */
+  matchBeats(options: { before: AssetId; after: AssetId }, onProgress: OnProgress): Promise<BeatMatch>
   /** A plan as a 24-bit WAV file. */
   deliver(options: { plan: MixPlan; sampleRateHz: 44_100 | 48_000 }, onProgress: OnProgress): Promise<DeliverResult>
   /** The whole song as one zip. */

@@ -2,11 +2,16 @@
 import { expose, transfer } from 'comlink'
 import { z } from 'zod'
 import { analyseBeat, BEAT_ANALYSIS_VERSION, type BeatAnalysis } from '../core/beat/analyse'
+import { mixToMono, type Planar } from '../core/audio/frames'
+import { bestJoinShift, matchBeats, MAX_JOIN_SHIFT_FRAMES } from '../core/beat/match'
+import { treat } from '../core/beat/treatments'
 import type { ByteSource } from '../core/files/byte-source'
 import { renderDelivery } from '../core/files/delivery'
 import { importSound } from '../core/files/import-sound'
 import { assetsOfSong, DamagedSoundError, readSongFile, writeSongFile } from '../core/files/song-file'
 import { LoudnessMeter } from '../core/loudness/loudness'
+import { JOIN_FRAMES } from '../core/mix/beat-spans'
+import { CHUNK_FRAMES, cutIntoChunks } from '../core/mix/chunk-window'
 import { renderOffline } from '../core/mix/render-offline'
 import { scoreOfSheet } from '../core/rehearsal/score'
 import { sing } from '../core/rehearsal/sing'
@@ -46,6 +51,33 @@ const jobs: Jobs = {
     const analyse = async () => analyseBeat(await loadWhole(assetId), { onProgress, ...(wish ? { wish } : {}) })
     // An answer to a wish is not worth keeping.
     return wish ? analyse() : cachedAnalysis(assetId, 'beat', BEAT_ANALYSIS_VERSION, z.custom<BeatAnalysis>(value => typeof value === 'object' && value !== null && 'tempo' in value), analyse)
+  },
+
+  async treatBeat({ beatAssetId, assetId, startFrame, endFrame, treatment }, onProgress) {
+    const stretch = await readStretch(beatAssetId, startFrame, endFrame)
+    onProgress(0.3)
+    const treated = treat(stretch, treatment)
+    const writer = await AssetWriter.create(assetId, treated.length)
+    for (const chunk of cutIntoChunks(treated)) await writer.push(chunk)
+    await writer.finish()
+  },
+
+  async alignJoins({ beat }) {
+    const shifts = beat.pieces.map(() => 0)
+    for (let i = 1; i < beat.pieces.length; i++) {
+      const [before, piece] = [beat.pieces[i - 1]!, beat.pieces[i]!]
+      const leaves = before.sourceFrame + before.frames
+      if (before.muted || piece.muted || leaves === piece.sourceFrame) continue
+      const half = JOIN_FRAMES / 2
+      const outgoing = mixToMono(await readStretch(beat.assetId, leaves - half, leaves + half))
+      const incoming = mixToMono(await readStretch(beat.assetId, piece.sourceFrame - half - MAX_JOIN_SHIFT_FRAMES, piece.sourceFrame + half + MAX_JOIN_SHIFT_FRAMES))
+      shifts[i] = bestJoinShift(outgoing, incoming)
+    }
+    return shifts
+  },
+
+  async matchBeats({ before, after }) {
+    return matchBeats(mixToMono(await loadWhole(before)), mixToMono(await loadWhole(after)))
   },
 
   async deliver({ plan, sampleRateHz }, onProgress) {
@@ -122,6 +154,23 @@ const jobs: Jobs = {
   },
 }
 
+/** Frames of a stored sound; silence where it does not reach. */
+async function readStretch(assetId: AssetId, startFrame: number, endFrame: number): Promise<Planar> {
+  const { channels } = await requireAsset(assetId)
+  const planes: Planar = Array.from({ length: channels }, () => new Float32Array(endFrame - startFrame))
+  const first = Math.max(0, Math.floor(startFrame / CHUNK_FRAMES))
+  const indices = Array.from({ length: Math.max(0, Math.ceil(endFrame / CHUNK_FRAMES) - first) }, (_, i) => first + i)
+  const chunks = await makeAssetStore().readChunks(assetId, indices)
+  chunks.forEach((chunk, i) => {
+    const at = indices[i]! * CHUNK_FRAMES - startFrame
+    planes.forEach((plane, c) => {
+      const source = chunk[c]
+      if (source) plane.set(source.subarray(Math.max(0, -at), Math.max(0, Math.min(source.length, plane.length - at))), Math.max(0, at))
+    })
+  })
+  return planes
+}
+
 function fileSource(file: Blob): ByteSource {
   return { size: file.size, read: async (start, end) => new Uint8Array(await file.slice(start, end).arrayBuffer()) }
 }
@@ -129,7 +178,7 @@ function fileSource(file: Blob): ByteSource {
 /** Stored assets get ids of their own, so that a song imported twice is two songs. */
 function withAssetIds(song: Song, ids: ReadonlyMap<AssetId, AssetId>): Song {
   const renamed = (assetId: AssetId) => ids.get(assetId) ?? assetId
-  return { ...song, beat: { ...song.beat, assetId: renamed(song.beat.assetId) }, takes: song.takes.map(take => ({ ...take, assetId: renamed(take.assetId) })) }
+  return { ...song, beat: { ...song.beat, assetId: renamed(song.beat.assetId), treatments: song.beat.treatments.map(treatment => ({ ...treatment, assetId: renamed(treatment.assetId) })) }, takes: song.takes.map(take => ({ ...take, assetId: renamed(take.assetId) })) }
 }
 
 expose(jobs)

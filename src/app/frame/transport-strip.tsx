@@ -7,12 +7,11 @@ import { barAtFrame, formatPosition, frameOfBar } from '../../core/beat/grid'
 import { sectionRange, type FrameRange } from '../../core/song/select'
 import { formatClock, formatKey, formatTempo } from '../shared/format'
 import { Pill } from '../shared/parts'
+import { BeatCloth } from '../shared/beat-cloth'
 import { Playhead } from '../shared/playhead'
-import { Ribbon } from '../shared/ribbon'
 import { useFrameLoop } from '../shared/use-frame-loop'
 import { playheadFrame, seek, togglePlaying, useLive } from '../song/live'
 import { currentSong, useSong } from '../song/song-store'
-import { usePeaks } from '../song/sounds'
 import { rangeOf, useView } from '../song/view-store'
 import { toggleRecording } from '../rooms/booth/recorder'
 
@@ -60,7 +59,6 @@ export function TransportStrip() {
 function WholeBeat() {
   const song = useSong(current => current)
   const selection = useView(state => state.selection)
-  const peaks = usePeaks(song.beat.assetId)
   const strip = useRef<HTMLDivElement>(null)
   const view = useMemo<FrameRange>(() => ({ startFrame: 0, endFrame: song.beat.frames }), [song.beat.frames])
   const range = rangeOf(song, selection)
@@ -99,7 +97,7 @@ function WholeBeat() {
           if (event.key === 'ArrowLeft') byBars(-1)
         }}
       >
-        <Ribbon peaks={peaks} originFrame={0} view={view} look="beat" label="The beat" height="100%" />
+        <BeatCloth view={view} label="The beat" height="100%" />
         <Box aria-hidden position="absolute" top={0} bottom={0} left={percent(range.startFrame)} width={`${((Math.min(frames, range.endFrame) - Math.max(0, range.startFrame)) / frames) * 100}%`} bg="brand" opacity={0.16} pointerEvents="none" />
         <Playhead view={view} />
       </Box>

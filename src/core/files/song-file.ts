@@ -28,7 +28,7 @@ export type AssetEntry = z.infer<typeof AssetEntrySchema>
 
 /** Every asset a song needs, the beat first; takes in the bin come along. */
 export function assetsOfSong(song: Song): AssetId[] {
-  return [...new Set([song.beat.assetId, ...song.takes.map(take => take.assetId)])]
+  return [...new Set([song.beat.assetId, ...song.beat.treatments.map(treatment => treatment.assetId), ...song.takes.map(take => take.assetId)])]
 }
 
 /**
@@ -135,7 +135,7 @@ export function readSongFile(bytes: Uint8Array): ReadSongFileResult {
     // A header and samples of at most 4 bytes: nothing else belongs in the entry.
     if (size < asset.frames * asset.channels * 2 + 44 || size > asset.frames * asset.channels * 4 + 4_096) return refuse('damaged-sound', asset.file)
   }
-  if (listed.get(opened.song.beat.assetId)!.frames !== opened.song.beat.frames) return refuse('damaged-document', 'beat.frames')
+  if (listed.get(opened.song.beat.assetId)!.frames !== opened.song.beat.sourceFrames) return refuse('damaged-document', 'beat.sourceFrames')
   return { kind: 'read', song: opened.song, assets: envelope.data.assets, chunksOf: asset => chunksOfEntry(bytes, asset) }
 }
 

@@ -1,5 +1,6 @@
 /** The flat plan of what sounds: made from the document, read by the renderer. */
 import { decibelsToGain } from '../audio/decibels'
+import { spansOfBeat } from './beat-spans'
 import type { AssetId, Layer, LayerId, Pick, Recipe, Song, Space, Take, TakeId } from '../song/schema'
 import { GAIN_RANGE_DECIBELS } from '../song/schema'
 import { currentComp, requireTake, type FrameRange } from '../song/select'
@@ -12,6 +13,8 @@ export interface Span extends FrameRange {
   gain: number
   fadeInFrames: number
   fadeOutFrames: number
+  /** Fades add up to 1 in amplitude instead of in power: for two sounds that are alike where they cross. */
+  alike?: boolean
 }
 
 export interface Channel {
@@ -69,7 +72,7 @@ export function planMix(song: Song, view: View = { kind: 'song' }): MixPlan {
   const beatHeard = view.kind === 'audition' ? view.with !== 'alone' : view.kind === 'only' ? view.beat : audible(song.beat)
   const beat: Channel = {
     id: 'beat',
-    spans: [{ assetId: song.beat.assetId, originFrame: 0, startFrame: 0, endFrame: song.beat.frames, gain: 1, fadeInFrames: 0, fadeOutFrames: 0 }],
+    spans: spansOfBeat(song.beat),
     gain: beatHeard ? gainOf(song.beat.gainDecibels) : 0,
     pan: song.beat.pan,
     send: 0,

@@ -144,13 +144,14 @@ function firstEndingAfter(spans: Span[], frame: number): number {
   return low
 }
 
-/** Equal-power fades: two unlike sounds that cross keep their loudness. */
+/** Equal-power fades, so that two unlike sounds that cross keep their loudness; equal-gain ones for two that are alike. */
 function fadeAt(span: Span, frame: number): number {
+  const shape = (part: number) => (span.alike ? part : Math.sin(part * (Math.PI / 2)))
   let gain = 1
   const sinceStart = frame - span.startFrame
-  if (sinceStart < span.fadeInFrames) gain = Math.sin(((sinceStart + 0.5) / span.fadeInFrames) * (Math.PI / 2))
+  if (sinceStart < span.fadeInFrames) gain = shape((sinceStart + 0.5) / span.fadeInFrames)
   const untilEnd = span.endFrame - frame
-  if (untilEnd <= span.fadeOutFrames) gain *= Math.sin(((untilEnd - 0.5) / span.fadeOutFrames) * (Math.PI / 2))
+  if (untilEnd <= span.fadeOutFrames) gain *= shape((untilEnd - 0.5) / span.fadeOutFrames)
   return gain
 }
 
@@ -169,7 +170,7 @@ function equalSpans(a: Span[], b: Span[]): boolean {
         const other = b[i]
         return (
           span.assetId === other.assetId && span.originFrame === other.originFrame && span.startFrame === other.startFrame &&
-          span.endFrame === other.endFrame && span.gain === other.gain && span.fadeInFrames === other.fadeInFrames && span.fadeOutFrames === other.fadeOutFrames
+          span.endFrame === other.endFrame && span.gain === other.gain && span.fadeInFrames === other.fadeInFrames && span.fadeOutFrames === other.fadeOutFrames && span.alike === other.alike
         )
       }))
   )

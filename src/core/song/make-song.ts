@@ -15,6 +15,9 @@ export function makeSong(options: { songId: SongId; title: string; assetId: Asse
     beat: {
       assetId: options.assetId,
       fileName: options.fileName.slice(0, 255),
+      sourceFrames: options.frames,
+      pieces: [{ startFrame: 0, sourceFrame: 0, frames: options.frames, muted: false }],
+      treatments: [],
       frames: options.frames,
       grid: UNKNOWN_GRID,
       gridSource: 'unknown',

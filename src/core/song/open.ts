@@ -12,11 +12,12 @@ export type OpenedSong =
 const MIGRATIONS: Record<number, (document: Record<string, unknown>) => Record<string, unknown>> = {
   // Version 0 was never released: it kept lyrics-free songs without `sectionsAreDefault`. It stands here so that the path is walked.
   0: document => ({ sectionsAreDefault: false, ...document, version: 1 }),
-  // Version 1 knew quarters and steady tempos only, and no chords.
+  // Version 1 knew quarters and steady tempos only, and beats without chords, arrangement or treatments.
   1: document => {
     const beat = (document.beat ?? {}) as Record<string, unknown>
     const grid = (beat.grid ?? {}) as Record<string, unknown>
-    return { ...document, version: 2, beat: { ...beat, colour: null, chords: [], grid: { ...grid, beatUnit: 'quarter', map: null } } }
+    const whole = [{ startFrame: 0, sourceFrame: 0, frames: beat.frames, muted: false }]
+    return { ...document, version: 2, beat: { ...beat, sourceFrames: beat.frames, pieces: whole, treatments: [], colour: null, chords: [], grid: { ...grid, beatUnit: 'quarter', map: null } } }
   },
 }
 

@@ -61,10 +61,41 @@ export const ChordSchema = z.strictObject({
 })
 export type BeatChord = z.infer<typeof ChordSchema>
 
+/** A stretch of the imported file where it sounds in the song. */
+export const BeatPieceSchema = z.strictObject({
+  startFrame: frame,
+  /** In the file; may reach before its start or past its end, where it is silent. */
+  sourceFrame: frame,
+  frames: z.number().int().min(1).max(MAX_FRAME),
+  muted: z.boolean(),
+})
+export type BeatPiece = z.infer<typeof BeatPieceSchema>
+
+export const TREATMENT_KINDS = ['level', 'low cut', 'far away', 'worn tape'] as const
+export type TreatmentKind = (typeof TREATMENT_KINDS)[number]
+
+/** A stretch of the file with another colour, rendered once into an asset that stands in for it; its fades are inside. */
+export const TreatmentSchema = z.strictObject({
+  id: z.string().min(1).max(64),
+  kind: z.enum(TREATMENT_KINDS),
+  amount: z.number().min(0).max(1),
+  sourceStartFrame: frame,
+  sourceEndFrame: frame,
+  assetId: AssetIdSchema,
+})
+export type Treatment = z.infer<typeof TreatmentSchema>
+
 /** The imported instrumental. Its key is null until found or typed. */
 export const BeatSchema = z.strictObject({
   assetId: AssetIdSchema,
   fileName: z.string().max(255),
+  /** Length of the file. */
+  sourceFrames: z.number().int().min(1).max(MAX_FRAME),
+  /** In order and without gaps from frame 0 to `frames`; one piece of the whole file if nothing was rearranged. */
+  pieces: z.array(BeatPieceSchema).min(1).max(2_000),
+  /** In order, without overlap. */
+  treatments: z.array(TreatmentSchema).max(200),
+  /** Length of the beat as arranged. */
   frames: z.number().int().min(1).max(MAX_FRAME),
   grid: GridSchema,
   gridSource: SourceSchema,

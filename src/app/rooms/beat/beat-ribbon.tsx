@@ -3,14 +3,13 @@ import { Box, chakra, Flex } from '@chakra-ui/react'
 import { ZoomIn, ZoomOut } from 'lucide-react'
 import { useMemo, useRef, useState } from 'react'
 import { sectionRange, type FrameRange } from '../../../core/song/select'
+import { BeatCloth } from '../../shared/beat-cloth'
 import { BarLines } from '../../shared/bar-lines'
 import { Well } from '../../shared/parts'
 import { Playhead } from '../../shared/playhead'
-import { Ribbon } from '../../shared/ribbon'
 import { useWidth } from '../../shared/use-width'
 import { seek } from '../../song/live'
 import { useSong } from '../../song/song-store'
-import { usePeaks } from '../../song/sounds'
 import { select, useView } from '../../song/view-store'
 import { ChordLane } from './chord-lane'
 
@@ -19,7 +18,6 @@ const ZoomButton = chakra('button', { base: { p: 1, borderRadius: '8px', color: 
 
 export function BeatRibbon({ chosenChordBeat, onChooseChord }: { chosenChordBeat: number | null; onChooseChord: (startBeat: number | null) => void }) {
   const song = useSong(current => current)
-  const peaks = usePeaks(song.beat.assetId)
   const [zoom, setZoom] = useState(1)
   const scroller = useRef<HTMLDivElement>(null)
   const width = useWidth(scroller)
@@ -48,7 +46,7 @@ export function BeatRibbon({ chosenChordBeat, onChooseChord }: { chosenChordBeat
             seek(Math.round(((event.clientX - box.left) / box.width) * song.beat.frames))
           }}>
             <BarLines grid={song.beat.grid} view={view} top="14px" />
-            <Ribbon peaks={peaks} originFrame={0} view={view} look="beat" label="The beat as a ribbon" position="absolute" inset="16px 0 0 0" />
+            <BeatCloth view={view} label="The beat as a ribbon" position="absolute" inset="16px 0 0 0" />
             <Playhead view={view} />
           </Box>
           <ChordLane view={view} chosenBeat={chosenChordBeat} onChoose={onChooseChord} width={zoom * width} />

@@ -13,6 +13,8 @@ import { ChordEditor } from './chord-lane'
 import { KeyCard } from './key-card'
 import { Lens } from './lens'
 import { LevelCard } from './level-card'
+import type { ReplaceOutcome } from './arrange'
+import { NewerFile, ReplaceNotice } from './newer-file'
 import { SectionEditor } from './section-editor'
 import { TempoCard } from './tempo-card'
 import { useBeatAnalysis } from './use-beat-analysis'
@@ -22,6 +24,7 @@ export function BeatRoom() {
   const hasLayers = useSong(song => song.layers.length > 0)
   const clicking = useView(state => state.clicking)
   const findings = useBeatAnalysis()
+  const [replaced, setReplaced] = useState<ReplaceOutcome | null>(null)
   const [chordBeat, setChordBeat] = useState<number | null>(null)
   const chord = beat.chords.find(entry => entry.startBeat === chordBeat)
   const navigate = useNavigate()
@@ -36,6 +39,7 @@ export function BeatRoom() {
         above={`${beat.fileName} · ${formatMinutes(beat.frames)}`}
         title={beat.gridSource === 'unknown' ? 'How fast, in what key?' : `${formatTempo(beat.grid.tempoBpm)} bpm, ${formatKey(beat.key)}`}
       >
+        <NewerFile onOutcome={setReplaced} />
         <Pill chosen={clicking} onClick={() => useView.setState({ clicking: !clicking })} title="K. Play, and listen whether the click sits on the beat">
           Click over the beat
         </Pill>
@@ -45,6 +49,7 @@ export function BeatRoom() {
           <PrimaryButton onClick={template}>Lay out the vocal template</PrimaryButton>
         )}
       </RoomHeading>
+      <ReplaceNotice outcome={replaced} />
       {findings.fraction !== null ? (
         <Card mb={3} py={2}>
           <Flex align="center" gap={4}>

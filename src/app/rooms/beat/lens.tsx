@@ -4,23 +4,21 @@ import { useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
 import { framesToSeconds, secondsToFrames } from '../../../core/audio/frames'
 import { barCountUntil, frameOfBar, frameOfBeat, framesPerBeat, withBarOneAt, withBarOneOnBeat } from '../../../core/beat/grid'
 import type { TempoReading } from '../../../core/beat/tempo'
+import { BeatCloth } from '../../shared/beat-cloth'
 import { BarLines } from '../../shared/bar-lines'
 import { formatConfidence } from '../../shared/format'
 import { NumberField } from '../../shared/number-field'
 import { Card, CardTitle, Pill } from '../../shared/parts'
 import { Playhead } from '../../shared/playhead'
-import { Ribbon } from '../../shared/ribbon'
 import { playheadFrame, seek } from '../../song/live'
 import { useSong } from '../../song/song-store'
-import { usePeaks } from '../../song/sounds'
 import { keepGrid } from './tempo-card'
 import type { BeatFindings } from './use-beat-analysis'
 
 const MILLISECOND = 48
 
 export function Lens({ findings }: { findings: BeatFindings }) {
-  const { assetId, grid, frames } = useSong(song => song.beat)
-  const peaks = usePeaks(assetId)
+  const { grid, frames } = useSong(song => song.beat)
   const [bar, setBar] = useState(1)
   const [dragged, setDragged] = useState<number | null>(null)
   const box = useRef<HTMLDivElement>(null)
@@ -91,7 +89,7 @@ export function Lens({ findings }: { findings: BeatFindings }) {
         onPointerUp={drop}
         onKeyDown={keys}
       >
-        <Ribbon peaks={peaks} originFrame={0} view={view} look="beat" label="One bar of the beat" position="absolute" inset="14px 0 0 0" />
+        <BeatCloth view={view} label="One bar of the beat" position="absolute" inset="14px 0 0 0" />
         <BarLines grid={shown} view={view} top="12px" />
         <Box aria-hidden position="absolute" top={0} bottom={0} width="2px" bg="brand" left={`${((frameOfBeat(shown, (shownBar - 1) * grid.beatsPerBar) - view.startFrame) / (view.endFrame - view.startFrame)) * 100}%`} />
         <Playhead view={view} />

@@ -9,6 +9,7 @@ import { NumberField } from '../../shared/number-field'
 import { Card, Pill } from '../../shared/parts'
 import { edit, useSong } from '../../song/song-store'
 import { select, useView } from '../../song/view-store'
+import { BarActions } from './bar-actions'
 import { HeardAgain } from './level-card'
 import type { BeatFindings } from './use-beat-analysis'
 
@@ -54,6 +55,7 @@ export function SectionEditor({ findings }: { findings: BeatFindings }) {
           <Pill onClick={() => select(song, { kind: 'song' })}>Done</Pill>
         </Flex>
       </Flex>
+      <BarActions section={section} />
     </Card>
   )
 }

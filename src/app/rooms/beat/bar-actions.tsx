@@ -1,0 +1,64 @@
+/** What can be done to the beat under the chosen section: again, left out, later, silent, coloured. */
+import { Box, Flex, NativeSelect, Text } from '@chakra-ui/react'
+import { useState } from 'react'
+import { areBarsMuted, dropBars, muteBars, removeTreatments, repeatBars, swapBars, treatmentsOver } from '../../../core/song/arrangement'
+import { TREATMENT_KINDS, type Section, type TreatmentKind } from '../../../core/song/schema'
+import { makeId } from '../../../storage/database'
+import { treatmentTitle } from '../../shared/beat-cloth'
+import { NumberField } from '../../shared/number-field'
+import { Pill } from '../../shared/parts'
+import { edit, useSong } from '../../song/song-store'
+import { rearrange, treatBars } from './arrange'
+
+export function BarActions({ section }: { section: Section }) {
+  const song = useSong(current => current)
+  const [busy, setBusy] = useState(false)
+  const [failed, setFailed] = useState(false)
+  const [kind, setKind] = useState<TreatmentKind>('far away')
+  const [percent, setPercent] = useState(50)
+  const { startBar, barCount, name } = section
+  const range = { startBar, barCount }
+  const next = song.sections.find(entry => entry.startBar === startBar + barCount)
+  const silent = areBarsMuted(song, range)
+  const colours = treatmentsOver(song, range)
+  const work = async (task: () => Promise<boolean | void>) => {
+    setBusy(true)
+    setFailed((await task()) === false)
+    setBusy(false)
+  }
+  return (
+    <Flex align="center" gap={2} mt={2} wrap="wrap">
+      <Text color="ink.soft">The beat here:</Text>
+      <Pill disabled={busy} onClick={() => void work(() => rearrange(`repeat ${name}`, current => repeatBars(current, { ...range, makeId })))}>
+        Again
+      </Pill>
+      <Pill disabled={busy || song.sections.length < 2} onClick={() => void work(() => rearrange(`leave out ${name}`, current => dropBars(current, { ...range, makeId })))}>
+        Leave out
+      </Pill>
+      <Pill disabled={busy || !next} onClick={() => void work(() => rearrange(`move ${name} later`, current => swapBars(current, { ...range, nextBarCount: next!.barCount, makeId })))}>
+        Later
+      </Pill>
+      <Pill chosen={silent} onClick={() => edit(silent ? `let the beat sound in ${name}` : `silence the beat in ${name}`, current => muteBars(current, { ...range, muted: !silent }))}>
+        {silent ? 'Let it sound' : 'Silent'}
+      </Pill>
+      <Flex align="center" gap={2} ml="auto">
+        <NativeSelect.Root size="sm" width="124px">
+          <NativeSelect.Field aria-label="Colour" bg="card" borderColor="seamline" value={kind} onChange={event => setKind(event.target.value as TreatmentKind)}>
+            {TREATMENT_KINDS.map(entry => (
+              <option key={entry}>{entry}</option>
+            ))}
+          </NativeSelect.Field>
+          <NativeSelect.Indicator />
+        </NativeSelect.Root>
+        <Box>
+          <NumberField label="Amount" value={percent} min={0} max={100} digits={0} unit="%" width="44px" onKeep={setPercent} />
+        </Box>
+        <Pill disabled={busy} onClick={() => void work(() => treatBars(`colour ${name}: ${treatmentTitle({ kind, amount: percent / 100 })}`, range, { kind, amount: percent / 100 }, () => {}))}>
+          {busy ? 'Working …' : 'Colour it'}
+        </Pill>
+        {colours.length > 0 ? <Pill onClick={() => edit(`the plain beat in ${name}`, current => removeTreatments(current, { ids: colours.map(({ id }) => id) }))}>Plain again</Pill> : null}
+      </Flex>
+      {failed ? <Text color="warn">That did not work; the beat is as it was. Is there room on the disk?</Text> : null}
+    </Flex>
+  )
+}
