@@ -18,7 +18,9 @@ for name in sorted(os.listdir(folder)):
     keys = raw[len(raw) - key_size:].reshape(meta['keys'], meta['keyInputs'])
     body = raw[:len(raw) - key_size]
     tracks.append((meta, body, keys))
-FOUR = int(os.environ.get('FOUR_INPUTS', 0)); THREE = int(os.environ.get('THREE_INPUTS', 0))
+# The input counts of src/core/beat/hypotheses.ts.
+FOUR, THREE = 177, 144
+NOISE = float(os.environ.get('NOISE', .6)); DECAY = float(os.environ.get('DECAY', .002)); SEEDS = int(os.environ.get('SEEDS', 3)); HIDDEN = int(os.environ.get('HIDDEN', 32))
 
 
 class Net:
@@ -89,12 +91,15 @@ def judge(nets, group, report=False):
     return loss / n, {k: round(v / n, 3) for k, v in hit.items()}
 
 
-def fit_beats(hidden, rate=.003, decay=.0008, epochs=40):
+def fit_beats(hidden, rate=.003, decay=DECAY, epochs=40):
     nets = (Net(FOUR, hidden, 3), Net(THREE, hidden, 1)); best = (1e9, None)
     for epoch in range(epochs):
         order = random.permutation(len(fitted)); grads = None
         for k, i in enumerate(order):
-            b = fitted[i]; hf, yf, ht, yt, s = scores_of(nets, b)
+            b = fitted[i]
+            # A little noise on what is heard keeps the fit from learning single beats by heart.
+            b = (b[0], b[1] + random.normal(0, NOISE, b[1].shape), b[2] + random.normal(0, NOISE, b[2].shape), b[3], b[4])
+            hf, yf, ht, yt, s = scores_of(nets, b)
             p = softmax(s); q = np.where(b[4], p, 0); q /= max(q.sum(), 1e-12); d = p - q
             df = np.zeros_like(yf); df[np.arange(len(yf)), b[3]] = d[:len(yf)]
             g = nets[0].grads(b[1], hf, df) + nets[1].grads(b[2], ht, d[len(yf):, None])
@@ -109,7 +114,16 @@ def fit_beats(hidden, rate=.003, decay=.0008, epochs=40):
     return nets
 
 
-nets = fit_beats(int(os.environ.get('HIDDEN', 24)))
+def joined(nets):
+    """The mean of several fits of one shape, as one net with all their units."""
+    one = Net(nets[0].w1.shape[0], 1, nets[0].w2.shape[1])
+    one.w1 = np.concatenate([n.w1 for n in nets], 1); one.b1 = np.concatenate([n.b1 for n in nets])
+    one.w2 = np.concatenate([n.w2 for n in nets]) / len(nets); one.b2 = np.mean([n.b2 for n in nets], 0)
+    return one
+
+
+fits = [fit_beats(HIDDEN) for _ in range(SEEDS)]
+nets = (joined([f[0] for f in fits]), joined([f[1] for f in fits]))
 print('beats, kept out:', judge(nets, kept_out, True))
 beat_temperature = calibrate([scores_of(nets, b)[-1] for b in kept_out if b[4].any()], [b[4] for b in kept_out if b[4].any()])
 
@@ -131,13 +145,13 @@ def judge_keys(net, group):
     return round(loss / len(group), 3), round(hit / len(group), 3), round(weighted / len(group), 3)
 
 
-def fit_keys(hidden, rate=.004, decay=.002, epochs=60):
+def fit_keys(hidden, rate=.004, decay=2 * DECAY, epochs=60):
     net = Net(KEYS, hidden, 2); best = (1e9, None)
     for epoch in range(epochs):
         for i in np.array_split(random.permutation(len(key_fit)), max(1, len(key_fit) // 8)):
             grads = None
             for j in i:
-                _, x, right = key_fit[j]; h, y = net.forward(x); p = softmax(y.reshape(-1)); p[right] -= 1
+                _, x, right = key_fit[j]; x = x + random.normal(0, NOISE, x.shape); h, y = net.forward(x); p = softmax(y.reshape(-1)); p[right] -= 1
                 g = net.grads(x, h, p.reshape(12, 2)); grads = g if grads is None else [a + b for a, b in zip(grads, g)]
             net.step([g / len(i) for g in grads], rate * (1 - .9 * epoch / epochs), decay)
         loss = judge_keys(net, key_kept)[0]
@@ -146,7 +160,7 @@ def fit_keys(hidden, rate=.004, decay=.002, epochs=60):
     net.restore(best[1]); return net
 
 
-key_net = fit_keys(16)
+key_net = joined([fit_keys(16) for _ in range(SEEDS)])
 print('keys, kept out (loss, exact, weighted):', judge_keys(key_net, key_kept))
 key_temperature = calibrate([key_net.forward(x)[1].reshape(-1) for _, x, _ in key_kept], [np.array([r]) for _, _, r in key_kept])
 tuning = [(abs((m['tuning'] - m['truth']['tuningCents'] + 50) % 100 - 50)) for m, _, _ in tracks]

@@ -45,6 +45,10 @@ export type BeatMatch =
 const SLOW_RATE_HZ = SAMPLE_RATE_HZ / 8
 const ENVELOPE_HOP = 30
 const CHECK_SECONDS = 4
+const CHECK_PLACES = [0.2, 0.5, 0.8]
+const CANDIDATES = 4
+/** Far enough to see two speeds apart. */
+const SEARCH_SECONDS = 0.06
 /** Waves of the same recording, however encoded, correlate far above this; other music far below. */
 const SAME_FLOOR = 0.5
 /** Two checks further apart than this run at different speeds. */
@@ -53,11 +57,9 @@ const SPEED_TOLERANCE_FRAMES = 480
 /** @param before The old sound, @param after the new one, both mono at 48 kHz. */
 export function matchBeats(before: Mono, after: Mono): BeatMatch {
   const [slowBefore, slowAfter] = [before, after].map(signal => halveRate(halveRate(halveRate(signal))))
-  const lag = bestLag(riseOf(slowBefore), riseOf(slowAfter)) * ENVELOPE_HOP
-  const checks = [0.2, 0.5, 0.8]
-    .map(part => checkAt(slowBefore, slowAfter, Math.round(slowBefore.length * part), lag))
-    .filter(check => check !== null)
-    .sort((a, b) => b.likeness - a.likeness)
+  const candidates = likelyLags(riseOf(slowBefore), riseOf(slowAfter)).map(lag => checksAt(slowBefore, slowAfter, lag * ENVELOPE_HOP))
+  const meanLikeness = (checks: Check[]) => checks.reduce((sum, { likeness }) => sum + likeness, 0) / Math.max(1, checks.length)
+  const checks = candidates.reduce((best, entry) => (meanLikeness(entry) > meanLikeness(best) ? entry : best), [])
   const sure = checks.filter(({ likeness }) => likeness > SAME_FLOOR)
   if (sure.length === 0) return { kind: 'does-not-fit', likeness: checks[0]?.likeness ?? 0 }
   const drift = (Math.max(...sure.map(check => check.lag)) - Math.min(...sure.map(check => check.lag))) * 8
@@ -80,8 +82,25 @@ function riseOf(signal: Mono): Mono {
   return rises
 }
 
-/** The lag, in hops, at which the second curve is most like the first: its frame 0 + lag is the first's frame 0. */
-function bestLag(first: Mono, second: Mono): number {
+interface Check {
+  lag: number
+  likeness: number
+  at: number
+}
+
+/** The likeliest places first: beats are loops, so several may look right from afar. */
+function checksAt(before: Mono, after: Mono, lag: number): Check[] {
+  return CHECK_PLACES.map(part => checkAt(before, after, Math.round(before.length * part), lag))
+    .filter(check => check !== null)
+    .sort((a, b) => b.likeness - a.likeness)
+}
+
+/**
+ * Lags, in hops, at which the second curve may be the first: its frame 0 + lag is the first's frame 0. By the phase
+ * transform, which a loop's repeats blur less than plain correlation.
+ * @see C. Knapp and G. Carter, The generalized correlation method for estimation of time delay, IEEE TASSP 24 (1976).
+ */
+function likelyLags(first: Mono, second: Mono): number[] {
   let size = 1_024
   while (size < first.length + second.length) size *= 2
   const fft = new FFT(size)
@@ -95,21 +114,25 @@ function bestLag(first: Mono, second: Mono): number {
   const [a, b] = [spectrumOf(first), spectrumOf(second)]
   const product = new Float64Array(2 * size)
   for (let i = 0; i < size; i++) {
-    product[2 * i] = a[2 * i] * b[2 * i] + a[2 * i + 1] * b[2 * i + 1]
-    product[2 * i + 1] = a[2 * i] * b[2 * i + 1] - a[2 * i + 1] * b[2 * i]
+    const re = a[2 * i] * b[2 * i] + a[2 * i + 1] * b[2 * i + 1]
+    const im = a[2 * i] * b[2 * i + 1] - a[2 * i + 1] * b[2 * i]
+    const magnitude = Math.sqrt(re * re + im * im) + 1e-9
+    product[2 * i] = re / magnitude
+    product[2 * i + 1] = im / magnitude
   }
   const correlation = new Float64Array(2 * size)
   fft.inverseTransform(correlation, product)
-  let best = 0
-  for (let i = 1; i < size; i++) if (correlation[2 * i] > correlation[2 * best]) best = i
-  return best < size / 2 ? best : best - size
+  return Array.from({ length: size }, (_, i) => i)
+    .sort((i, j) => correlation[2 * j] - correlation[2 * i])
+    .slice(0, CANDIDATES)
+    .map(i => (i < size / 2 ? i : i - size))
 }
 
 /** The lag near a guess at which the waves agree over some seconds; null where the stretch is silent or outside. */
-function checkAt(before: Mono, after: Mono, at: number, guess: number): { lag: number; likeness: number; at: number } | null {
+function checkAt(before: Mono, after: Mono, at: number, guess: number): Check | null {
   const length = CHECK_SECONDS * SLOW_RATE_HZ
   const part = before.subarray(at, at + length)
-  const reach = Math.round(0.25 * SLOW_RATE_HZ)
+  const reach = Math.round(SEARCH_SECONDS * SLOW_RATE_HZ)
   if (part.length < length / 2 || at + guess - reach < 0 || at + guess + reach + part.length > after.length) return null
   let best = { lag: guess, likeness: -1, at }
   // Coarse steps over a thinned wave first would miss the peak: at 6 kHz the whole search is small.

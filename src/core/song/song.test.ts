@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals'
 import fc from 'fast-check'
-import { pickTake } from '../comp/picks'
+import { checkPick, pickTake } from '../comp/picks'
 import { parseLyrics } from '../files/lyrics'
 import { addLayer, describeLayer, layTemplate, moveLayer, removeLayer } from '../layers/template'
 import { setBeatMix, setLayerMix, setSpace, setVocalBus } from '../mix/commands'
@@ -9,7 +9,8 @@ import { layLyrics, layWordlessLines } from './lay-lyrics'
 import { openSong } from './open'
 import { cutPasses } from './recording'
 import type { BeatAnalysis } from '../beat/analyse'
-import { applyAnalysis, setKey } from './beat-facts'
+import { dropBars, muteBars, repeatBars } from './arrangement'
+import { applyAnalysis, setKey, setChord } from './beat-facts'
 import { joinSectionWithNext, moveSectionStart, renameSection, setGrid, splitSection } from './sections'
 import type { SectionId, Song, TakeId } from './schema'
 import { binnedTakes, lineState, placedLines, requireLayer } from './select'
@@ -41,7 +42,12 @@ const COMMANDS: [string, (song: Song) => Song][] = [
   ['beat level', s => setBeatMix(s, { gainDecibels: -6 })],
   ['vocal bus', s => setVocalBus(s, { gainDecibels: -2 })],
   ['space', s => setSpace(s, { decaySeconds: 3 })],
-  ['pick', s => (s.takes[0].binned ? s : pickTake(s, { layerId: s.layers[0].id, takeId: s.takes[0].id, ...lineRange(0), makeId }))],
+  ['repeat bars', s => repeatBars(s, { startBar: 3, barCount: 2, makeId })],
+  ['leave bars out', s => dropBars(s, { startBar: 2, barCount: 1, makeId })],
+  ['silence bars', s => muteBars(s, { startBar: 2, barCount: 2, muted: true })],
+  ['set a chord', s => setChord(s, { startBeat: 6, beatCount: 3, chord: { root: 2, quality: 'seventh' } })],
+  ['drift', s => setGrid(s, { grid: { ...s.beat.grid, map: { firstBeat: 0, frames: [0, 24_000, 49_000, 75_000] } }, makeId })],
+  ['pick', s => (!checkPick(s, { layerId: s.layers[0].id, takeId: s.takes[0].id, ...lineRange(0) }).ok ? s : pickTake(s, { layerId: s.layers[0].id, takeId: s.takes[0].id, ...lineRange(0), makeId }))],
 ]
 
 describe('history', () => {
@@ -90,7 +96,7 @@ describe('opening a stored document', () => {
   })
   test('an older version is migrated', () => {
     const old = { ...song, version: 0, sectionsAreDefault: undefined }
-    expect(openSong(JSON.parse(JSON.stringify(old)))).toMatchObject({ kind: 'current', song: { version: 1, sectionsAreDefault: false } })
+    expect(openSong(JSON.parse(JSON.stringify(old)))).toMatchObject({ kind: 'current', song: { version: 2, sectionsAreDefault: false } })
   })
   test('a newer version is shown but marked', () => {
     expect(openSong({ ...song, version: 7 })).toMatchObject({ kind: 'newer', version: 7 })

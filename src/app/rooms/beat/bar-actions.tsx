@@ -58,6 +58,11 @@ export function BarActions({ section }: { section: Section }) {
         </Pill>
         {colours.length > 0 ? <Pill onClick={() => edit(`the plain beat in ${name}`, current => removeTreatments(current, { ids: colours.map(({ id }) => id) }))}>Plain again</Pill> : null}
       </Flex>
+      {song.takes.length > 0 ? (
+        <Text color="ink.soft" width="100%">
+          Takes stay where they are in time when bars move under them.
+        </Text>
+      ) : null}
       {failed ? <Text color="warn">That did not work; the beat is as it was. Is there room on the disk?</Text> : null}
     </Flex>
   )

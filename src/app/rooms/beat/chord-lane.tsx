@@ -21,11 +21,11 @@ interface ChordLaneProps {
   width: number
 }
 
-const LETTER_PIXELS = 7
+const LETTER_PIXELS = 6
 
 /** The whole name, only its root, or nothing, as there is room. */
 function shortened(name: string, root: string, pixels: number): string {
-  const fits = (text: string) => text.length * LETTER_PIXELS + 6 <= pixels
+  const fits = (text: string) => text.length * LETTER_PIXELS + 4 <= pixels
   return fits(name) ? name : fits(root) ? root : ''
 }
 
@@ -54,7 +54,7 @@ export function ChordLane({ view, chosenBeat, onChoose, width }: ChordLaneProps)
             color={chosen ? 'brand.ink' : 'ink'}
             borderRadius="6px"
             fontSize="11px"
-            px="3px"
+            px="2px"
             overflow="hidden"
             whiteSpace="nowrap"
             textAlign="left"

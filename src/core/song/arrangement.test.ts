@@ -1,0 +1,94 @@
+import { describe, expect, test } from '@jest/globals'
+import { frameOfBar } from '../beat/grid'
+import { spansOfBeat } from '../mix/beat-spans'
+import { addTreatment, areBarsMuted, dropBars, isRearranged, muteBars, removeTreatments, repeatBars, replaceBeatFile, shiftPieces, sourceRanges, swapBars, treatmentsOver } from './arrangement'
+import { setChord } from './beat-facts'
+import type { AssetId, Song, Treatment } from './schema'
+import { smallSong } from './song.test-kit'
+
+let made = 0
+const makeId = () => `made-${++made}`
+const song = setChord(smallSong(), { startBeat: 16, beatCount: 4, chord: { root: 5, quality: 'minor' } })
+const { grid, frames } = song.beat
+const BAR = frameOfBar(grid, 2) - frameOfBar(grid, 1)
+
+/** The file's frame that is heard at a frame of the song, or null. */
+function heardAt(current: Song, frame: number): number | null {
+  const span = spansOfBeat(current.beat).find(entry => frame >= entry.startFrame + entry.fadeInFrames && frame < entry.endFrame - entry.fadeOutFrames)
+  return span ? frame - span.originFrame : null
+}
+
+/** Pieces follow each other without gaps from 0 to the beat's length. */
+function expectWhole(current: Song): void {
+  let at = 0
+  for (const piece of current.beat.pieces) {
+    expect(piece.startFrame).toBe(at)
+    at += piece.frames
+  }
+  expect(at).toBe(current.beat.frames)
+}
+
+describe('arranging the beat', () => {
+  test('repeated bars sound again, all after them comes later, sections and chords with it', () => {
+    const section = song.sections[1]!
+    const again = repeatBars(song, { startBar: section.startBar, barCount: section.barCount, makeId })
+    expectWhole(again)
+    expect(again.beat.frames).toBe(frames + section.barCount * BAR)
+    const inSection = frameOfBar(grid, section.startBar) + BAR / 2
+    expect(heardAt(again, inSection + section.barCount * BAR)).toBe(inSection)
+    const last = song.sections.at(-1)!
+    expect(heardAt(again, frameOfBar(grid, last.startBar + section.barCount) + 1_000)).toBe(frameOfBar(grid, last.startBar) + 1_000)
+    expect(again.sections.map(entry => entry.startBar)).toEqual([...song.sections.slice(0, 2).map(entry => entry.startBar), section.startBar + section.barCount, ...song.sections.slice(2).map(entry => entry.startBar + section.barCount)])
+    expect(new Set(again.sections.flatMap(entry => entry.lines.map(line => line.id))).size).toBe(again.sections.flatMap(entry => entry.lines).length)
+    expect(again.beat.chords.map(chord => chord.startBeat)).toEqual([16, 16 + section.barCount * 4])
+  })
+
+  test('leaving out what was repeated gives the same sound as before; swapping twice as well', () => {
+    const { startBar, barCount } = song.sections[1]!
+    const back = dropBars(repeatBars(song, { startBar, barCount, makeId }), { startBar: startBar + barCount, barCount, makeId })
+    expect(back.beat.pieces).toEqual(song.beat.pieces)
+    expect(isRearranged(back)).toBe(false)
+    const next = song.sections[2]!
+    const swapped = swapBars(song, { startBar, barCount, nextBarCount: next.barCount, makeId })
+    expectWhole(swapped)
+    expect(swapped.sections[1]!.id).toBe(next.id)
+    expect(swapBars(swapped, { startBar, barCount: next.barCount, nextBarCount: barCount, makeId }).beat.pieces).toEqual(song.beat.pieces)
+    expect(() => dropBars(song, { startBar: 1, barCount: 500, makeId })).toThrow(RangeError)
+  })
+
+  test('silent bars are silent and nothing else is; letting them sound makes the beat whole', () => {
+    const silent = muteBars(song, { startBar: 3, barCount: 2, muted: true })
+    expect(areBarsMuted(silent, { startBar: 3, barCount: 2 })).toBe(true)
+    expect(heardAt(silent, frameOfBar(grid, 3) + 5_000)).toBeNull()
+    expect(heardAt(silent, frameOfBar(grid, 5) + 5_000)).toBe(frameOfBar(grid, 5) + 5_000)
+    expect(muteBars(silent, { startBar: 3, barCount: 2, muted: false }).beat.pieces).toEqual(song.beat.pieces)
+  })
+
+  test('pieces that meet with a cut cross over 10 ms on both sides of the bar line; those that run on do not', () => {
+    const swapped = swapBars(song, { startBar: 2, barCount: 1, nextBarCount: 1, makeId })
+    const [, second] = spansOfBeat(swapped.beat)
+    expect([second!.startFrame, second!.fadeInFrames, second!.alike]).toEqual([frameOfBar(grid, 2) - 240, 480, true])
+    expect(spansOfBeat(song.beat)).toEqual([expect.objectContaining({ startFrame: 0, endFrame: frames, fadeInFrames: 0, fadeOutFrames: 0 })])
+    expect(shiftPieces(swapped, { shifts: [0, 12, 0, 0] }).beat.pieces[1]!.sourceFrame).toBe(swapped.beat.pieces[1]!.sourceFrame + 12)
+  })
+
+  test('a treated stretch stands in for its part of the file wherever that sounds', () => {
+    const range = { startBar: 2, barCount: 1 }
+    const [stretch] = sourceRanges(song, range)
+    const treatment: Treatment = { id: 't', kind: 'far away', amount: 0.5, ...stretch!, assetId: 'treated' as AssetId }
+    const coloured = addTreatment(repeatBars(song, { ...range, makeId }), { treatment })
+    const treated = spansOfBeat(coloured.beat).filter(span => span.assetId === 'treated')
+    expect(treated.map(span => span.startFrame - span.originFrame)).toEqual([0, expect.any(Number)])
+    expect(treatmentsOver(coloured, { startBar: 3, barCount: 1 })).toHaveLength(1)
+    expect(treatmentsOver(coloured, { startBar: 5, barCount: 1 })).toHaveLength(0)
+    const plain = removeTreatments(coloured, { ids: ['t'] })
+    expect(spansOfBeat(plain.beat).every(span => span.assetId === song.beat.assetId)).toBe(true)
+  })
+
+  test('a newer file is laid where the old one was, and a longer one sounds to its end', () => {
+    const newer = replaceBeatFile(song, { assetId: 'new' as AssetId, fileName: 'better.wav', sourceFrames: frames + 96_000, offsetFrames: 480 })
+    expect(heardAt(newer, 48_000)).toBe(48_480)
+    expect(newer.beat).toMatchObject({ assetId: 'new', fileName: 'better.wav', frames: frames + 95_520 })
+    expect(newer.takes).toBe(song.takes)
+  })
+})
