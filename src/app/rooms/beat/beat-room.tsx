@@ -1,7 +1,7 @@
 /** Beat: how fast, in what key, where do things start? */
 import { Flex, Grid, Progress, Stack } from '@chakra-ui/react'
 import { useState } from 'react'
-import { useNavigate, useParams } from 'react-router'
+import { useLocation, useNavigate, useParams } from 'react-router'
 import { layTemplate } from '../../../core/layers/template'
 import { makeId } from '../../../storage/database'
 import { formatKey, formatMinutes, formatTempo } from '../../shared/format'
@@ -28,6 +28,7 @@ export function BeatRoom() {
   const [chordBeat, setChordBeat] = useState<number | null>(null)
   const chord = beat.chords.find(entry => entry.startBeat === chordBeat)
   const navigate = useNavigate()
+  const mixedDownFrom = (useLocation().state as { mixedDownFrom?: number | null } | null)?.mixedDownFrom
   const { songId } = useParams()
   const template = () => {
     edit('lay out the template', song => layTemplate(song, { makeId }))
@@ -49,6 +50,11 @@ export function BeatRoom() {
           <PrimaryButton onClick={template}>Lay out the vocal template</PrimaryButton>
         )}
       </RoomHeading>
+      {mixedDownFrom ? (
+        <Notice tone="plain" title={`The file has ${mixedDownFrom} channels.`}>
+          They were mixed down to two in the standard way: centre and surrounds at -3 dB, without the low-frequency channel.
+        </Notice>
+      ) : null}
       <ReplaceNotice outcome={replaced} />
       {findings.fraction !== null ? (
         <Card mb={3} py={2}>

@@ -1,10 +1,9 @@
 /** An import as it goes, or why it did not. */
 import { Box, Flex, Progress } from '@chakra-ui/react'
-import type { SongId } from '../../../core/song/schema'
 import { Card, Notice, Pill } from '../../shared/parts'
-import type { ImportProblem, Imports } from './use-imports'
+import type { Arrival, ImportProblem, Imports } from './use-imports'
 
-export function ImportCard({ imports, onOpen }: { imports: Imports; onOpen: (songId: SongId) => void }) {
+export function ImportCard({ imports, onOpen }: { imports: Imports; onOpen: (arrival: Arrival) => void }) {
   const { state } = imports
   if (!state) return null
   if (state.problem) {
@@ -16,7 +15,7 @@ export function ImportCard({ imports, onOpen }: { imports: Imports; onOpen: (son
           {text}
           <Flex gap={2} mt={2}>
             {cutShort && cutShort.foundSeconds >= 1 ? (
-              <Pill onClick={() => void imports.acceptCutShort().then(songId => songId && onOpen(songId))}>Use the {cutShort.foundSeconds.toFixed(1)} s that are there</Pill>
+              <Pill onClick={() => void imports.acceptCutShort().then(arrival => arrival && onOpen(arrival))}>Use the {cutShort.foundSeconds.toFixed(1)} s that are there</Pill>
             ) : null}
             <Pill onClick={imports.dismiss}>Close</Pill>
           </Flex>
@@ -41,7 +40,7 @@ export function ImportCard({ imports, onOpen }: { imports: Imports; onOpen: (son
   )
 }
 
-const FORMAT_NAMES: Record<string, string> = { mp4: 'AAC in an MP4 or M4A file', aiff: 'AIFF', webm: 'WebM', 'ogg-opus': 'Opus' }
+const FORMAT_NAMES: Record<string, string> = { mp4: 'the sound in this MP4 or M4A file', adts: 'AAC', aiff: 'AIFF of this kind', webm: 'WebM', 'ogg-opus': 'Opus' }
 
 /** What happened, what was kept, what to do. */
 function explain(problem: ImportProblem): { title: string; text: string } {
@@ -53,9 +52,9 @@ function explain(problem: ImportProblem): { title: string; text: string } {
     case 'empty':
       return { title: 'there is no sound in this file.', text: `${nothing} Export the beat again and drop the new file.` }
     case 'not-sound':
-      return { title: 'this is not a sound file that can be read.', text: `${nothing} Drop a WAV, MP3, FLAC or Ogg Vorbis file.` }
+      return { title: 'this is not a sound file that can be read.', text: `${nothing} Drop a WAV, AIFF, MP3, M4A, FLAC, Ogg or WebM file.` }
     case 'unsupported':
-      return { title: `${FORMAT_NAMES[problem.format] ?? 'this kind of sound file'} cannot be read yet.`, text: `${nothing} Convert it to WAV, MP3, FLAC or Ogg Vorbis: mono or stereo, 8 to 192 kHz.` }
+      return { title: `${FORMAT_NAMES[problem.format] ?? 'this kind of sound file'} cannot be read yet.`, text: `${nothing} Convert it to WAV, MP3 or FLAC: up to eight channels, 8 to 192 kHz.` }
     case 'too-long':
       return { title: 'this is longer than 20 minutes.', text: `${nothing} Cut the part that you will sing over and drop that.` }
     case 'cut-short': {

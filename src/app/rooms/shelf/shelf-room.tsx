@@ -9,7 +9,8 @@ import { ThemeButton } from '../../frame/top-bar'
 import { EmptyState, Pill, PrimaryButton } from '../../shared/parts'
 import { ImportCard } from './import-card'
 import { SongCard } from './song-card'
-import { useImports } from './use-imports'
+import { FilesAlong, type Along } from './files-along'
+import { useImports, type Arrival } from './use-imports'
 
 export function ShelfRoom() {
   const songs = useQuery({ queryKey: ['songs'], queryFn: listSongs, staleTime: 0 })
@@ -20,16 +21,19 @@ export function ShelfRoom() {
   const [binShown, setBinShown] = useState(false)
   const standing = songs.data?.filter(entry => entry.binnedAt === null) ?? []
   const binned = songs.data?.filter(entry => entry.binnedAt !== null) ?? []
+  const [along, setAlong] = useState<Along | null>(null)
   const open = (songId: string, room = 'beat') => void navigate(`/song/${songId}/${room}`)
+  const welcome = ({ songId, mixedDownFrom }: Arrival) => void navigate(`/song/${songId}/beat`, { state: { mixedDownFrom } })
   const take = async (files: FileList | null) => {
-    const file = files?.[0]
-    if (!file) return
-    const songId = await imports.importFile(file)
-    if (songId) open(songId)
+    const [first, ...rest] = files ? [...files] : []
+    if (!first) return
+    const arrival = await imports.importFile(first)
+    if (arrival && rest.length > 0) setAlong({ first: { name: first.name, arrival }, rest })
+    else if (arrival) welcome(arrival)
   }
   const demo = async () => {
-    const songId = await imports.importDemo()
-    if (songId) open(songId, 'comp')
+    const arrival = await imports.importDemo()
+    if (arrival) open(arrival.songId, 'comp')
   }
   return (
     <Box
@@ -65,11 +69,12 @@ export function ShelfRoom() {
         <PrimaryButton onClick={() => chooser.current?.click()} disabled={imports.busy}>
           <Upload size={16} aria-hidden /> New song from a beat
         </PrimaryButton>
-        <chakra.input ref={chooser} type="file" aria-label="Choose a beat or a song file" display="none" accept=".wav,.mp3,.flac,.ogg,.oga,.zip,audio/*" onChange={event => void take(event.target.files).finally(() => (chooser.current!.value = ''))} />
+        <chakra.input ref={chooser} type="file" aria-label="Choose a beat or a song file" display="none" multiple accept=".wav,.aif,.aiff,.mp3,.m4a,.aac,.flac,.ogg,.oga,.opus,.webm,.mp4,.mov,.zip,audio/*,video/*" onChange={event => void take(event.target.files).finally(() => (chooser.current!.value = ''))} />
       </Flex>
-      <ImportCard imports={imports} onOpen={songId => open(songId)} />
+      <ImportCard imports={imports} onOpen={welcome} />
+      {along && !imports.busy ? <FilesAlong along={along} imports={imports} onOpen={welcome} onChange={setAlong} /> : null}
       {songs.data && standing.length === 0 ? (
-        <EmptyState text="Drop a beat anywhere here: WAV, MP3, FLAC or Ogg Vorbis. It stays on this machine. Or look around in a song that is already there.">
+        <EmptyState text="Drop a beat anywhere here: any common kind of sound file, or a video. It stays on this machine. Or look around in a song that is already there.">
           <Pill onClick={() => void demo()} disabled={imports.busy}>
             <Music size={15} aria-hidden /> Open the demo song
           </Pill>

@@ -24,28 +24,34 @@ export interface ImportState {
   cancel: () => void
 }
 
+export interface Arrival {
+  songId: SongId
+  /** How many channels the file had, if they were mixed down to two. */
+  mixedDownFrom: number | null
+}
+
 export interface Imports {
   state: ImportState | null
   busy: boolean
-  importFile: (file: File, acceptCutShort?: boolean) => Promise<SongId | null>
-  importDemo: () => Promise<SongId | null>
+  importFile: (file: File, acceptCutShort?: boolean) => Promise<Arrival | null>
+  importDemo: () => Promise<Arrival | null>
   /** Takes the part that is there of the file that was refused as cut short. */
-  acceptCutShort: () => Promise<SongId | null>
+  acceptCutShort: () => Promise<Arrival | null>
   dismiss: () => void
 }
 
 export function useImports(): Imports {
   const [state, setState] = useState<ImportState | null>(null)
   const [refused, setRefused] = useState<File | null>(null)
-  const run = async (fileName: string, work: (onProgress: (fraction: number) => void, signal: AbortSignal) => Promise<SongId | ImportProblem | null>) => {
+  const run = async (fileName: string, work: (onProgress: (fraction: number) => void, signal: AbortSignal) => Promise<Arrival | ImportProblem | null>) => {
     const abort = new AbortController()
     const base: ImportState = { fileName, fraction: 0, problem: null, cancel: () => abort.abort() }
     setState(base)
     const outcome = await work(fraction => setState({ ...base, fraction }), abort.signal)
-    const problem = outcome !== null && typeof outcome === 'object' ? outcome : null
+    const problem = outcome !== null && !('songId' in outcome) ? outcome : null
     setState(problem ? { ...base, fraction: null, problem } : null)
     await queryClient.invalidateQueries({ queryKey: ['songs'] })
-    return typeof outcome === 'string' ? outcome : null
+    return outcome !== null && 'songId' in outcome ? outcome : null
   }
   const importFile = (file: File, acceptCutShort = false) => {
     setRefused(file)
@@ -67,7 +73,7 @@ export function useImports(): Imports {
   }
 }
 
-async function importBeatFile(file: File, acceptCutShort: boolean, onProgress: (fraction: number) => void, signal: AbortSignal): Promise<SongId | ImportProblem | null> {
+async function importBeatFile(file: File, acceptCutShort: boolean, onProgress: (fraction: number) => void, signal: AbortSignal): Promise<Arrival | ImportProblem | null> {
   const assetId = makeId() as AssetId
   const result = await runJob('importBeat', { file, assetId, acceptCutShort }, { onProgress, signal })
   if (result.kind !== 'done' || result.value.kind !== 'imported') await discardAsset(assetId)
@@ -75,13 +81,13 @@ async function importBeatFile(file: File, acceptCutShort: boolean, onProgress: (
   if (result.value.kind !== 'imported') return result.value
   const song = makeSong({ songId: makeId() as SongId, title: titleFromFileName(file.name), assetId, fileName: file.name, frames: result.value.sound.frames, makeId })
   await addSong(song, new Date().toISOString())
-  return song.id
+  return { songId: song.id, mixedDownFrom: result.value.sound.mixedDownFrom }
 }
 
-async function importSongFile(file: Blob, onProgress: (fraction: number) => void, signal: AbortSignal): Promise<SongId | ImportProblem | null> {
+async function importSongFile(file: Blob, onProgress: (fraction: number) => void, signal: AbortSignal): Promise<Arrival | ImportProblem | null> {
   const result = await runJob('importSong', { file }, { onProgress, signal })
   if (result.kind !== 'done') return unfinished(result)
-  return result.value.kind === 'imported' ? result.value.songId : result.value
+  return result.value.kind === 'imported' ? { songId: result.value.songId, mixedDownFrom: null } : result.value
 }
 
 function unfinished(result: Exclude<JobResult<unknown>, { kind: 'done' }>): ImportProblem | null {

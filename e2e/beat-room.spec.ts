@@ -1,0 +1,170 @@
+/** The Beat room: files of every kind in, wrong readings corrected in every way, the beat rearranged and coloured, and heard so in the export. */
+import { expect, test, type Page } from '@playwright/test'
+import { readFileSync } from 'node:fs'
+import type * as ImportSound from '../src/core/files/import-sound'
+import { DEVELOPMENT_PORT } from '../playwright.config'
+import { beatFile, decibelsApart, openWav, room, startSong, wavFile } from './support'
+
+const BAR_SECONDS = 240 / 92.6
+
+test('M4A, AAC, Opus, WebM, AIFF and a video come in sample-aligned', async ({ page }) => {
+  await page.goto(`http://localhost:${DEVELOPMENT_PORT}/`)
+  for (const kind of ['m4a', 'aac', 'opus', 'webm', 'aiff', 'mp4']) {
+    const bytes = [...readFileSync(`e2e/fixtures/bursts.${kind}`)]
+    const onsets = await page.evaluate(async fileBytes => {
+      const { importSound } = (await import(/* @vite-ignore */ '/src/core/files/import-sound.ts' as string)) as typeof ImportSound
+      const data = new Uint8Array(fileBytes)
+      const sound: number[] = []
+      const result = await importSound({ size: data.length, read: (start, end) => Promise.resolve(data.subarray(start, end)) }, planes => void sound.push(...planes[0]!))
+      if (result.kind !== 'imported') return [JSON.stringify(result)]
+      const found: number[] = []
+      for (let i = 0; i < sound.length; i++) if (Math.abs(sound[i]!) > 0.15 && (found.length === 0 || i / 48_000 - found.at(-1)! > 0.4)) found.push(i / 48_000)
+      return found
+    }, bytes)
+    // Three tone bursts; a raw AAC stream has no place to say how much its encoder was late (1024 frames).
+    const late = kind === 'aac' ? 1_024 / 48_000 : 0
+    expect(onsets, kind).toHaveLength(3)
+    for (const [i, seconds] of [0.5, 1.25, 2.2].entries()) expect(Math.abs(Number(onsets[i]) - seconds - late), kind).toBeLessThan(0.002)
+  }
+})
+
+const tempo = (page: Page) => page.getByLabel('Tempo in bpm')
+const barOne = (page: Page) => page.getByLabel('Bar one in s')
+
+test('a wrong reading is corrected by typing, halving, doubling, tapping, choosing, looking in a range; bar one by keys, drag and playhead', async ({ page }) => {
+  await startSong(page)
+  await expect(page.getByRole('button', { name: 'Intro', exact: true })).toBeVisible()
+  await page.getByRole('button', { name: 'Halve' }).click()
+  await expect(tempo(page)).toHaveValue(/^46\.[23]/)
+  await page.getByRole('button', { name: 'Double' }).click()
+  await expect(tempo(page)).toHaveValue(/^92\.[56]/)
+  await tempo(page).fill('93')
+  await tempo(page).press('Enter')
+  await expect(page.getByText(/The beat itself runs at 92\.6\d? bpm, 0\.4 % slower/)).toBeVisible()
+  const tap = page.getByRole('button', { name: /^Tap/ })
+  for (let i = 0; i < 5; i++) {
+    await tap.dispatchEvent('pointerdown')
+    await page.waitForTimeout(500)
+  }
+  await page.getByRole('button', { name: /^Use 1?\d+\.\d ±/ }).click()
+  await expect(page.getByText('as you set it').first()).toBeVisible()
+  await page.getByLabel('Fastest in bpm').fill('210')
+  await page.getByLabel('Fastest in bpm').press('Enter')
+  await page.getByLabel('Slowest').fill('150')
+  await page.getByLabel('Slowest').press('Enter')
+  await page.getByRole('button', { name: 'Look', exact: true }).click()
+  await page.getByRole('button', { name: /^185\.\d+ ·/ }).click()
+  await expect(tempo(page)).toHaveValue(/^185\./)
+  await page.getByRole('button', { name: 'Any tempo again' }).click()
+  await page.getByRole('button', { name: /^92\.\d+ ·/ }).click()
+  await page.getByLabel('Metre').selectOption('6/8')
+  await expect(page.getByLabel('Metre')).toHaveValue('6/8')
+  await page.keyboard.press('Control+z')
+  await expect(page.getByLabel('Metre')).toHaveValue('4/4')
+
+  const lens = page.getByRole('slider', { name: /^Bar one/ })
+  const start = Number(await barOne(page).inputValue())
+  await lens.focus()
+  await lens.press('ArrowRight')
+  await lens.press('Shift+ArrowRight')
+  await expect.poll(async () => Number(await barOne(page).inputValue()) - start).toBeCloseTo(0.011, 3)
+  const box = (await lens.boundingBox())!
+  await page.mouse.move(box.x + 200, box.y + 40)
+  await page.mouse.down()
+  await page.mouse.move(box.x + 260, box.y + 40)
+  await page.mouse.up()
+  await expect.poll(async () => Number(await barOne(page).inputValue()) - start).toBeGreaterThan(0.1)
+  // A click on a stroke in the lens puts the playhead there.
+  await page.mouse.click(box.x + 400, box.y + 40)
+  await page.getByRole('button', { name: 'Bar one is here' }).click()
+  await page.getByLabel('Tonic').selectOption('G')
+  await page.getByLabel('Mode', { exact: true }).selectOption('major')
+  await expect(page.getByRole('heading', { level: 1, name: /G major/ })).toBeVisible()
+  await page.getByRole('button', { name: /^F minor ·/ }).click()
+  await expect(page.getByRole('heading', { level: 1, name: /F minor/ })).toBeVisible()
+})
+
+async function deliverBeat(page: Page) {
+  await room(page, 'Deliver')
+  for (const part of ['Final mix', 'Vocals alone']) await page.getByRole('button', { name: part }).click()
+  await page.getByRole('button', { name: /^Render/ }).click()
+  const link = page.locator('[data-delivery$="beat.wav"]').getByRole('link', { name: 'Save' })
+  await expect(link).toBeVisible({ timeout: 120_000 })
+  const [download] = await Promise.all([page.waitForEvent('download'), link.click()])
+  return (await openWav(download)).planes[0]!
+}
+
+test('repeated, silent and coloured bars, and a newer file, are heard in the export at the right frames', async ({ page }) => {
+  await page.goto('/')
+  const original = beatFile(40)
+  await page.getByLabel('Choose a beat or a song file').setInputFiles(original)
+  await expect(page.getByRole('heading', { level: 1, name: /92\.\d+ bpm, F minor/ })).toBeVisible({ timeout: 60_000 })
+  await expect(page.getByText(/LUFS/)).toBeVisible({ timeout: 60_000 })
+  const before = await deliverBeat(page)
+  await room(page, 'Beat')
+  // The intro, bars 1 to 4, twice; the verse after it silent; then coloured instead.
+  await page.getByRole('button', { name: 'Intro', exact: true }).click()
+  await expect(page.getByLabel('First bar of the section')).toHaveValue('1')
+  await page.getByRole('button', { name: 'Again', exact: true }).click()
+  await expect(page.getByRole('button', { name: 'Intro again', exact: true })).toBeVisible()
+  await page.getByRole('button', { name: 'Verse 1', exact: true }).click()
+  const first = Number(await page.getByLabel('First bar of the section').inputValue())
+  await page.getByRole('button', { name: 'Silent', exact: true }).click()
+  const start = Number(await barOne(page).inputValue())
+  const frameOf = (bar: number) => Math.round((start + (bar - 1) * BAR_SECONDS) * 48_000)
+  const silenced = await deliverBeat(page)
+  const added = ((first - 1) / 2) * BAR_SECONDS * 48_000
+  const stretch = (sound: Float32Array, from: number, frames = 40_000) => sound.subarray(Math.round(from), Math.round(from) + frames)
+  expect(decibelsApart(stretch(silenced, frameOf(2)), stretch(before, frameOf(2)))).toBeLessThan(-100)
+  // The second intro is the first, moved by whole bars (to the frame that rounding and the join allow).
+  const copy = stretch(silenced, frameOf(2) + added)
+  const shifts = Array.from({ length: 201 }, (_, i) => i - 100)
+  expect(Math.min(...shifts.map(shift => decibelsApart(copy, stretch(before, frameOf(2) + shift))))).toBeLessThan(-90)
+  expect(Math.max(...stretch(silenced, frameOf(first) + 4_800).map(Math.abs))).toBe(0)
+
+  await room(page, 'Beat')
+  await page.getByRole('button', { name: 'Let it sound' }).click()
+  await page.getByLabel('Colour', { exact: true }).selectOption('level')
+  await page.getByLabel('Amount in %').fill('50')
+  await page.getByLabel('Amount in %').press('Enter')
+  await page.getByRole('button', { name: 'Colour it' }).click()
+  await expect(page.getByText('level 50 %').first()).toBeVisible({ timeout: 30_000 })
+  const coloured = await deliverBeat(page)
+  const power = (sound: Float32Array) => 10 * Math.log10(sound.reduce((sum, x) => sum + x * x, 0) / sound.length)
+  const inVerse = frameOf(first) + 48_000
+  expect(power(stretch(coloured, inVerse)) - power(stretch(before, inVerse - added))).toBeCloseTo(-12, 0)
+
+  // The same beat again, brighter and with half a second more at its start, lies over the old one.
+  await room(page, 'Beat')
+  for (let i = 0; i < 3; i++) await page.keyboard.press('Control+z')
+  await expect(page.getByRole('button', { name: 'Intro again', exact: true })).toBeVisible()
+  await page.keyboard.press('Control+z')
+  await expect(page.getByRole('button', { name: 'Intro again', exact: true })).toBeHidden()
+  const samples = new Int16Array(original.buffer.buffer, original.buffer.byteOffset + 44)
+  const longer = new Float32Array(samples.length / 2 + 24_000)
+  for (let i = 0; i < samples.length / 2; i++) longer[i + 24_000] = samples[2 * i]! / 32_768
+  await page.getByLabel('Newer file of this beat').setInputFiles({ name: 'better.wav', mimeType: 'audio/wav', buffer: wavFile([longer]) })
+  await expect(page.getByText('The newer file plays now.')).toBeVisible({ timeout: 60_000 })
+  await expect(page.getByText(/500\.0 ms earlier in the file/)).toBeVisible()
+  await page.getByLabel('Newer file of this beat').setInputFiles({ name: 'other.wav', mimeType: 'audio/wav', buffer: wavFile([Float32Array.from(longer, (_, i) => 0.3 * Math.sin(i * 0.02 + Math.sin(i * 0.0003)))]) })
+  await expect(page.getByText('It does not sound like the beat of this song.')).toBeVisible({ timeout: 60_000 })
+})
+
+test('silence and noise are told apart from beats, and listening can be stopped', async ({ page }) => {
+  await page.goto('/')
+  const drop = (name: string, plane: Float32Array<ArrayBuffer>) => page.getByLabel('Choose a beat or a song file').setInputFiles({ name, mimeType: 'audio/wav', buffer: wavFile([plane]) })
+  await drop('silence.wav', new Float32Array(10 * 48_000))
+  await expect(page.getByText('No tempo was found in this beat.')).toBeVisible({ timeout: 60_000 })
+  await expect(page.getByText('No key was heard')).toBeVisible()
+  await expect(page.getByText(/silent, highest peak silent/)).toBeVisible()
+  await page.goto('/')
+  let state = 1
+  await drop('noise.wav', Float32Array.from({ length: 20 * 48_000 }, () => ((state = (state * 48_271) % 2_147_483_647) / 2_147_483_647 - 0.5) * 0.6))
+  await expect(page.getByText('No tempo was found in this beat.')).toBeVisible({ timeout: 60_000 })
+  await page.goto('/')
+  await page.getByLabel('Choose a beat or a song file').setInputFiles(beatFile(100))
+  await page.getByRole('button', { name: 'Stop listening' }).click({ timeout: 60_000 })
+  await expect(page.getByText('Listening was stopped.')).toBeVisible()
+  await page.getByRole('button', { name: 'Listen again' }).click()
+  await expect(page.getByRole('heading', { level: 1, name: /92\.\d+ bpm, F minor/ })).toBeVisible({ timeout: 60_000 })
+})

@@ -1,0 +1,41 @@
+/** Several files in one drop: the first is the beat; the singer says what the others are. */
+import { Flex, Text } from '@chakra-ui/react'
+import { count } from '../../shared/format'
+import { Notice, Pill, PrimaryButton } from '../../shared/parts'
+import type { Arrival, Imports } from './use-imports'
+
+export interface Along {
+  first: { name: string; arrival: Arrival }
+  rest: File[]
+}
+
+interface FilesAlongProps {
+  along: Along
+  imports: Imports
+  onOpen: (arrival: Arrival) => void
+  onChange: (along: Along | null) => void
+}
+
+export function FilesAlong({ along: { first, rest }, imports, onOpen, onChange }: FilesAlongProps) {
+  const drop = (file: File) => onChange({ first, rest: rest.filter(entry => entry !== file) })
+  const begin = async (file: File) => {
+    await imports.importFile(file)
+    drop(file)
+  }
+  return (
+    <Notice tone="plain" title={`“${first.name}” is a song now.`}>
+      {rest.length > 0 ? <Text>{count(rest.length, 'more file')} came along with it:</Text> : null}
+      {rest.map(file => (
+        <Flex key={file.name} align="center" gap={2} mt={2}>
+          <Text minW="180px">{file.name}</Text>
+          <Pill onClick={() => void begin(file)}>Begin another song with it</Pill>
+          <Pill onClick={() => drop(file)}>Leave it</Pill>
+        </Flex>
+      ))}
+      <Flex gap={2} mt={3}>
+        <PrimaryButton onClick={() => onOpen(first.arrival)}>Open it</PrimaryButton>
+        <Pill onClick={() => onChange(null)}>Stay here</Pill>
+      </Flex>
+    </Notice>
+  )
+}
