@@ -25,6 +25,11 @@ export function secondsToFrames(seconds: number): number {
 export function mixToMono(planes: readonly Mono[]): Mono {
   if (planes.length === 1) return planes[0]
   const mono = new Float32Array(planes[0].length)
+  if (planes.length === 2) {
+    const [left, right] = planes
+    for (let i = 0; i < mono.length; i++) mono[i] = 0.5 * (left[i] + right[i])
+    return mono
+  }
   for (const plane of planes) for (let i = 0; i < mono.length; i++) mono[i] += plane[i]
   for (let i = 0; i < mono.length; i++) mono[i] /= planes.length
   return mono

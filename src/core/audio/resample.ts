@@ -1,5 +1,6 @@
 /** Sample-rate conversion by a windowed sinc, in one pass, chunk by chunk. */
 import { besselI0, kaiserBeta } from './window'
+import { CONVOLVE_WASM } from './convolve-wasm'
 import type { Mono } from './frames'
 
 const STOP_BAND_DECIBELS = 110
@@ -15,10 +16,9 @@ export class Resampler {
   private readonly up: number
   private readonly down: number
   private readonly halfTaps: number
-  private readonly phases: Float64Array
-  private readonly taps: number
+  private readonly kernel: Kernel
   /** Input frames not yet fully used, beginning at input frame `heldFrom`. */
-  private held: Float64Array
+  private held: Mono
   private heldFrom: number
   private inputFrames = 0
   private outputFrames = 0
@@ -35,10 +35,9 @@ export class Resampler {
     // Kaiser's length formula; the transition is measured in cycles per input frame.
     const transition = Math.min(1, outputRateHz / inputRateHz) * TRANSITION_FRACTION
     this.halfTaps = Math.ceil((STOP_BAND_DECIBELS - 7.95) / (2.285 * 2 * Math.PI * transition) / 2)
-    this.taps = 2 * this.halfTaps
-    this.phases = makePhases(this.up, this.halfTaps, cutoff)
+    this.kernel = new Kernel(makePhases(this.up, this.halfTaps, cutoff), this.up, this.down)
     this.heldFrom = -this.halfTaps
-    this.held = new Float64Array(this.halfTaps)
+    this.held = new Float32Array(this.halfTaps)
   }
 
   /** Takes the next input and gives all output that can already be known. */
@@ -54,53 +53,63 @@ export class Resampler {
   }
 
   private advance(input: Float32Array, totalFrames: number): Mono {
-    const { up, down, halfTaps, taps, phases } = this
-    const all = new Float64Array(this.held.length + input.length)
+    const { up, down, halfTaps } = this
+    const all = new Float32Array(this.held.length + input.length)
     all.set(this.held)
     all.set(input, this.held.length)
     const endInput = this.heldFrom + all.length
     // Output k needs input up to floor(k*down/up) + halfTaps.
     const known = Math.max(this.outputFrames, Math.min(totalFrames, Math.floor(((endInput - 1 - halfTaps) * up) / down) + 1))
-    const output = new Float32Array(known - this.outputFrames)
-    // Every `up` outputs the phase comes round again, `down` inputs later: four of them share each tap that is read.
-    for (let i = 0; i < Math.min(up, output.length); i++) {
-      const position = (this.outputFrames + i) * down
-      const whole = Math.floor(position / up)
-      const phase = (position - whole * up) * taps
-      let first = whole - halfTaps + 1 - this.heldFrom
-      let k = i
-      for (; k + 3 * up < output.length; k += 4 * up, first += 4 * down) {
-        const second = first + down
-        const third = second + down
-        const fourth = third + down
-        let a = 0
-        let b = 0
-        let c = 0
-        let d = 0
-        for (let t = 0; t < taps; t++) {
-          const tap = phases[phase + t]
-          a += all[first + t] * tap
-          b += all[second + t] * tap
-          c += all[third + t] * tap
-          d += all[fourth + t] * tap
-        }
-        output[k] = a
-        output[k + up] = b
-        output[k + 2 * up] = c
-        output[k + 3 * up] = d
-      }
-      for (; k < output.length; k += up, first += down) {
-        let sum = 0
-        for (let t = 0; t < taps; t++) sum += all[first + t] * phases[phase + t]
-        output[k] = sum
-      }
-    }
+    const whole = Math.floor((this.outputFrames * down) / up)
+    const output = this.kernel.run(all, whole - halfTaps + 1 - this.heldFrom, this.outputFrames * down - whole * up, known - this.outputFrames)
     this.outputFrames = known
     const firstNeeded = Math.floor((known * down) / up) - halfTaps + 1
     const keepFrom = Math.max(0, firstNeeded - this.heldFrom)
     this.held = all.slice(keepFrom)
     this.heldFrom += keepFrom
     return output
+  }
+}
+
+const PAGE_BYTES = 65_536
+
+/** The inner loop in WebAssembly, where four products are made at once: about six times as fast as it can be written here. */
+class Kernel {
+  private static module: WebAssembly.Module | null = null
+  private readonly memory: WebAssembly.Memory
+  private readonly convolve: (...args: number[]) => void
+  private readonly taps: number
+  private readonly phasesBytes: number
+
+  /** @param phases Rows of taps, each a multiple of four long. */
+  constructor(phases: Float32Array, private readonly up: number, private readonly down: number) {
+    Kernel.module ??= new WebAssembly.Module(Uint8Array.from(atob(CONVOLVE_WASM), letter => letter.charCodeAt(0)))
+    const { memory, convolve } = new WebAssembly.Instance(Kernel.module).exports
+    this.memory = memory as WebAssembly.Memory
+    this.convolve = convolve as (...args: number[]) => void
+    this.taps = phases.length / up
+    this.phasesBytes = phases.byteLength
+    this.grow(this.phasesBytes)
+    new Float32Array(this.memory.buffer).set(phases)
+  }
+
+  /** `count` outputs, the first from `input[whole]` on with the taps of `phase`. */
+  run(input: Float32Array, whole: number, phase: number, count: number): Mono {
+    if (count <= 0) return new Float32Array(0)
+    // The last stretch is read to a multiple of four; those taps are zero, but what they meet must be a number.
+    const inputAt = this.phasesBytes
+    const outputAt = inputAt + 4 * (input.length + this.taps)
+    this.grow(outputAt + 4 * count)
+    const floats = new Float32Array(this.memory.buffer)
+    floats.set(input, inputAt / 4)
+    floats.fill(0, inputAt / 4 + input.length, outputAt / 4)
+    this.convolve(inputAt, outputAt, count, 0, this.taps, this.up, whole, phase, Math.floor(this.down / this.up), this.down % this.up)
+    return floats.slice(outputAt / 4, outputAt / 4 + count)
+  }
+
+  private grow(bytes: number): void {
+    const missing = bytes - this.memory.buffer.byteLength
+    if (missing > 0) this.memory.grow(Math.ceil(missing / PAGE_BYTES))
   }
 }
 
@@ -116,12 +125,14 @@ export function resample(signal: Mono, inputRateHz: number, outputRateHz: number
   return joined
 }
 
-/** For each of `up` phases, the taps that weigh input frames -halfTaps+1 .. halfTaps round the output's place. */
-function makePhases(up: number, halfTaps: number, cutoff: number): Float64Array {
+/** For each of `up` phases, the taps that weigh input frames -halfTaps+1 .. halfTaps round the output's place, filled up with zeros to a multiple of four. */
+function makePhases(up: number, halfTaps: number, cutoff: number): Float32Array {
   const beta = kaiserBeta(STOP_BAND_DECIBELS)
   const norm = besselI0(beta)
   const taps = 2 * halfTaps
-  const phases = new Float64Array(up * taps)
+  const row = Math.ceil(taps / 4) * 4
+  const phases = new Float32Array(up * row)
+  const values = new Float64Array(taps)
   for (let phase = 0; phase < up; phase++) {
     const fraction = phase / up
     let sum = 0
@@ -130,12 +141,11 @@ function makePhases(up: number, halfTaps: number, cutoff: number): Float64Array 
       const x = distance / halfTaps
       const window = Math.abs(x) >= 1 ? 0 : besselI0(beta * Math.sqrt(1 - x * x)) / norm
       const angle = Math.PI * cutoff * distance
-      const value = (Math.abs(angle) < 1e-9 ? cutoff : (cutoff * Math.sin(angle)) / angle) * window
-      phases[phase * taps + t] = value
-      sum += value
+      values[t] = (Math.abs(angle) < 1e-9 ? cutoff : (cutoff * Math.sin(angle)) / angle) * window
+      sum += values[t]
     }
     // Unity at 0 Hz for every phase, so that a constant stays constant.
-    for (let t = 0; t < taps; t++) phases[phase * taps + t] /= sum
+    for (let t = 0; t < taps; t++) phases[phase * row + t] = values[t] / sum
   }
   return phases
 }

@@ -43,7 +43,11 @@ export function analyseBeat(planes: Planar, { onProgress = () => {}, wish }: { o
 function monoOf(planes: Planar) {
   const mono = mixToMono(planes)
   if (planes.length < 2) return mono
-  const power = (values: Float32Array) => values.reduce((sum, value) => sum + value * value, 0)
+  const power = (values: Float32Array) => {
+    let sum = 0
+    for (let i = 0; i < values.length; i += 16) sum += values[i] * values[i]
+    return sum
+  }
   return power(mono) < 0.05 * power(planes[0]) ? planes[0] : mono
 }
 

@@ -30,19 +30,26 @@ export function measureLevel(planes: Planar): BeatLevel {
 function findClipped(planes: Planar, samplePeakDbfs: number): BeatLevel['clipped'] {
   const peak = 10 ** (samplePeakDbfs / 20)
   if (!(peak > CLIPPING_PEAK)) return []
-  const stretches: BeatLevel['clipped'] = []
-  const runs = planes.map(() => 0)
-  for (let i = 0; i < planes[0].length; i++) {
-    for (let c = 0; c < planes.length; c++) {
-      runs[c] = Math.abs(planes[c][i]) >= peak * FLAT ? runs[c] + 1 : 0
-      if (runs[c] < CLIPPED_RUN_FRAMES) continue
-      const last = stretches.at(-1)
-      if (last && i - last.endFrame < NEAR_FRAMES) last.endFrame = i + 1
-      else if (stretches.length < MAX_STRETCHES) stretches.push({ startFrame: i + 1 - CLIPPED_RUN_FRAMES, endFrame: i + 1 })
+  const limit = peak * FLAT
+  const runs: BeatLevel['clipped'] = []
+  for (const plane of planes) {
+    for (let i = 0, run = 0; i < plane.length; i++) {
+      const sample = plane[i]
+      if (sample < limit && sample > -limit) run = 0
+      else if (++run === CLIPPED_RUN_FRAMES) runs.push({ startFrame: i + 1 - CLIPPED_RUN_FRAMES, endFrame: i + 1 })
     }
+  }
+  const stretches: BeatLevel['clipped'] = []
+  for (const run of runs.sort((one, other) => one.startFrame - other.startFrame)) {
+    const last = stretches.at(-1)
+    if (last && run.startFrame - last.endFrame < NEAR_FRAMES) last.endFrame = run.endFrame
+    else if (stretches.length < MAX_STRETCHES) stretches.push(run)
   }
   return stretches
 }
+
+/** Every fourth frame says enough about how the sides relate. */
+const RELATE_STRIDE = 4
 
 function relateChannels(planes: Planar): BeatLevel['channels'] {
   if (planes.length < 2) return 'mono'
@@ -51,7 +58,7 @@ function relateChannels(planes: Planar): BeatLevel['channels'] {
   let leftPower = 1e-12
   let rightPower = 1e-12
   let difference = 0
-  for (let i = 0; i < left.length; i++) {
+  for (let i = 0; i < left.length; i += RELATE_STRIDE) {
     product += left[i] * right[i]
     leftPower += left[i] * left[i]
     rightPower += right[i] * right[i]

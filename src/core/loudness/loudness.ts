@@ -37,21 +37,24 @@ export class LoudnessMeter {
 
   push(planes: readonly Float32Array[]): void {
     const stepFrames = STEP_SECONDS * SAMPLE_RATE_HZ
-    const length = planes[0].length
-    for (let i = 0; i < length; i++) {
-      for (let c = 0; c < planes.length; c++) {
-        const sample = planes[c][i]
-        const level = Math.abs(sample)
-        if (level > this.peak) this.peak = level
-        const weighted = this.filters[c].process(sample)
-        this.stepPower += weighted * weighted
-      }
-      if (++this.stepFill === stepFrames) {
+    const { length } = planes[0]
+    for (let from = 0; from < length; ) {
+      const to = Math.min(length, from + stepFrames - this.stepFill)
+      planes.forEach((plane, c) => {
+        this.stepPower += this.filters[c].power(plane, from, to)
+        for (let i = from; i < to; i++) {
+          const level = Math.abs(plane[i])
+          if (level > this.peak) this.peak = level
+        }
+      })
+      this.stepFill += to - from
+      from = to
+      if (this.stepFill === stepFrames) {
         this.stepPowers.push(this.stepPower / stepFrames)
         this.stepPower = this.stepFill = 0
       }
     }
-    planes.forEach((plane, c) => this.truePeaks[c].push(plane))
+    planes.forEach((plane, c) => this.truePeaks[c].push(plane, this.peak))
   }
 
   read(): Loudness {
@@ -101,13 +104,25 @@ class KWeighting {
   private h1 = 0
   private h2 = 0
 
-  process(x: number): number {
-    const shelf = 1.53512485958697 * x + this.s1
-    this.s1 = -2.69169618940638 * x + 1.69065929318241 * shelf + this.s2
-    this.s2 = 1.19839281085285 * x - 0.73248077421585 * shelf
-    const high = shelf + this.h1
-    this.h1 = -2 * shelf + 1.99004745483398 * high + this.h2
-    this.h2 = shelf - 0.99007225036621 * high
-    return high
+  /** Filters a stretch and sums its squares. */
+  power(plane: Float32Array, from: number, to: number): number {
+    let { s1, s2, h1, h2 } = this
+    let sum = 0
+    for (let i = from; i < to; i++) {
+      const x = plane[i]
+      const shelf = 1.53512485958697 * x + s1
+      s1 = -2.69169618940638 * x + 1.69065929318241 * shelf + s2
+      s2 = 1.19839281085285 * x - 0.73248077421585 * shelf
+      const high = shelf + h1
+      h1 = -2 * shelf + 1.99004745483398 * high + h2
+      h2 = shelf - 0.99007225036621 * high
+      sum += high * high
+    }
+    // Below -300 dB the state is nothing but slow denormal numbers.
+    this.s1 = Math.abs(s1) < 1e-15 ? 0 : s1
+    this.s2 = Math.abs(s2) < 1e-15 ? 0 : s2
+    this.h1 = Math.abs(h1) < 1e-15 ? 0 : h1
+    this.h2 = Math.abs(h2) < 1e-15 ? 0 : h2
+    return sum
   }
 }

@@ -3,10 +3,11 @@ import { produce } from 'immer'
 import { secondsToFrames } from '../audio/frames'
 import type { BeatAnalysis } from '../beat/analyse'
 import type { ChordSpan } from '../beat/chords'
-import type { Grid } from '../beat/grid'
+import { sameGrid, type Grid } from '../beat/grid'
 import type { Key, ModeColour } from '../beat/key-names'
 import type { ProposedSection } from '../beat/shape'
 import type { TempoReading } from '../beat/tempo'
+import { isRearranged } from './arrangement'
 import type { BeatChord, SectionId, Song } from './schema'
 import { setGrid } from './sections'
 
@@ -22,17 +23,19 @@ export function setKey(song: Song, { key, colour = null, tuningCents, source = '
   })
 }
 
-/** Command: what was found in the beat is taken where nothing was typed. */
+/** Command: what was found in the beat, all of it or the first facts, is taken where nothing was typed and nothing was laid. */
 export function applyAnalysis(song: Song, { analysis, makeId }: { analysis: Partial<BeatAnalysis>; makeId: () => string }): Song {
   const tempo = analysis.tempo?.readings[0]
   const key = analysis.key?.readings[0]
   let next = song
-  if (tempo && song.beat.gridSource === 'unknown') {
-    next = setGrid(next, { grid: gridOfReading(tempo), makeId, source: 'found' })
-    if (analysis.chords && next.beat.chords.length === 0) next = layFoundChords(next, { chords: analysis.chords })
-    if (analysis.sections && analysis.sections.length > 1 && next.sectionsAreDefault) next = layFoundSections(next, { proposed: analysis.sections, makeId })
-  }
+  if (tempo && song.beat.gridSource === 'unknown') next = setGrid(next, { grid: gridOfReading(tempo), makeId, source: 'found' })
   if (key && analysis.key && song.beat.keySource === 'unknown') next = setKey(next, { key: key.key, colour: key.colour, tuningCents: analysis.key.tuningCents, source: 'found' })
+  // Chords and sections come later than the tempo they are counted by.
+  const untouched = song.sectionsAreDefault && song.beat.chords.length === 0 && !isRearranged(song)
+  if (tempo && untouched && next.beat.gridSource === 'found' && sameGrid(next.beat.grid, gridOfReading(tempo))) {
+    if (analysis.chords) next = layFoundChords(next, { chords: analysis.chords })
+    if (analysis.sections && analysis.sections.length > 1) next = layFoundSections(next, { proposed: analysis.sections, makeId })
+  }
   return next
 }
 
@@ -56,6 +59,7 @@ export function layFoundSections(song: Song, { proposed, makeId }: { proposed: P
 
 /** Command: the chords that were heard, in place of those there are. */
 export function layFoundChords(song: Song, { chords }: { chords: ChordSpan[] }): Song {
+  if (chords.length === 0) return song
   return produce(song, draft => {
     draft.beat.chords = chords.flatMap(({ startBeat, beatCount, chord }) => (chord ? [{ startBeat, beatCount, ...chord }] : []))
   })

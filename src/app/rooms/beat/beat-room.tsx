@@ -69,9 +69,9 @@ export function BeatRoom() {
           </Flex>
         </Card>
       ) : null}
-      {findings.failed ? (
-        <Notice tone="warn" title={findings.failed === 'cancelled' ? 'Listening was stopped.' : 'The beat could not be listened to.'}>
-          {findings.failed === 'cancelled' ? 'What was found so far is kept. ' : `It plays all the same. Type tempo and key below. (${findings.failed}) `}
+      {findings.failed || findings.stopped ? (
+        <Notice tone="warn" title={findings.stopped ? 'Listening was stopped.' : 'The beat could not be listened to.'}>
+          {findings.stopped ? 'What was found so far is kept. ' : `It plays all the same. Type tempo and key below. (${findings.failed}) `}
           <Pill onClick={findings.listenAgain}>Listen again</Pill>
         </Notice>
       ) : null}

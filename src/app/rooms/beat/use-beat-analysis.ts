@@ -17,6 +17,8 @@ export interface BeatFindings {
   /** 0..1 while it is being found. */
   fraction: number | null
   failed: string | null
+  /** Ended before its time by the singer. */
+  stopped: boolean
   /** Ends the listening; what was found stays. */
   cancel: () => void
   listenAgain: () => void
@@ -50,15 +52,16 @@ export function useBeatAnalysis(): BeatFindings {
     found: analysis ?? found,
     fraction: query.fetchStatus === 'fetching' && !analysis ? fraction : null,
     failed: query.error?.message ?? null,
+    stopped: !analysis && !query.error && query.fetchStatus === 'idle',
     cancel: () => void queryClient.cancelQueries({ queryKey }),
     listenAgain: () => void query.refetch(),
   }
 }
 
-/** Only what is not known yet is taken. */
+/** Only what is not known yet is taken; it is no step of undo. */
 function take(found: Partial<BeatAnalysis>): void {
-  const { beat } = currentSong()
-  if (beat.gridSource === 'unknown' || beat.keySource === 'unknown') editBesideHistory(song => applyAnalysis(song, { analysis: found, makeId }))
+  const song = currentSong()
+  if (applyAnalysis(song, { analysis: found, makeId }) !== song) editBesideHistory(current => applyAnalysis(current, { analysis: found, makeId }))
 }
 
 /** Listens again with a wish: a trusted tempo, or a range. Nothing is asked while it is null. */
