@@ -56,7 +56,7 @@ test('a microphone is recorded dry, and sounds in the export where its take lies
   // Imported again the song file is the same song.
   await page.goto('/')
   await page.getByLabel('Choose a beat or a song file').setInputFiles(await download.path().then(path => ({ name: 'harbour beat.zip', mimeType: 'application/zip', buffer: readFileSync(path) })))
-  await expect(page.getByRole('heading', { level: 1, name: /92\.\d+ bpm, F minor/ })).toBeVisible()
+  await expect(page.getByRole('heading', { level: 1, name: /^92\.\d+ bpm/ })).toBeVisible()
   const again = await openSongFile(await downloadSongFile(page))
   expect(again.song.layers).toEqual(song.layers)
   expect(again.song.sections).toEqual(song.sections)

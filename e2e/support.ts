@@ -47,7 +47,7 @@ export async function openSongFile(download: Download): Promise<{ song: Song; so
 export async function startSong(page: Page): Promise<void> {
   await page.goto('/')
   await page.getByLabel('Choose a beat or a song file').setInputFiles(beatFile())
-  await expect(page.getByRole('heading', { level: 1, name: /92\.\d+ bpm, F minor/ })).toBeVisible({ timeout: 60_000 })
+  await expect(page.getByRole('heading', { level: 1, name: /^92\.\d+ bpm/ })).toBeVisible({ timeout: 60_000 })
   await page.getByRole('button', { name: 'Lay out the vocal template' }).click()
   await page.getByRole('button', { name: 'Words' }).click()
   await page.getByLabel('Lyrics').fill(WORDS)
