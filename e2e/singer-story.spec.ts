@@ -54,7 +54,10 @@ test('beat, template, words, three passes in a loop, comp, double, mix, files', 
 
   // Mix: a typed level is one step of undo.
   await room(page, 'Mix')
-  await page.getByRole('textbox', { name: 'Lead level' }).fill('-2')
+  // Low enough that the ceiling is never touched: parts then sum to the mix.
+  await page.getByRole('textbox', { name: 'Beat level' }).fill('-12')
+  await page.keyboard.press('Enter')
+  await page.getByRole('textbox', { name: 'Lead level' }).fill('-9')
   await page.keyboard.press('Enter')
   await expect(page.getByRole('button', { name: /Undo “set Lead's level/ })).toBeVisible()
   await page.getByRole('button', { name: 'Mute Double left' }).click()
@@ -89,7 +92,7 @@ test('beat, template, words, three passes in a loop, comp, double, mix, files', 
   await page.keyboard.press('Control+z')
   await expect(page.getByRole('textbox', { name: 'Lead level' })).toHaveValue('0')
   await page.keyboard.press('Control+Shift+z')
-  await expect(page.getByRole('textbox', { name: 'Lead level' })).toHaveValue('-2')
+  await expect(page.getByRole('textbox', { name: 'Lead level' })).toHaveValue('-9')
 
   // The song file gives the same song back.
   await page.goto('/')

@@ -43,11 +43,14 @@ export async function openSongFile(download: Download): Promise<{ song: Song; so
   return { song, sounds }
 }
 
-/** Drops a beat on the Shelf and waits until its tempo and key are known. */
+/** Drops a beat on the Shelf, waits until its tempo is known, sets its key, lays out the template and two lines. */
 export async function startSong(page: Page): Promise<void> {
   await page.goto('/')
   await page.getByLabel('Choose a beat or a song file').setInputFiles(beatFile())
   await expect(page.getByRole('heading', { level: 1, name: /^92\.\d+ bpm/ })).toBeVisible({ timeout: 60_000 })
+  // A minute of it says F minor or A flat major; it was written in F minor.
+  await page.getByLabel('Tonic').selectOption('F')
+  await page.getByLabel('Mode', { exact: true }).selectOption('minor')
   await page.getByRole('button', { name: 'Lay out the vocal template' }).click()
   await page.getByRole('button', { name: 'Words' }).click()
   await page.getByLabel('Lyrics').fill(WORDS)

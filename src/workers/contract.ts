@@ -28,6 +28,8 @@ export interface Jobs {
   treatBeat(options: { beatAssetId: AssetId; assetId: AssetId; startFrame: number; endFrame: number; treatment: TreatmentOptions }, onProgress: OnProgress): Promise<void>
   /** For each piece of the beat, how many frames later in the file it should begin so that the joins run on. */
   alignJoins(options: { beat: Song['beat'] }, onProgress: OnProgress): Promise<number[]>
+  /** A passage of the beat as arranged, at half speed with the click over it. The samples are the caller's. */
+  flamTest(options: { song: Song; startFrame: number; frames: number; clickGain: number }, onProgress: OnProgress): Promise<Mono>
   /** Where an old beat lies in a new file of it. */
   matchBeats(options: { before: AssetId; after: AssetId }, onProgress: OnProgress): Promise<BeatMatch>
   /** A plan as a 24-bit WAV file. */

@@ -3,6 +3,7 @@ import { expose, transfer } from 'comlink'
 import { z } from 'zod'
 import { analyseBeat, BEAT_ANALYSIS_VERSION, type BeatAnalysis } from '../core/beat/analyse'
 import { mixToMono, type Planar } from '../core/audio/frames'
+import { flamTest } from '../core/beat/half-speed'
 import { bestJoinShift, matchBeats, MAX_JOIN_SHIFT_FRAMES } from '../core/beat/match'
 import { treat } from '../core/beat/treatments'
 import type { ByteSource } from '../core/files/byte-source'
@@ -12,6 +13,7 @@ import { assetsOfSong, DamagedSoundError, readSongFile, writeSongFile } from '..
 import { LoudnessMeter } from '../core/loudness/loudness'
 import { JOIN_FRAMES } from '../core/mix/beat-spans'
 import { CHUNK_FRAMES, cutIntoChunks } from '../core/mix/chunk-window'
+import { planMix } from '../core/mix/plan'
 import { renderOffline } from '../core/mix/render-offline'
 import { scoreOfSheet } from '../core/rehearsal/score'
 import { sing } from '../core/rehearsal/sing'
@@ -74,6 +76,23 @@ const jobs: Jobs = {
       shifts[i] = bestJoinShift(outgoing, incoming)
     }
     return shifts
+  },
+
+  async flamTest({ song, startFrame, frames, clickGain }) {
+    const passage = new Float32Array(frames)
+    const plan = planMix({ ...song, beat: { ...song.beat, muted: false, gainDecibels: 0 } }, { kind: 'only', beat: true, layerIds: [] })
+    let at = 0
+    await renderOffline({
+      plan,
+      store: makeAssetStore(),
+      range: { startFrame, endFrame: startFrame + frames },
+      sink: planes => {
+        passage.set(mixToMono(planes).subarray(0, frames - at), at)
+        at += planes[0]!.length
+      },
+    })
+    const slow = flamTest(passage, song.beat.grid, startFrame, clickGain)
+    return transfer(slow, [slow.buffer])
   },
 
   async matchBeats({ before, after }) {

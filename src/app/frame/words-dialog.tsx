@@ -3,8 +3,9 @@ import { Box, Button, CloseButton, Dialog, Flex, Portal, Text, Textarea } from '
 import { NotebookPen } from 'lucide-react'
 import { useState } from 'react'
 import { formatLyrics, parseLyrics } from '../../core/files/lyrics'
-import { layLyrics, layWordlessLines } from '../../core/song/lay-lyrics'
+import { BARS_A_LINE, layLyrics, layWordlessLines } from '../../core/song/lay-lyrics'
 import { makeId } from '../../storage/database'
+import { count } from '../shared/format'
 import { NumberField } from '../shared/number-field'
 import { Pill, PrimaryButton } from '../shared/parts'
 import { edit, useSong } from '../song/song-store'
@@ -37,15 +38,16 @@ function WordsForm({ onDone }: { onDone: () => void }) {
   const song = useSong(current => current)
   const withLines = song.sections.find(section => section.lines.length > 0)
   const [text, setText] = useState(() => formatLyrics(song.sections))
-  const [firstBar, setFirstBar] = useState(withLines?.startBar ?? 5)
+  const [firstBar, setFirstBar] = useState(withLines?.startBar ?? song.sections.find(section => section.startBar > 1)?.startBar ?? 5)
+  const [barsALine, setBarsALine] = useState<number>(2)
   const lyrics = parseLyrics(text)
   const lineCount = lyrics.reduce((sum, section) => sum + section.lines.length, 0)
   const lay = () => {
-    edit('lay the words', current => layLyrics(current, { lyrics, firstBar, makeId }))
+    edit('lay the words', current => layLyrics(current, { lyrics, firstBar, barsALine, makeId }))
     onDone()
   }
   const layWordless = () => {
-    edit('lay lines without words', current => layWordlessLines(current, { sectionIds: current.sections.map(section => section.id), makeId }))
+    edit('lay lines without words', current => layWordlessLines(current, { sectionIds: current.sections.map(section => section.id), barsALine, makeId }))
     onDone()
   }
   return (
@@ -55,20 +57,25 @@ function WordsForm({ onDone }: { onDone: () => void }) {
       </Dialog.Header>
       <Dialog.Body>
         <Text color="ink.soft" mb={2}>
-          One line a line. A blank line or a heading in brackets begins a section: [Hook 1]. A heading can say its bar: [Verse 2 | bar 25].
+          One line a line. A blank line or a heading in brackets begins a section: [Hook 1]. A heading can say its bar: [Verse 2 | bar 25]; one that names a part of the beat goes there.
         </Text>
         <Textarea aria-label="Lyrics" rows={14} value={text} onChange={event => setText(event.target.value)} bg="ground" borderColor="seamline" fontSize="15px" placeholder={'[Verse 1]\nThe first line\nthe second line'} />
         <Flex align="center" justify="space-between" mt={3} gap={3}>
           <Box>
             First section begins at bar <NumberField label="First bar" value={firstBar} min={1} max={400} digits={0} onKeep={setFirstBar} />
           </Box>
-          <Text color="ink.soft">
-            {lineCount} lines, two bars each
-          </Text>
+          <Flex align="center" gap={2}>
+            {count(lineCount, 'line')} of
+            {BARS_A_LINE.map(bars => (
+              <Pill key={bars} chosen={bars === barsALine} onClick={() => setBarsALine(bars)}>
+                {count(bars, 'bar')}
+              </Pill>
+            ))}
+          </Flex>
         </Flex>
       </Dialog.Body>
       <Dialog.Footer>
-        <Pill onClick={layWordless} title="Every section that has no lines gets lines of two bars">
+        <Pill onClick={layWordless} title="Every section that has no lines gets lines of this length">
           Lines without words
         </Pill>
         <PrimaryButton onClick={lay} disabled={lineCount === 0}>

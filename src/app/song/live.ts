@@ -1,5 +1,6 @@
 /** The engine in the page: started by the first gesture that needs it, fed with the song as it changes. */
 import { create } from 'zustand'
+import { decibelsToGain } from '../../core/audio/decibels'
 import { planMix } from '../../core/mix/plan'
 import { Engine } from '../../engine/engine'
 import { currentSong, useSongStore } from './song-store'
@@ -16,8 +17,6 @@ interface LiveState {
 }
 
 export const useLive = create<LiveState>(() => ({ engine: null, status: 'off', playing: false, recording: false }))
-
-const CLICK_GAIN = 0.35
 
 let starting: Promise<Engine | null> | null = null
 
@@ -52,7 +51,9 @@ function sendPlan(): void {
 function sendClick(): void {
   const { engine } = useLive.getState()
   const { history } = useSongStore.getState()
-  if (engine && history) engine.setClick(history.song.beat.grid, useView.getState().clicking ? CLICK_GAIN : 0, CLICK_GAIN)
+  const { clicking, clickDecibels } = useView.getState()
+  const gain = decibelsToGain(clickDecibels)
+  if (engine && history) engine.setClick(history.song.beat.grid, clicking ? gain : 0, gain)
 }
 
 useSongStore.subscribe((state, before) => {
@@ -62,7 +63,7 @@ useSongStore.subscribe((state, before) => {
 })
 useView.subscribe((state, before) => {
   if (state.view !== before.view) sendPlan()
-  if (state.clicking !== before.clicking) sendClick()
+  if (state.clicking !== before.clicking || state.clickDecibels !== before.clickDecibels) sendClick()
   const { playing, recording } = useLive.getState()
   if (playing && !recording && (state.looping !== before.looping || (state.selection !== before.selection && state.looping))) void play()
 })

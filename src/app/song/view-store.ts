@@ -12,6 +12,8 @@ interface ViewState {
   layerId: LayerId | null
   looping: boolean
   clicking: boolean
+  /** Level of the click, decibels. */
+  clickDecibels: number
   countInBars: 0 | 1 | 2
   /** Where playing begins. */
   cursorFrame: number
@@ -20,7 +22,7 @@ interface ViewState {
   view: View
 }
 
-const FIRST: ViewState = { selection: { kind: 'song' }, layerId: null, looping: false, clicking: false, countInBars: 1, cursorFrame: 0, sheetFolded: false, view: { kind: 'song' } }
+const FIRST: ViewState = { selection: { kind: 'song' }, layerId: null, looping: false, clicking: false, clickDecibels: -9, countInBars: 1, cursorFrame: 0, sheetFolded: false, view: { kind: 'song' } }
 
 export const useView = create<ViewState>(() => FIRST)
 

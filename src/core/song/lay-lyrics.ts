@@ -4,16 +4,19 @@ import type { LyricSection } from '../files/lyrics'
 import { barCountUntil } from '../beat/grid'
 import type { Line, LineId, SectionId, Song } from './schema'
 
-const BARS_A_LINE = 2
+/** How many bars a line may be laid over. */
+export const BARS_A_LINE = [1, 2, 4] as const
+const DEFAULT_BARS_A_LINE = 2
 
 /**
- * Command: the sheet is laid from lyrics. Sections follow each other from `firstBar`, each line two bars long; headings name them.
+ * Command: the sheet is laid from lyrics. Sections follow each other from `firstBar`, each line `barsALine` bars long; headings name them.
+ * A heading that names a section there is begins at that section's bar and is as long, if its lines leave room.
  * Bars before become an intro and bars after an outro. What had been laid before is replaced; takes and picks are not touched.
  */
-export function layLyrics(song: Song, { lyrics, firstBar, makeId }: { lyrics: LyricSection[]; firstBar: number; makeId: () => string }): Song {
+export function layLyrics(song: Song, { lyrics, firstBar, barsALine = DEFAULT_BARS_A_LINE, makeId }: { lyrics: LyricSection[]; firstBar: number; barsALine?: number; makeId: () => string }): Song {
   if (lyrics.length === 0) return song
   const { grid, frames } = song.beat
-  const beatCount = BARS_A_LINE * grid.beatsPerBar
+  const beatCount = barsALine * grid.beatsPerBar
   const bars = barCountUntil(grid, frames)
   return produce(song, draft => {
     draft.sectionsAreDefault = false
@@ -22,9 +25,10 @@ export function layLyrics(song: Song, { lyrics, firstBar, makeId }: { lyrics: Ly
     if (firstBar > 1) add('Intro', 1, firstBar - 1, [])
     let bar = firstBar
     for (const section of lyrics) {
-      if (section.bar !== null) bar = Math.max(bar, section.bar)
+      const there = song.sections.find(entry => entry.name.toLowerCase() === section.name.toLowerCase() && entry.startBar >= bar)
+      bar = Math.max(bar, section.bar ?? there?.startBar ?? bar)
       const lines = section.lines.map((words, i) => ({ id: makeId() as LineId, words, startBeat: i * beatCount, beatCount }))
-      const barCount = Math.max(1, section.bars ?? lines.length * BARS_A_LINE)
+      const barCount = Math.max(1, section.bars ?? lines.length * barsALine, section.bar === null && there ? there.barCount : 0)
       add(section.name, bar, barCount, lines)
       bar += barCount
     }
@@ -32,14 +36,14 @@ export function layLyrics(song: Song, { lyrics, firstBar, makeId }: { lyrics: Ly
   })
 }
 
-/** Command: lines without words in every section that has none, two bars each (the last may be shorter). */
-export function layWordlessLines(song: Song, { sectionIds, makeId }: { sectionIds: SectionId[]; makeId: () => string }): Song {
+/** Command: lines without words in every section that has none, `barsALine` bars each (the last may be shorter). */
+export function layWordlessLines(song: Song, { sectionIds, barsALine = DEFAULT_BARS_A_LINE, makeId }: { sectionIds: SectionId[]; barsALine?: number; makeId: () => string }): Song {
   const beatsPerBar = song.beat.grid.beatsPerBar
   return produce(song, draft => {
     for (const section of draft.sections) {
       if (section.lines.length > 0 || !sectionIds.includes(section.id)) continue
-      for (let bar = 0; bar < section.barCount; bar += BARS_A_LINE) {
-        const barCount = Math.min(BARS_A_LINE, section.barCount - bar)
+      for (let bar = 0; bar < section.barCount; bar += barsALine) {
+        const barCount = Math.min(barsALine, section.barCount - bar)
         section.lines.push({ id: makeId() as LineId, words: '', startBeat: bar * beatsPerBar, beatCount: barCount * beatsPerBar })
       }
       draft.sectionsAreDefault = false

@@ -22,7 +22,6 @@ import { useBeatAnalysis } from './use-beat-analysis'
 export function BeatRoom() {
   const beat = useSong(song => song.beat)
   const hasLayers = useSong(song => song.layers.length > 0)
-  const clicking = useView(state => state.clicking)
   const findings = useBeatAnalysis()
   const [replaced, setReplaced] = useState<ReplaceOutcome | null>(null)
   const [chordBeat, setChordBeat] = useState<number | null>(null)
@@ -41,9 +40,6 @@ export function BeatRoom() {
         title={beat.gridSource === 'unknown' ? 'How fast, in what key?' : `${formatTempo(beat.grid.tempoBpm)} bpm, ${formatKey(beat.key)}`}
       >
         <NewerFile onOutcome={setReplaced} />
-        <Pill chosen={clicking} onClick={() => useView.setState({ clicking: !clicking })} title="K. Play, and listen whether the click sits on the beat">
-          Click over the beat
-        </Pill>
         {hasLayers ? (
           <PrimaryButton onClick={() => void navigate(`/song/${songId}/booth`)}>Go and sing</PrimaryButton>
         ) : (

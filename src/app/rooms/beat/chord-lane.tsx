@@ -1,7 +1,8 @@
 /** The chords under the bars, one chip each, and the row that changes the chosen one. */
-import { Box, chakra, Flex, NativeSelect, Text } from '@chakra-ui/react'
+import { Box, Flex, NativeSelect, Text } from '@chakra-ui/react'
+import type { KeyboardEvent, MouseEvent } from 'react'
 import { CHORD_QUALITIES, chordTones, type ChordQuality } from '../../../core/beat/chord-names'
-import { frameOfBeat } from '../../../core/beat/grid'
+import { beatAtFrame, frameOfBeat } from '../../../core/beat/grid'
 import { TONICS } from '../../../core/beat/key-names'
 import { chordTonesAt } from '../../../core/beat/tones'
 import { setChord } from '../../../core/song/beat-facts'
@@ -32,36 +33,61 @@ function shortened(name: string, root: string, pixels: number): string {
 export function ChordLane({ view, chosenBeat, onChoose, width }: ChordLaneProps) {
   const { grid, chords, key } = useSong(song => song.beat)
   const length = view.endFrame - view.startFrame
+  const chosen = chords.findIndex(chord => chord.startBeat === chosenBeat)
+  const step = (event: KeyboardEvent) => {
+    const by = event.key === 'ArrowLeft' ? -1 : event.key === 'ArrowRight' ? 1 : 0
+    if (by === 0 || chords.length === 0) return
+    event.preventDefault()
+    event.stopPropagation()
+    onChoose(chords[Math.max(0, Math.min(chords.length - 1, chosen + by))]!.startBeat)
+  }
+  const choose = (event: MouseEvent) => {
+    const box = event.currentTarget.getBoundingClientRect()
+    const beat = beatAtFrame(grid, view.startFrame + ((event.clientX - box.left) / box.width) * length)
+    const hit = chords.find(chord => beat >= chord.startBeat && beat < chord.startBeat + chord.beatCount)
+    onChoose(hit && hit.startBeat !== chosenBeat ? hit.startBeat : null)
+  }
+  if (chords.length === 0) return null
   return (
-    <Box position="relative" height="26px" mt="2px" role="group" aria-label="Chords">
-      {chords.map(chord => {
+    <Box
+      position="relative"
+      height="26px"
+      mt="2px"
+      cursor="pointer"
+      role="slider"
+      tabIndex={0}
+      aria-label="Chords; arrow keys go from one to the next"
+      aria-valuemin={1}
+      aria-valuemax={chords.length}
+      aria-valuenow={chosen + 1 || 1}
+      aria-valuetext={chosen < 0 ? 'none chosen' : `${formatChord(chords[chosen]!, key)}, beat ${chords[chosen]!.startBeat + 1}`}
+      onClick={choose}
+      onKeyDown={step}
+    >
+      {chords.map((chord, i) => {
         const from = frameOfBeat(grid, chord.startBeat)
         const to = frameOfBeat(grid, chord.startBeat + chord.beatCount)
-        const chosen = chord.startBeat === chosenBeat
         return (
-          <chakra.button
+          <Box
             key={chord.startBeat}
-            aria-pressed={chosen}
-            aria-label={`${formatChord(chord, key)} from beat ${chord.startBeat + 1}`}
+            aria-hidden
             title={formatChord(chord, key)}
-            onClick={() => onChoose(chosen ? null : chord.startBeat)}
             position="absolute"
             top="1px"
             bottom="1px"
             left={`${((from - view.startFrame) / length) * 100}%`}
-            width={`max(6px, calc(${((to - from) / length) * 100}% - 2px))`}
-            bg={chosen ? 'brand' : 'card'}
-            color={chosen ? 'brand.ink' : 'ink'}
+            width={`max(4px, calc(${((to - from) / length) * 100}% - 2px))`}
+            bg={i === chosen ? 'brand' : 'card'}
+            color={i === chosen ? 'brand.ink' : 'ink'}
             borderRadius="6px"
             fontSize="11px"
+            lineHeight="24px"
             px="2px"
             overflow="hidden"
             whiteSpace="nowrap"
-            textAlign="left"
-            cursor="pointer"
           >
             {shortened(formatChord(chord, key), formatPitchClass(chord.root, key), ((to - from) / length) * width)}
-          </chakra.button>
+          </Box>
         )
       })}
     </Box>

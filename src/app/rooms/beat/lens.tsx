@@ -1,6 +1,8 @@
 /** The lens: a bar or so of the beat, near enough to see each stroke, to put bar one exactly where it belongs. */
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
+import { useShallow } from 'zustand/shallow'
+import { decibelsToGain } from '../../../core/audio/decibels'
 import { framesToSeconds, secondsToFrames } from '../../../core/audio/frames'
 import { barCountUntil, frameOfBar, frameOfBeat, framesPerBeat, withBarOneAt, withBarOneOnBeat } from '../../../core/beat/grid'
 import type { TempoReading } from '../../../core/beat/tempo'
@@ -10,8 +12,10 @@ import { formatConfidence } from '../../shared/format'
 import { NumberField } from '../../shared/number-field'
 import { Card, CardTitle, Pill } from '../../shared/parts'
 import { Playhead } from '../../shared/playhead'
-import { playheadFrame, seek } from '../../song/live'
+import { runJob } from '../../../workers/run-job'
+import { ensureEngine, playheadFrame, seek } from '../../song/live'
 import { useSong } from '../../song/song-store'
+import { useView } from '../../song/view-store'
 import { keepGrid } from './tempo-card'
 import type { BeatFindings } from './use-beat-analysis'
 
@@ -66,6 +70,7 @@ export function Lens({ findings }: { findings: BeatFindings }) {
           looking at bar <NumberField label="Bar in the lens" value={shownBar} min={1} max={lastBar} digits={0} width="44px" onKeep={next => setBar(Math.round(next))} />
         </Box>
       </Flex>
+      <CheckByEar bar={shownBar} />
       <BarOneChoices reading={readingOfGrid(findings, grid.tempoBpm)} />
       <Box
         ref={box}
@@ -117,6 +122,41 @@ function BarOneChoices({ reading }: { reading: TempoReading | null }) {
           </Pill>
         )
       })}
+    </Flex>
+  )
+}
+
+const FLAM_BARS = 2
+
+/** The click over the beat, at its own level, and at half speed, where an early or late stroke is plain. */
+function CheckByEar({ bar }: { bar: number }) {
+  const song = useSong(current => current)
+  const { clicking, clickDecibels } = useView(useShallow(state => ({ clicking: state.clicking, clickDecibels: state.clickDecibels })))
+  const [slow, setSlow] = useState<'making' | 'playing' | null>(null)
+  const hearSlowly = async () => {
+    const engine = await ensureEngine()
+    if (slow === 'playing') {
+      setSlow(null)
+      return engine?.playBeside(null)
+    }
+    setSlow('making')
+    const { grid } = song.beat
+    const startFrame = Math.max(0, frameOfBar(grid, bar) - Math.round(framesPerBeat(grid) / 4))
+    const result = await runJob('flamTest', { song, startFrame, frames: Math.round(FLAM_BARS * grid.beatsPerBar * framesPerBeat(grid)), clickGain: decibelsToGain(clickDecibels) })
+    setSlow(result.kind === 'done' ? 'playing' : null)
+    if (result.kind === 'done') await engine?.playBeside(result.value, true)
+  }
+  return (
+    <Flex gap={2} mt={2} align="center" wrap="wrap" color="ink.soft">
+      <Pill chosen={clicking} onClick={() => useView.setState({ clicking: !clicking })} title="K. Play, and listen whether the click sits on the beat">
+        Click over the beat
+      </Pill>
+      <Pill chosen={slow === 'playing'} disabled={slow === 'making'} onClick={() => void hearSlowly()} title="Two bars round and round, half as fast at the same pitch">
+        {slow === 'playing' ? 'Stop' : slow === 'making' ? 'Slowing it down …' : 'Both at half speed'}
+      </Pill>
+      <Box>
+        click at <NumberField label="Click level" value={clickDecibels} min={-40} max={0} digits={0} unit="dB" width="44px" onKeep={decibels => useView.setState({ clickDecibels: decibels })} />
+      </Box>
     </Flex>
   )
 }
