@@ -3,8 +3,11 @@ import { execFileSync, spawnSync } from 'node:child_process'
 import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { BLOCK_FRAMES, type Planar } from '../src/core/audio/frames'
+import { BLOCK_FRAMES, mixToMono, type Planar } from '../src/core/audio/frames'
 import { analyseBeat } from '../src/core/beat/analyse'
+import { measureLevel } from '../src/core/beat/level'
+import { listen } from '../src/core/beat/listen'
+import { findTempo } from '../src/core/beat/tempo'
 import { bytesOf } from '../src/core/files/byte-source'
 import { importSound } from '../src/core/files/import-sound'
 import { encodeSamples, encodeWavHeader } from '../src/core/files/wav'
@@ -42,7 +45,10 @@ async function compareWithRealTime(): Promise<void> {
       decoded = joinPlanes(pieces)
     })
     await report('the same by ffmpeg, for reference', seconds, () => Promise.resolve(void execFileSync('ffmpeg', ['-v', 'error', '-i', mp3.path, '-ar', '48000', '-f', 'f32le', '-'], { maxBuffer: 1 << 28 })))
-    await report('analyse it: tempo, bars, key, loudness', seconds, () => Promise.resolve(void analyseBeat(decoded)))
+    await report('analyse it: tempo, bars, key, chords, sections, level', seconds, () => Promise.resolve(void analyseBeat(decoded)))
+    await report('  of which features, tempo and bars', seconds, () => Promise.resolve(void findTempo(listen(mixToMono(decoded)))))
+    await report('  of which level, loudness and true peak', seconds, () => Promise.resolve(void measureLevel(decoded)))
+    if (spawnSync('aubio', ['--version']).status === 0) await report('  the tempo alone by aubio, for reference', seconds, () => Promise.resolve(void execFileSync('aubio', ['tempo', mp3.path])))
   } else console.log('decode and resample: skipped, ffmpeg is needed to make the MP3')
   const plan = planMix(demo.song)
   await report('offline mix of the demo song', demo.song.beat.frames / 48_000, async () => void (await renderOffline({ plan, store, sink: () => {} })))

@@ -12,7 +12,8 @@ export interface ShelfEntry {
   id: SongId
   title: string
   frames: number
-  tempoBpm: number
+  /** Null until it was found or typed. */
+  tempoBpm: number | null
   key: Song['beat']['key']
   takeCount: number
   touchedAt: string
@@ -26,7 +27,7 @@ export async function listSongs(): Promise<ShelfEntry[]> {
     id,
     title: song.title,
     frames: song.beat.frames,
-    tempoBpm: song.beat.grid.tempoBpm,
+    tempoBpm: song.beat.gridSource === 'unknown' ? null : song.beat.grid.tempoBpm,
     key: song.beat.key,
     takeCount: song.takes.filter(take => !take.binned).length,
     touchedAt,

@@ -5,6 +5,7 @@ import type { TempoWish } from '../core/beat/tempo'
 import type { TreatmentOptions } from '../core/beat/treatments'
 import type { DeliveryReport } from '../core/files/delivery'
 import type { ImportedSound, ImportSoundResult } from '../core/files/import-sound'
+import type { FileSays } from '../core/files/tags'
 import type { ReadSongFileResult } from '../core/files/song-file'
 import type { MixPlan } from '../core/mix/plan'
 import type { Mono } from '../core/audio/frames'
@@ -13,7 +14,7 @@ import type { AssetId, Song, SongId } from '../core/song/schema'
 /** @param found What a job has found so far, where it finds things one after the other. */
 export type OnProgress<Found = never> = (fraction: number, found?: Found) => void
 
-export type ImportBeatResult = { kind: 'imported'; sound: ImportedSound } | Exclude<ImportSoundResult, { kind: 'imported' } | { kind: 'cancelled' }> | { kind: 'storage-full' }
+export type ImportBeatResult = { kind: 'imported'; sound: ImportedSound; fileSays: FileSays } | Exclude<ImportSoundResult, { kind: 'imported' } | { kind: 'cancelled' }> | { kind: 'storage-full' }
 
 export type DeliverResult = { kind: 'delivered'; file: Blob; report: DeliveryReport; renderSeconds: number } | { kind: 'nothing-sounds' }
 

@@ -9,6 +9,7 @@ import { treat } from '../core/beat/treatments'
 import type { ByteSource } from '../core/files/byte-source'
 import { renderDelivery } from '../core/files/delivery'
 import { importSound } from '../core/files/import-sound'
+import { readTags } from '../core/files/tags'
 import { assetsOfSong, DamagedSoundError, readSongFile, writeSongFile } from '../core/files/song-file'
 import { LoudnessMeter } from '../core/loudness/loudness'
 import { JOIN_FRAMES } from '../core/mix/beat-spans'
@@ -38,7 +39,7 @@ const jobs: Jobs = {
       )
       if (result.kind === 'imported' && writer) {
         await (writer as AssetWriter).finish()
-        return { kind: 'imported', sound: result.sound }
+        return { kind: 'imported', sound: result.sound, fileSays: await readTags(fileSource(file)) }
       }
       await discardAsset(assetId)
       return result.kind === 'refused' ? result : { kind: 'refused', reason: 'empty', format: 'unknown' }

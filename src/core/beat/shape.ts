@@ -33,7 +33,7 @@ export function findSections(features: BeatFeatures, barSeconds: number[]): Prop
     letters.push(best >= 0 && alike[best] > SAME_SOUND ? letters[best] : Math.max(-1, ...letters) + 1)
   })
   const energy = spans.map(({ start, end }) => meanEnergy(features, barSeconds[start], barSeconds[end]))
-  const names = nameSections(letters, energy)
+  const names = nameSections(letters, energy, spans.at(-1)!.end - spans.at(-1)!.start)
   return spans.map(({ start, end }, i) => ({ startBar: start + 1, barCount: end - start, letter: String.fromCharCode(65 + Math.min(25, letters[i])), name: names[i] }))
 }
 
@@ -91,6 +91,8 @@ function chooseStarts(change: number[], bars: number): number[] {
   }
   const starts: number[] = []
   for (let at = bars; at > 0; at = from[at]) starts.unshift(from[at])
+  // A last bar or two of ringing out are one ending.
+  while (starts.length > 2 && bars - starts[starts.length - 2] <= 2) starts.pop()
   return starts
 }
 
@@ -122,12 +124,12 @@ function meanEnergy({ levels }: BeatFeatures, from: number, to: number): number 
 }
 
 /** Calm first and last: intro and outro. What comes back loudest: the hook. What comes once, late: the bridge. */
-function nameSections(letters: number[], energy: number[]): string[] {
+function nameSections(letters: number[], energy: number[], lastBars: number): string[] {
   const loudest = Math.max(...energy)
   const calm = (i: number) => energy[i] < 0.82 * loudest
   const kinds = [...new Set(letters)]
   const energyOf = (kind: number) => Math.max(...energy.filter((_, i) => letters[i] === kind))
-  const body = letters.map((_, i) => i).filter(i => !(i === 0 && letters.length > 2 && calm(i)) && !(i === letters.length - 1 && letters.length > 2 && calm(i)))
+  const body = letters.map((_, i) => i).filter(i => !(i === 0 && letters.length > 2 && calm(i)) && !(i === letters.length - 1 && letters.length > 2 && (calm(i) || lastBars <= 2)))
   const repeated = kinds.filter(kind => body.filter(i => letters[i] === kind).length > 1)
   const candidates = (repeated.length > 0 ? repeated : kinds.filter(kind => body.some(i => letters[i] === kind))).sort((a, b) => energyOf(b) - energyOf(a))
   const hook = body.length > 1 && new Set(body.map(i => letters[i])).size > 1 ? candidates[0] : null

@@ -85,10 +85,14 @@ function readingOf(group: Weighed[], heard: Heard): TempoReading {
   const meter = byMeter.reduce((best, entries, i) => (total(entries) > total(byMeter[best]) ? i : best), 0)
   const { beatsPerBar } = METERS[meter]
   const ones = [...byMeter[meter]].sort((a, b) => b.share - a.share)
-  const period = (60 * FEATURE_RATE_HZ) / ones[0].reading.tempoBpm
-  const barOnes = ones.slice(0, 3).map(({ reading, share }) => ({ seconds: firstBarOne(reading.barOneHop, period * beatsPerBar, heard), confidence: share / total(byMeter[meter]) }))
+  const measured = (60 * FEATURE_RATE_HZ) / ones[0].reading.tempoBpm
+  const tempoBpm = heard.drift ? ones[0].reading.tempoBpm : toRoundTempo(ones[0].reading.tempoBpm, heard.features.hops / FEATURE_RATE_HZ)
+  const period = (60 * FEATURE_RATE_HZ) / tempoBpm
+  // The beats are surest in the middle of the file: that is where they stay when the tempo is rounded.
+  const anchored = (hop: number) => hop + Math.round((heard.features.hops / 2 - hop) / measured) * (measured - period)
+  const barOnes = ones.slice(0, 3).map(({ reading, share }) => ({ seconds: firstBarOne(anchored(reading.barOneHop), period * beatsPerBar, heard), confidence: share / total(byMeter[meter]) }))
   return {
-    tempoBpm: ones[0].reading.tempoBpm,
+    tempoBpm,
     meter: METERS[meter].meter,
     beatsPerBar,
     barOnes,
@@ -97,6 +101,15 @@ function readingOf(group: Weighed[], heard: Heard): TempoReading {
     swing: findSwing(heard.even.allOnsets, ones[0].reading.tempoBpm, ones[0].reading.barOneHop, METERS[meter].meter[1]),
     beats: heard.drift ? beatsOf(ones[0].reading.barOneHop, period, heard) : null,
   }
+}
+
+/** What rounding the tempo may move a beat by between the ends of the file. */
+const ROUNDING_SECONDS = 0.015
+
+/** Producers set whole tempos: one that the file cannot be told apart from is taken. */
+function toRoundTempo(tempoBpm: number, seconds: number): number {
+  const round = Math.round(tempoBpm)
+  return Math.abs(round / tempoBpm - 1) * seconds < ROUNDING_SECONDS ? round : tempoBpm
 }
 
 /** A file may begin a hair after its bar one. */

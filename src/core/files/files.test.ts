@@ -9,6 +9,7 @@ import { decibelsBetween, sine } from '../audio/signals.test-kit'
 import type { Planar } from '../audio/frames'
 import { cutIntoChunks } from '../mix/chunk-window'
 import { joinPlanes } from '../mix/render-offline'
+import { parseKey } from './tags'
 import type { AssetId } from '../song/schema'
 import { smallSong, withTakes } from '../song/song.test-kit'
 import { AssetReader } from './asset'
@@ -61,7 +62,7 @@ describe('importing', () => {
     ['a header without samples', wav([new Float32Array(0)], 44_100, 'pcm16'), 'empty'],
     ['text', strToU8('These are words, not sound. '.repeat(400)), 'not-sound'],
     ['random bytes', (() => { const random = makeRandom(3); return Uint8Array.from({ length: 60_000 }, () => random() * 256) })(), 'not-sound'],
-    ['an MP4 file', strToU8('\0\0\0 ftypM4A '.padEnd(2_000, 'x')), 'unsupported'],
+    ['an MP4 file that holds no sound', strToU8('\0\0\0 ftypM4A '.padEnd(2_000, 'x')), 'empty'],
   ])('%s is refused', async (_, bytes, reason) => {
     expect((await load(bytes)).result).toMatchObject({ kind: 'refused', reason })
   })
@@ -92,7 +93,7 @@ describe('importing', () => {
 })
 
 describe('the song file', () => {
-  const song = { ...withTakes(smallSong(), 'Lead', 1, { assetId: 'sung' as AssetId }), beat: { ...smallSong().beat, frames: 30_000 } }
+  const song = { ...withTakes(smallSong(), 'Lead', 1, { assetId: 'sung' as AssetId }), beat: { ...smallSong().beat, frames: 30_000, sourceFrames: 30_000, pieces: [{ startFrame: 0, sourceFrame: 0, frames: 30_000, muted: false }] } }
   const sounds = new Map<string, Planar>([['beat', [sine({ hz: 100, frames: 30_000, amplitude: 0.3 }), sine({ hz: 200, frames: 30_000 })]], ['sung', [Float32Array.from({ length: 13_000 }, (_, i) => ((i * 7) % 1_000) / 32_768)]]])
 
   async function write(): Promise<Uint8Array> {
@@ -163,4 +164,16 @@ describe('words and names', () => {
     expect(deliveryFileName('..', 'mix', 'wav')).toBe('Untitled - mix.wav')
     expect(titleFromFileName('night_ferry_92bpm.final.mp3')).toBe('night ferry 92bpm.final')
   })
+})
+
+test.each([
+  ['Fm', 'F minor'],
+  ['Bb', 'Bb major'],
+  ['c# min', 'C# minor'],
+  ['G♭ major', 'F# major'],
+  ['8A', null],
+  ['', null],
+])('a key tag %j is read as %j', (text, expected) => {
+  const key = parseKey(text)
+  expect(key && `${key.tonic} ${key.mode}`).toBe(expected)
 })

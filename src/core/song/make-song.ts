@@ -7,7 +7,7 @@ import { SONG_VERSION, type AssetId, type Song, type SongId } from './schema'
 /** The grid a beat wears until its own is found or typed. */
 export const UNKNOWN_GRID: Grid = { tempoBpm: 120, barOneFrame: 0, beatsPerBar: 4, beatUnit: 'quarter', map: null }
 
-export function makeSong(options: { songId: SongId; title: string; assetId: AssetId; fileName: string; frames: number; makeId: () => string }): Song {
+export function makeSong(options: { songId: SongId; title: string; assetId: AssetId; fileName: string; frames: number; fileSays?: Song['beat']['fileSays']; makeId: () => string }): Song {
   const song: Song = {
     version: SONG_VERSION,
     id: options.songId,
@@ -15,6 +15,7 @@ export function makeSong(options: { songId: SongId; title: string; assetId: Asse
     beat: {
       assetId: options.assetId,
       fileName: options.fileName.slice(0, 255),
+      fileSays: options.fileSays ?? { title: null, tempoBpm: null, key: null },
       sourceFrames: options.frames,
       pieces: [{ startFrame: 0, sourceFrame: 0, frames: options.frames, muted: false }],
       treatments: [],

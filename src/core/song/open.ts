@@ -17,7 +17,7 @@ const MIGRATIONS: Record<number, (document: Record<string, unknown>) => Record<s
     const beat = (document.beat ?? {}) as Record<string, unknown>
     const grid = (beat.grid ?? {}) as Record<string, unknown>
     const whole = [{ startFrame: 0, sourceFrame: 0, frames: beat.frames, muted: false }]
-    return { ...document, version: 2, beat: { ...beat, sourceFrames: beat.frames, pieces: whole, treatments: [], colour: null, chords: [], grid: { ...grid, beatUnit: 'quarter', map: null } } }
+    return { ...document, version: 2, beat: { ...beat, fileSays: { title: null, tempoBpm: null, key: null }, sourceFrames: beat.frames, pieces: whole, treatments: [], colour: null, chords: [], grid: { ...grid, beatUnit: 'quarter', map: null } } }
   },
 }
 

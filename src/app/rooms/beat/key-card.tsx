@@ -18,7 +18,7 @@ const COLOURS_OF: Record<Mode, ModeColour[]> = {
 }
 
 export function KeyCard({ findings }: { findings: BeatFindings }) {
-  const { key, colour, keySource, tuningCents } = useSong(song => song.beat)
+  const { key, colour, keySource, tuningCents, fileSays } = useSong(song => song.beat)
   const found = findings.found.key
   const readings = found?.readings ?? []
   const keep = (next: Key, nextColour: ModeColour | null, source: 'typed' | 'found') => edit(`set the key to ${formatKey(next)}`, song => setKey(song, { key: next, colour: nextColour, source }))
@@ -50,6 +50,12 @@ export function KeyCard({ findings }: { findings: BeatFindings }) {
         <Text color="ink.soft" mt={3}>
           No key was heard: there is nothing pitched in this beat. Choose one if you know it.
         </Text>
+      ) : null}
+      {fileSays.key ? (
+        <Flex gap={2} mt={2} align="center" color="ink.soft">
+          <Text>The file itself says {formatKey(fileSays.key)}.</Text>
+          {formatKey(fileSays.key) === formatKey(key) ? null : <Pill onClick={() => keep(fileSays.key!, null, 'typed')}>Take that</Pill>}
+        </Flex>
       ) : null}
       {key ? <KeyNotes keyOfBeat={key} colour={colour} chroma={found?.chroma ?? null} /> : null}
       {key ? <HearKey keyOfBeat={key} colour={colour} tuningCents={tuningCents} /> : null}

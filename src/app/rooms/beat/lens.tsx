@@ -63,6 +63,7 @@ export function Lens({ findings }: { findings: BeatFindings }) {
         <Pill onClick={() => nudge(-5 * MILLISECOND)}>5 ms earlier</Pill>
         <Pill onClick={() => nudge(5 * MILLISECOND)}>5 ms later</Pill>
         <Pill onClick={() => keepGrid('move bar one by a beat', current => withBarOneOnBeat(current, 1))}>One beat later</Pill>
+        <FindBarOne />
         <Pill onClick={() => keepGrid('set bar one here', current => withBarOneAt(current, Math.round(playheadFrame())))} title="Where the playhead stands: click on a stroke below first">
           Bar one is here
         </Pill>
@@ -158,5 +159,23 @@ function CheckByEar({ bar }: { bar: number }) {
         click at <NumberField label="Click level" value={clickDecibels} min={-40} max={0} digits={0} unit="dB" width="44px" onKeep={decibels => useView.setState({ clickDecibels: decibels })} />
       </Box>
     </Flex>
+  )
+}
+
+/** The tempo is trusted as it stands; only where bar one falls is listened for. */
+function FindBarOne() {
+  const { assetId, grid } = useSong(song => song.beat)
+  const [state, setState] = useState<'busy' | 'none' | null>(null)
+  const find = async () => {
+    setState('busy')
+    const result = await runJob('analyseBeat', { assetId, wish: { tempoBpm: grid.tempoBpm } })
+    const reading = result.kind === 'done' ? result.value.tempo.readings[0] : undefined
+    setState(reading ? null : 'none')
+    if (reading) keepGrid('find bar one', current => withBarOneAt(current, secondsToFrames(reading.barOnes[0]!.seconds)))
+  }
+  return (
+    <Pill disabled={state === 'busy'} onClick={() => void find()} title="Trusts the tempo as it is set">
+      {state === 'busy' ? 'Listening …' : state === 'none' ? 'No bar one heard' : 'Find it'}
+    </Pill>
   )
 }

@@ -23,7 +23,7 @@ export function keepGrid(label: string, change: (grid: Grid) => Grid): void {
 }
 
 export function TempoCard({ findings }: { findings: BeatFindings }) {
-  const { grid, gridSource } = useSong(song => song.beat)
+  const { grid, gridSource, fileSays } = useSong(song => song.beat)
   const [range, setRange] = useState<TempoWish['range'] | null>(null)
   const inRange = useWishedTempo(range ? { range } : null)
   const heard = findings.found.tempo?.readings ?? []
@@ -64,6 +64,12 @@ export function TempoCard({ findings }: { findings: BeatFindings }) {
               {reading.meter.join() === '4,4' ? '' : ` in ${reading.meter.join('/')}`} · {formatConfidence(reading.confidence)}
             </Pill>
           ))}
+        </Flex>
+      ) : null}
+      {fileSays.tempoBpm !== null ? (
+        <Flex gap={2} mt={2} align="center" color="ink.soft">
+          <Text>The file itself says {formatTempo(fileSays.tempoBpm)} bpm.</Text>
+          {Math.abs(fileSays.tempoBpm / grid.tempoBpm - 1) > 0.0005 ? <Pill onClick={() => keepTempo('take the tempo of the file', fileSays.tempoBpm!)}>Take that</Pill> : null}
         </Flex>
       ) : null}
       <TempoNotes readings={readings} matching={matching ?? null} grid={grid} typed={gridSource === 'typed'} />

@@ -1,5 +1,5 @@
 /** Several files in one drop: the first is the beat; the singer says what the others are. */
-import { Flex, Text } from '@chakra-ui/react'
+import { Box, Flex, Text } from '@chakra-ui/react'
 import { count } from '../../shared/format'
 import { Notice, Pill, PrimaryButton } from '../../shared/parts'
 import type { Arrival, Imports } from './use-imports'
@@ -23,19 +23,21 @@ export function FilesAlong({ along: { first, rest }, imports, onOpen, onChange }
     drop(file)
   }
   return (
-    <Notice tone="plain" title={`“${first.name}” is a song now.`}>
-      {rest.length > 0 ? <Text>{count(rest.length, 'more file')} came along with it:</Text> : null}
-      {rest.map(file => (
-        <Flex key={file.name} align="center" gap={2} mt={2}>
-          <Text minW="180px">{file.name}</Text>
-          <Pill onClick={() => void begin(file)}>Begin another song with it</Pill>
-          <Pill onClick={() => drop(file)}>Leave it</Pill>
+    <Box mb={5}>
+      <Notice tone="plain" title={`“${first.name}” is a song now.`}>
+        {rest.length > 0 ? <Text>{count(rest.length, 'more file')} came along with it:</Text> : null}
+        {rest.map(file => (
+          <Flex key={file.name} align="center" gap={2} mt={2}>
+            <Text minW="180px">{file.name}</Text>
+            <Pill onClick={() => void begin(file)}>Begin another song with it</Pill>
+            <Pill onClick={() => drop(file)}>Leave it</Pill>
+          </Flex>
+        ))}
+        <Flex gap={2} mt={3}>
+          <PrimaryButton onClick={() => onOpen(first.arrival)}>Open it</PrimaryButton>
+          <Pill onClick={() => onChange(null)}>Stay here</Pill>
         </Flex>
-      ))}
-      <Flex gap={2} mt={3}>
-        <PrimaryButton onClick={() => onOpen(first.arrival)}>Open it</PrimaryButton>
-        <Pill onClick={() => onChange(null)}>Stay here</Pill>
-      </Flex>
-    </Notice>
+      </Notice>
+    </Box>
   )
 }

@@ -31,7 +31,7 @@ export function SongCard({ entry, onOpen }: { entry: ShelfEntry; onOpen: () => v
         <Input autoFocus aria-label="Song title" size="sm" value={title} onChange={event => setTitle(event.target.value)} onBlur={rename} onKeyDown={event => (event.key === 'Enter' ? rename() : event.key === 'Escape' && setTitle(null))} />
       )}
       <Box color="ink.soft">
-        {formatMinutes(entry.frames)} · {formatTempo(entry.tempoBpm)} bpm · {formatKey(entry.key)}
+        {formatMinutes(entry.frames)} · {entry.tempoBpm === null ? 'not listened to yet' : `${formatTempo(entry.tempoBpm)} bpm · ${formatKey(entry.key)}`}
         <br />
         {count(entry.takeCount, 'take')} · touched {new Date(entry.touchedAt).toLocaleString([], { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit', hour12: false })}
       </Box>

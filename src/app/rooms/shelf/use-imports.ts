@@ -79,7 +79,7 @@ async function importBeatFile(file: File, acceptCutShort: boolean, onProgress: (
   if (result.kind !== 'done' || result.value.kind !== 'imported') await discardAsset(assetId)
   if (result.kind !== 'done') return unfinished(result)
   if (result.value.kind !== 'imported') return result.value
-  const song = makeSong({ songId: makeId() as SongId, title: titleFromFileName(file.name), assetId, fileName: file.name, frames: result.value.sound.frames, makeId })
+  const song = makeSong({ songId: makeId() as SongId, title: titleFromFileName(file.name), assetId, fileName: file.name, frames: result.value.sound.frames, fileSays: result.value.fileSays, makeId })
   await addSong(song, new Date().toISOString())
   return { songId: song.id, mixedDownFrom: result.value.sound.mixedDownFrom }
 }
