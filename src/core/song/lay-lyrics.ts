@@ -1,7 +1,7 @@
 /** Laying lyrics, or wordless lines, over the bars of the song. */
 import { produce } from 'immer'
 import type { LyricSection } from '../files/lyrics'
-import { barCountUntil } from '../beat/grid'
+import { barCountUntil, beatAtFrame } from '../beat/grid'
 import type { Line, LineId, SectionId, Song } from './schema'
 
 /** How many bars a line may be laid over. */
@@ -48,5 +48,32 @@ export function layWordlessLines(song: Song, { sectionIds, barsALine = DEFAULT_B
       }
       draft.sectionsAreDefault = false
     }
+  })
+}
+
+/** A tapped line is no longer than this, however late the next tap. */
+const LONGEST_TAPPED_BARS = 4
+
+/**
+ * Command: a section's lines begin where someone tapped along, each at the nearest beat, and last until the next. Lines that are
+ * there keep their words, in order; those that got no tap follow by the bar; taps beyond them make lines without words.
+ */
+export function layTappedLines(song: Song, { sectionId, frames, makeId }: { sectionId: SectionId; frames: number[]; makeId: () => string }): Song {
+  const { grid } = song.beat
+  return produce(song, draft => {
+    const section = draft.sections.find(entry => entry.id === sectionId)
+    if (!section) return
+    const total = section.barCount * grid.beatsPerBar
+    const first = (section.startBar - 1) * grid.beatsPerBar
+    const starts = [...new Set(frames.map(frame => Math.round(beatAtFrame(grid, frame)) - first))].filter(beat => beat >= 0 && beat < total).sort((a, b) => a - b)
+    if (starts.length === 0) return
+    for (let beat = starts[starts.length - 1] + grid.beatsPerBar; starts.length < section.lines.length; beat += grid.beatsPerBar) starts.push(beat)
+    const before = section.lines
+    section.lines = starts.map((startBeat, i): Line => {
+      const next = starts[i + 1] ?? Math.max(total, startBeat + grid.beatsPerBar)
+      const kept = before[i]
+      return { id: kept?.id ?? (makeId() as LineId), words: kept?.words ?? '', startBeat, beatCount: Math.min(next - startBeat, LONGEST_TAPPED_BARS * grid.beatsPerBar) }
+    })
+    draft.sectionsAreDefault = false
   })
 }

@@ -1,11 +1,12 @@
 import { describe, expect, test } from '@jest/globals'
 import fc from 'fast-check'
+import { frameOfBeat } from '../beat/grid'
 import { checkPick, pickTake } from '../comp/picks'
 import { parseLyrics } from '../files/lyrics'
 import { addLayer, describeLayer, layTemplate, moveLayer, removeLayer } from '../layers/template'
 import { setBeatMix, setLayerMix, setSpace, setVocalBus } from '../mix/commands'
 import { amend, beginHistory, record, redo, undo, type History } from './history'
-import { layLyrics, layWordlessLines } from './lay-lyrics'
+import { layLyrics, layTappedLines, layWordlessLines } from './lay-lyrics'
 import { openSong } from './open'
 import { cutPasses } from './recording'
 import type { BeatAnalysis } from '../beat/analyse'
@@ -131,6 +132,23 @@ describe('sheet and grid', () => {
     expect(placedLines(split).map(line => line.startFrame)).toEqual(placedLines(song).map(line => line.startFrame))
     expect(joinSectionWithNext(split, { sectionId: song.sections[1].id }).sections.map(section => section.barCount)).toEqual([4, 8, 4, 16])
     expect(() => moveSectionStart(song, { sectionId: hook.id, startBar: 5 })).toThrow(RangeError)
+  })
+})
+
+describe('lines', () => {
+  const section = song.sections[1]
+  const sectionBeat = (section.startBar - 1) * 4
+  test('tapped lines begin at the nearest beats, keep the words that are there, and last until the next', () => {
+    const taps = [0.2, 7.9, 12.1].map(beat => frameOfBeat(song.beat.grid, sectionBeat) + Math.round(beat * 24_000))
+    const lines = layTappedLines(song, { sectionId: section.id, frames: [...taps, -1], makeId }).sections[1].lines
+    expect(lines.slice(0, 3).map(line => [line.startBeat, line.beatCount])).toEqual([[0, 8], [8, 4], [12, 4]])
+    expect(lines.slice(0, section.lines.length).map(line => line.words)).toEqual(section.lines.map(line => line.words))
+  })
+  test('words are laid over one, two or four bars; a heading that names a part of the beat goes there', () => {
+    const laid = layLyrics(song, { lyrics: parseLyrics(`[${song.sections[2].name}]\na\nb`), firstBar: 1, barsALine: 1, makeId })
+    const found = laid.sections.find(entry => entry.name === song.sections[2].name)!
+    expect([found.startBar, found.barCount]).toEqual([song.sections[2].startBar, song.sections[2].barCount])
+    expect(found.lines.map(line => line.startBeat)).toEqual([0, 4])
   })
 })
 

@@ -11,6 +11,7 @@ import { edit, useSong } from '../../song/song-store'
 import { select, useView } from '../../song/view-store'
 import { BarActions } from './bar-actions'
 import { HeardAgain } from './level-card'
+import { TapLines } from './tap-lines'
 import type { BeatFindings } from './use-beat-analysis'
 
 export function SectionEditor({ findings }: { findings: BeatFindings }) {
@@ -51,6 +52,7 @@ export function SectionEditor({ findings }: { findings: BeatFindings }) {
           <Pill disabled={isLast} onClick={() => edit(`join ${section.name} with the next`, current => joinSectionWithNext(current, { sectionId: id }))}>
             Join with the next
           </Pill>
+          <TapLines section={section} />
           {twin ? <Pill onClick={() => edit(`copy ${twin.name} into ${section.name}`, current => copySectionInto(current, { fromId: twin.id, toId: id, makeId }))}>Copy {twin.name} into it</Pill> : null}
           <Pill onClick={() => select(song, { kind: 'song' })}>Done</Pill>
         </Flex>
