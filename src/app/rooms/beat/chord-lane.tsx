@@ -1,9 +1,9 @@
 /** The chords under the bars, one chip each, and the row that changes the chosen one. */
 import { Box, Flex, NativeSelect, Text } from '@chakra-ui/react'
 import type { KeyboardEvent, MouseEvent } from 'react'
-import { CHORD_QUALITIES, chordTones, type ChordQuality } from '../../../core/beat/chord-names'
+import { CHORD_QUALITIES, chordTones, INTERVALS, type ChordQuality } from '../../../core/beat/chord-names'
 import { beatAtFrame, frameOfBeat } from '../../../core/beat/grid'
-import { TONICS } from '../../../core/beat/key-names'
+import { TONICS, type Key } from '../../../core/beat/key-names'
 import { chordTonesAt } from '../../../core/beat/tones'
 import { setChord } from '../../../core/song/beat-facts'
 import type { BeatChord } from '../../../core/song/schema'
@@ -22,12 +22,13 @@ interface ChordLaneProps {
   width: number
 }
 
-const LETTER_PIXELS = 6
+const LETTER_PIXELS = 6.5
 
-/** The whole name, only its root, or nothing, as there is room. */
-function shortened(name: string, root: string, pixels: number): string {
-  const fits = (text: string) => text.length * LETTER_PIXELS + 4 <= pixels
-  return fits(name) ? name : fits(root) ? root : ''
+/** The whole name, its root and third, only its root, or nothing, as there is room. */
+function shortened(chord: BeatChord, key: Key | null, pixels: number): string {
+  const root = formatPitchClass(chord.root, key)
+  const triad = INTERVALS[chord.quality].includes(3) ? `${root}m` : root
+  return [formatChord(chord, key), triad, root].find(text => text.length * LETTER_PIXELS + 4 <= pixels) ?? ''
 }
 
 export function ChordLane({ view, chosenBeat, onChoose, width }: ChordLaneProps) {
@@ -86,7 +87,7 @@ export function ChordLane({ view, chosenBeat, onChoose, width }: ChordLaneProps)
             overflow="hidden"
             whiteSpace="nowrap"
           >
-            {shortened(formatChord(chord, key), formatPitchClass(chord.root, key), ((to - from) / length) * width)}
+            {shortened(chord, key, ((to - from) / length) * width)}
           </Box>
         )
       })}
