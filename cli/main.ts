@@ -6,6 +6,7 @@ import { writeDemoSong } from './demo-song'
 import { fail } from './failure'
 import { renderSongFile } from './render'
 import { singTake } from './sing'
+import { analyseVoices } from './voice'
 
 const wholeNumber = (text: string) => {
   const value = Number(text)
@@ -20,6 +21,11 @@ program
   .description('tempo, bars, key and loudness of beats, as one JSON array')
   .argument('<file...>', 'sound files: WAV, MP3, FLAC, Ogg Vorbis')
   .action(analyseFiles)
+program
+  .command('voice')
+  .description('pitch, phrases, onsets, clipping and noise floor of sung takes, as one JSON array')
+  .argument('<file...>', 'sound files, one voice each')
+  .action(analyseVoices)
 program
   .command('decode')
   .description('what the importer makes of a sound file: 48 kHz float WAV')

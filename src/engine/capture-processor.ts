@@ -1,6 +1,11 @@
 /** The capture worklet: one channel of the input into the ring, stamped with the audio clock; and its level. */
 import { BLOCK_FRAMES } from '../core/audio/frames'
-import { CAPTURE, LEVEL, RING_FRAMES, type CaptureState } from './shared-state'
+import type { FromCapture } from './messages'
+import { ARMED, BEFORE_SOUND_FRAMES, CAPTURE, LEVEL, RING_FRAMES, type CaptureState } from './shared-state'
+
+/** A break longer than this is a pause of a gated device. */
+const MOST_HOLE_FRAMES = 48_000
+const ABRUPT = 0.004
 
 class CaptureProcessor extends AudioWorkletProcessor {
   private readonly control: Int32Array
@@ -9,6 +14,11 @@ class CaptureProcessor extends AudioWorkletProcessor {
   private wasArmed = false
   /** The clock's frame of the block that should come next. */
   private expectedFrame = 0
+  /** The ring's count at the capture's first frame. */
+  private firstWritten = 0
+  private zeroFrames = 0
+  private owedBlocks = 0
+  private lastSample = 0
 
   constructor(options: { processorOptions: CaptureState }) {
     super()
@@ -21,38 +31,93 @@ class CaptureProcessor extends AudioWorkletProcessor {
     const input = inputs[0]!
     const channel = Atomics.load(this.control, CAPTURE.channel)
     const samples = input[channel] ?? input[0]
-    this.measure(samples)
-    const armed = Atomics.load(this.control, CAPTURE.armed) === 1
-    if (armed) this.write(samples)
-    this.wasArmed = armed
+    const peak = this.measure(samples)
+    let armed = Atomics.load(this.control, CAPTURE.armed)
+    if (armed === ARMED.waiting) {
+      this.keepRecent(samples)
+      if (peak >= this.levels[LEVEL.threshold]!) {
+        Atomics.store(this.control, CAPTURE.armed, ARMED.yes)
+        armed = ARMED.yes
+        this.wasArmed = true
+      }
+    } else if (armed === ARMED.yes) this.write(samples)
+    this.wasArmed = armed === ARMED.yes
     return true
+  }
+
+  /** The ring holds what came just before; its first frame moves along. */
+  private keepRecent(samples: Float32Array | undefined): void {
+    const { control } = this
+    this.writeBlock(samples)
+    const written = Atomics.load(control, CAPTURE.writtenFrames)
+    const kept = Math.min(written, BEFORE_SOUND_FRAMES)
+    Atomics.store(control, CAPTURE.readFrames, written - kept)
+    Atomics.store(control, CAPTURE.firstContextFrame, currentFrame + BLOCK_FRAMES - kept)
+    this.expectedFrame = currentFrame + BLOCK_FRAMES
+    this.firstWritten = written - kept
   }
 
   /** Blocks that did not come are silence of the same length, so that nothing after them is early: the browser may pass over some, as while it starts. */
   private write(samples: Float32Array | undefined): void {
-    if (!this.wasArmed) Atomics.store(this.control, CAPTURE.firstContextFrame, currentFrame)
-    else for (let frame = this.expectedFrame; frame < currentFrame; frame += BLOCK_FRAMES) this.writeBlock(undefined)
+    if (!this.wasArmed) {
+      Atomics.store(this.control, CAPTURE.firstContextFrame, currentFrame)
+      this.firstWritten = Atomics.load(this.control, CAPTURE.writtenFrames)
+      this.zeroFrames = this.lastSample = this.owedBlocks = 0
+    } else if (this.expectedFrame < currentFrame) {
+      this.tell(currentFrame - this.expectedFrame)
+      for (let frame = this.expectedFrame; frame < currentFrame; frame += BLOCK_FRAMES) this.writeBlock(undefined)
+    }
+    this.watchForHoles(samples)
     this.writeBlock(samples)
     this.expectedFrame = currentFrame + BLOCK_FRAMES
   }
 
-  private writeBlock(samples: Float32Array | undefined): void {
-    const { control, ring } = this
-    const written = Atomics.load(control, CAPTURE.writtenFrames)
-    if (written - Atomics.load(control, CAPTURE.readFrames) > RING_FRAMES - BLOCK_FRAMES) {
-      Atomics.add(control, CAPTURE.lostFrames, BLOCK_FRAMES)
+  /** A sound that breaks off to digital silence and comes back is a device that delivered nothing meanwhile. */
+  private watchForHoles(samples: Float32Array | undefined): void {
+    const isZero = !samples || samples.every(sample => sample === 0)
+    if (isZero) {
+      this.zeroFrames += BLOCK_FRAMES
       return
     }
-    const at = written % RING_FRAMES
-    if (samples) for (let i = 0; i < BLOCK_FRAMES; i++) ring[at + i] = samples[i]!
-    else {
-      for (let i = 0; i < BLOCK_FRAMES; i++) ring[at + i] = 0
-      Atomics.add(control, CAPTURE.gapBlocks, 1)
+    if (this.zeroFrames > 0 && this.zeroFrames <= MOST_HOLE_FRAMES && Math.abs(this.lastSample) > ABRUPT && Math.abs(samples![0]!) > ABRUPT) this.tell(this.zeroFrames)
+    this.zeroFrames = 0
+    this.lastSample = samples![BLOCK_FRAMES - 1]!
+  }
+
+  /** `frames` that end where the next block begins are missing. */
+  private tell(frames: number): void {
+    const atFrame = Atomics.load(this.control, CAPTURE.writtenFrames) - this.firstWritten - (this.zeroFrames > 0 ? frames : 0)
+    this.port.postMessage({ atFrame, frames, kind: 'missing' } satisfies FromCapture)
+  }
+
+  /** Where the ring is full, silence of the same length follows once there is room, so that nothing after it is early. */
+  private writeBlock(samples: Float32Array | undefined): void {
+    const { control, ring } = this
+    while (this.owedBlocks > 0 && this.hasRoom()) {
+      this.owedBlocks--
+      this.put(ring, undefined)
     }
+    if (this.owedBlocks === 0 && this.hasRoom()) this.put(ring, samples)
+    else {
+      this.owedBlocks++
+      Atomics.add(control, CAPTURE.lostFrames, BLOCK_FRAMES)
+    }
+  }
+
+  private hasRoom(): boolean {
+    return Atomics.load(this.control, CAPTURE.writtenFrames) - Atomics.load(this.control, CAPTURE.readFrames) <= RING_FRAMES - BLOCK_FRAMES
+  }
+
+  private put(ring: Float32Array, samples: Float32Array | undefined): void {
+    const { control } = this
+    const written = Atomics.load(control, CAPTURE.writtenFrames)
+    const at = written % RING_FRAMES
+    for (let i = 0; i < BLOCK_FRAMES; i++) ring[at + i] = samples ? samples[i]! : 0
+    if (!samples) Atomics.add(control, CAPTURE.gapBlocks, 1)
     Atomics.store(control, CAPTURE.writtenFrames, written + BLOCK_FRAMES)
   }
 
-  private measure(samples: Float32Array | undefined): void {
+  private measure(samples: Float32Array | undefined): number {
     const { levels } = this
     let peak = 0
     let sum = 0
@@ -69,6 +134,7 @@ class CaptureProcessor extends AudioWorkletProcessor {
     levels[LEVEL.rms] = Math.sqrt(levels[LEVEL.rms]! ** 2 * 0.98 + (0.02 * sum) / BLOCK_FRAMES)
     levels[LEVEL.clippedSamples] = levels[LEVEL.clippedSamples]! + clipped
     levels[LEVEL.blocks] = levels[LEVEL.blocks]! + 1
+    return peak
   }
 }
 

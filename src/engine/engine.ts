@@ -1,56 +1,65 @@
 /** The engine as the page sees it: one audio context, the mix worklet with its feeder, inputs and capture. */
-import type { Mono } from '../core/audio/frames'
-import { SAMPLE_RATE_HZ } from '../core/audio/frames'
-import type { Grid } from '../core/beat/grid'
+import { BLOCK_FRAMES, SAMPLE_RATE_HZ, type Mono } from '../core/audio/frames'
+import type { MonitorSettings } from '../core/monitor/monitor-chain'
 import type { MixPlan } from '../core/mix/plan'
-import type { AssetId } from '../core/song/schema'
-import type { FromWriter, ToWriter } from './capture-writer'
-import type { FromMix, PlayCommand, ToFeeder, ToMix, ToSinger } from './messages'
+import { USUAL_INTERFACE, type InterfaceSettings } from '../core/rehearsal/simulated-interface'
+import type { CaptureFlaw } from '../core/song/recording'
+import type { FromCapture, FromMix, FromMonitor, PlayCommand, ToFeeder, ToInterface, ToMix, ToOutput } from './messages'
 import { CAPTURE, makeCaptureState, makeTransportState, songFrameAt, TRANSPORT, type CaptureState } from './shared-state'
 import workletUrl from './worklet.ts?worker&url'
-
-/** The practice singer's simulated interface: 23 ms from the worklet's output back to its input. */
-export const SIMULATED_ROUND_TRIP_FRAMES = 1_105
-
-export type RoundTrip = { frames: number; source: 'estimated' | 'simulated' }
 
 export type InputResult =
   | { kind: 'open'; label: string; channels: number; processing: string[] }
   | { kind: 'failed'; reason: 'not-allowed' | 'not-found' | 'in-use' | 'unavailable' }
 
-export interface Captured {
-  assetId: AssetId
-  frames: number
-  captureContextFrame: number
-  anchorContextFrame: number
-  anchorSongFrame: number
-  lostFrames: number
-  gapBlocks: number
-  clippedRuns: number
-}
+/** Something happened to the devices by itself. */
+export type DeviceEvent = { kind: 'input-gone' } | { kind: 'devices-changed' } | { kind: 'suspended' } | { kind: 'running' } | { kind: 'howl' }
 
 /** Made once, after a gesture of the singer's; everything runs at 48 kHz. */
 export class Engine {
   readonly transport: Float64Array<SharedArrayBuffer>
   readonly capture: CaptureState
   private readonly feeder: Worker
-  private readonly singer: AudioWorkletNode
+  private readonly simulated: AudioWorkletNode
   private readonly captureNode: AudioWorkletNode
+  private readonly monitor: AudioWorkletNode
+  private readonly output: AudioWorkletNode
+  private interfaceSettings = USUAL_INTERFACE
   private source: AudioNode | null = null
   private stream: MediaStream | null = null
   private beside: AudioBufferSourceNode | null = null
-  private listeners = new Set<(message: FromMix) => void>()
+  private readonly listeners = new Set<(message: FromMix) => void>()
+  private readonly captureListeners = new Set<(flaw: CaptureFlaw) => void>()
+  private readonly deviceListeners = new Set<(event: DeviceEvent) => void>()
+  /** Counts what makes a measured round trip void: inputs and outputs opened, the audio suspended. */
+  opening = 0
+  /** Where the round trip is better known than by the browser's figures. */
+  knownRoundTripFrames: number | null = null
 
   private constructor(readonly context: AudioContext, readonly mix: AudioWorkletNode, feeder: Worker, transport: Float64Array<SharedArrayBuffer>) {
     this.transport = transport
     this.feeder = feeder
     this.capture = makeCaptureState()
-    this.singer = new AudioWorkletNode(context, 'plush-singer', { numberOfInputs: 0, outputChannelCount: [1], processorOptions: { transport, roundTripFrames: SIMULATED_ROUND_TRIP_FRAMES } })
+    const { control } = this.capture
+    this.simulated = new AudioWorkletNode(context, 'plush-interface', { numberOfInputs: 0, outputChannelCount: [1], processorOptions: { transport } })
     this.captureNode = new AudioWorkletNode(context, 'plush-capture', { channelCountMode: 'max', processorOptions: this.capture })
+    this.monitor = new AudioWorkletNode(context, 'plush-monitor', { channelCountMode: 'max', outputChannelCount: [2], processorOptions: { control } })
+    this.output = new AudioWorkletNode(context, 'plush-output', { outputChannelCount: [2] })
+    mix.connect(this.output)
+    this.monitor.connect(this.output)
+    this.output.connect(context.destination)
     // A node is processed only while it leads somewhere: the capture leads to silence.
     const silence = new GainNode(context, { gain: 0 })
     this.captureNode.connect(silence).connect(context.destination)
     mix.port.onmessage = (event: MessageEvent<FromMix>) => this.listeners.forEach(listener => listener(event.data))
+    this.captureNode.port.onmessage = (event: MessageEvent<FromCapture>) => this.captureListeners.forEach(listener => listener(event.data))
+    this.monitor.port.onmessage = (event: MessageEvent<FromMonitor>) => this.tellDevices(event.data)
+    context.onstatechange = () => {
+      if (context.state === 'running') return this.tellDevices({ kind: 'running' })
+      this.reopened()
+      this.tellDevices({ kind: 'suspended' })
+    }
+    navigator.mediaDevices?.addEventListener('devicechange', () => this.tellDevices({ kind: 'devices-changed' }))
   }
 
   /** @throws Error if the browser gives no audio, or the page is not isolated. */
@@ -60,14 +69,12 @@ export class Engine {
     await context.audioWorklet.addModule(workletUrl)
     const transport = makeTransportState()
     const mix = new AudioWorkletNode(context, 'plush-mix', { numberOfInputs: 0, outputChannelCount: [2], processorOptions: { transport } })
-    mix.connect(context.destination)
     const feeder = new Worker(new URL('./feeder.ts', import.meta.url), { type: 'module', name: 'plush-feeder' })
     const channel = new MessageChannel()
     mix.port.postMessage({ feeder: channel.port1 }, [channel.port1])
     feeder.postMessage({ kind: 'connect', port: channel.port2, transport } satisfies ToFeeder, [channel.port2])
-    const engine = new Engine(context, mix, feeder, transport)
     if (context.state !== 'running') await context.resume()
-    return engine
+    return new Engine(context, mix, feeder, transport)
   }
 
   listen(listener: (message: FromMix) => void): () => void {
@@ -75,12 +82,37 @@ export class Engine {
     return () => this.listeners.delete(listener)
   }
 
+  /** The next message of a kind from the transport. */
+  next<Kind extends FromMix['kind']>(kind: Kind): Promise<Extract<FromMix, { kind: Kind }>> {
+    return new Promise(resolve => {
+      const forget = this.listen(message => {
+        if (message.kind !== kind) return
+        forget()
+        resolve(message as Extract<FromMix, { kind: Kind }>)
+      })
+    })
+  }
+
+  listenToCapture(listener: (flaw: CaptureFlaw) => void): () => void {
+    this.captureListeners.add(listener)
+    return () => this.captureListeners.delete(listener)
+  }
+
+  listenToDevices(listener: (event: DeviceEvent) => void): () => void {
+    this.deviceListeners.add(listener)
+    return () => this.deviceListeners.delete(listener)
+  }
+
   setPlan(plan: MixPlan): void {
     this.command({ kind: 'plan', plan })
   }
 
-  setClick(grid: Grid, gain: number, countInGain: number): void {
-    this.command({ kind: 'click', grid, gain, countInGain })
+  setClick(click: Omit<Extract<ToMix, { kind: 'click' }>, 'kind'>): void {
+    this.command({ kind: 'click', ...click })
+  }
+
+  setMonitor(settings: MonitorSettings): void {
+    this.monitor.port.postMessage(settings)
   }
 
   async play(command: Omit<PlayCommand, 'kind'>): Promise<void> {
@@ -97,7 +129,7 @@ export class Engine {
     const buffer = this.context.createBuffer(1, sound.length, SAMPLE_RATE_HZ)
     buffer.copyToChannel(sound, 0)
     const source = new AudioBufferSourceNode(this.context, { buffer, loop: looping })
-    source.connect(this.context.destination)
+    source.connect(this.output)
     source.start()
     this.beside = source
   }
@@ -118,10 +150,35 @@ export class Engine {
     return songFrameAt(this.transport, Math.max(anchor, contextFrame))
   }
 
-  /** The browser's microphones by name; names are empty until one was allowed. */
-  static async listInputs(): Promise<{ deviceId: string; label: string }[]> {
-    const devices = await navigator.mediaDevices.enumerateDevices()
-    return devices.filter(device => device.kind === 'audioinput').map(({ deviceId, label }) => ({ deviceId, label }))
+  /** Sends a sound out at an exact frame of the audio clock, soon. @returns that frame. */
+  sendProbe(samples: Mono): number {
+    const soon = this.context.currentTime + (this.context.outputLatency || 0) + PROBE_LEAD_SECONDS
+    const atFrame = Math.ceil((soon * SAMPLE_RATE_HZ) / BLOCK_FRAMES) * BLOCK_FRAMES
+    this.output.port.postMessage({ samples, atFrame } satisfies ToOutput)
+    return atFrame
+  }
+
+  /** The browser's microphones or outputs by name; names are empty until a microphone was allowed. */
+  static async listDevices(kind: 'audioinput' | 'audiooutput'): Promise<{ deviceId: string; label: string }[]> {
+    const devices = (await navigator.mediaDevices?.enumerateDevices()) ?? []
+    return devices.filter(device => device.kind === kind).map(({ deviceId, label }) => ({ deviceId, label }))
+  }
+
+  /** Whether the browser lets a page choose where its sound goes. */
+  static get canChooseOutput(): boolean {
+    return 'setSinkId' in AudioContext.prototype
+  }
+
+  /** @returns false if the output is not there (any more). */
+  async chooseOutput(deviceId: string | null): Promise<boolean> {
+    const context = this.context as AudioContext & { setSinkId?: (id: string) => Promise<void> }
+    this.reopened()
+    try {
+      await context.setSinkId?.(deviceId ?? '')
+      return true
+    } catch {
+      return false
+    }
   }
 
   /** Opens a microphone as it is: nothing cancelled, suppressed or levelled. It stays open until another input is. */
@@ -136,102 +193,87 @@ export class Engine {
       return { kind: 'failed', reason: name === 'NotAllowedError' ? 'not-allowed' : name === 'NotFoundError' || name === 'OverconstrainedError' ? 'not-found' : name === 'NotReadableError' ? 'in-use' : 'unavailable' }
     }
     const track = this.stream.getAudioTracks()[0]!
+    track.onended = () => {
+      this.reopened()
+      this.tellDevices({ kind: 'input-gone' })
+    }
     const settings = track.getSettings()
-    this.source = this.context.createMediaStreamSource(this.stream)
-    this.source.connect(this.captureNode)
+    this.openSource(this.context.createMediaStreamSource(this.stream))
     const processing = [settings.echoCancellation && 'echo cancellation', settings.noiseSuppression && 'noise suppression', settings.autoGainControl && 'automatic gain'].filter(entry => typeof entry === 'string')
     return { kind: 'open', label: track.label, channels: settings.channelCount ?? 1, processing }
   }
 
   openPracticeSinger(): InputResult {
     this.closeInput()
-    this.source = this.singer
-    this.singer.connect(this.captureNode)
+    this.openSource(this.simulated)
     return { kind: 'open', label: 'Practice singer', channels: 1, processing: [] }
   }
 
+  private openSource(source: AudioNode): void {
+    this.source = source
+    source.connect(this.captureNode)
+    source.connect(this.monitor)
+    this.reopened()
+  }
+
   closeInput(): void {
-    this.source?.disconnect(this.captureNode)
+    this.source?.disconnect()
     this.source = null
-    this.stream?.getTracks().forEach(track => track.stop())
+    for (const track of this.stream?.getTracks() ?? []) {
+      track.onended = null
+      track.stop()
+    }
     this.stream = null
+  }
+
+  private reopened(): void {
+    this.opening++
+    this.knownRoundTripFrames = null
   }
 
   setChannel(channel: number): void {
     Atomics.store(this.capture.control, CAPTURE.channel, channel)
   }
 
+  /** How the simulated interface behaves: its round trip, its noise, how much the headphones leak. */
+  setInterface(settings: InterfaceSettings): void {
+    if (settings.roundTripFrames !== this.interfaceSettings.roundTripFrames) this.reopened()
+    this.interfaceSettings = settings
+    this.simulated.port.postMessage({ kind: 'settings', settings } satisfies ToInterface)
+  }
+
   /** Gives the practice singer what to sing. The samples are transferred. */
   setVoice(voice: Mono, originFrame: number, passFrames: number): void {
-    this.singer.port.postMessage({ kind: 'voice', voice, originFrame, passFrames } satisfies ToSinger, [voice.buffer])
+    this.simulated.port.postMessage({ kind: 'voice', voice, originFrame, passFrames } satisfies ToInterface, [voice.buffer])
+  }
+
+  hushSinger(): void {
+    this.simulated.port.postMessage({ kind: 'quiet' } satisfies ToInterface)
   }
 
   /** True while an opened microphone still delivers. */
   get inputIsLive(): boolean {
-    return this.source === this.singer || (this.stream?.getAudioTracks()[0]?.readyState === 'live')
+    return this.source === this.simulated || this.stream?.getAudioTracks()[0]?.readyState === 'live'
+  }
+
+  get inputIsSimulated(): boolean {
+    return this.source === this.simulated
   }
 
   /** From what the singer hears to what is captured of it, as far as it is known. */
-  get roundTrip(): RoundTrip {
-    if (this.source === this.singer) return { frames: SIMULATED_ROUND_TRIP_FRAMES, source: 'simulated' }
-    const input = this.stream?.getAudioTracks()[0]?.getSettings() as { latency?: number } | undefined
-    const seconds = (this.context.baseLatency || 0) + (this.context.outputLatency || 0) + (input?.latency ?? 0)
-    return { frames: Math.round(seconds * SAMPLE_RATE_HZ), source: 'estimated' }
+  get roundTripFrames(): number {
+    return this.knownRoundTripFrames ?? (this.inputIsSimulated ? this.interfaceSettings.roundTripFrames : this.reportedRoundTripFrames)
   }
 
-  /**
-   * Arms the capture, then rolls the transport. `onPlaced` is called once the clock's anchors are known.
-   * The promise of `done` settles after `finish` was called or the transport stopped by itself.
-   */
-  async record(options: {
-    assetId: AssetId
-    play: Omit<PlayCommand, 'kind'>
-    onPlaced: (anchors: { captureContextFrame: number; anchorContextFrame: number; anchorSongFrame: number }) => void
-    onKept: (frames: number) => void
-  }): Promise<RecordingInProgress> {
-    const { control } = this.capture
-    Atomics.store(control, CAPTURE.armed, 0)
-    for (const place of [CAPTURE.writtenFrames, CAPTURE.readFrames, CAPTURE.lostFrames, CAPTURE.gapBlocks]) Atomics.store(control, place, 0)
-    const writer = new Worker(new URL('./capture-writer.ts', import.meta.url), { type: 'module', name: 'plush-capture-writer' })
-    const told = new WriterListener(writer, options.onKept)
-    writer.postMessage({ kind: 'begin', assetId: options.assetId, state: this.capture } satisfies ToWriter)
-    await told.begun
-    Atomics.store(control, CAPTURE.armed, 1)
-    await until(() => Atomics.load(control, CAPTURE.writtenFrames) > 0)
-    const captureContextFrame = Atomics.load(control, CAPTURE.firstContextFrame)
-    const started = new Promise<{ contextFrame: number; songFrame: number }>(resolve => {
-      const forget = this.listen(message => {
-        if (message.kind !== 'started') return
-        forget()
-        resolve(message)
-      })
-    })
-    await this.play(options.play)
-    const { contextFrame, songFrame } = await started
-    const anchors = { captureContextFrame, anchorContextFrame: contextFrame, anchorSongFrame: songFrame }
-    options.onPlaced(anchors)
-    let ending: Promise<CaptureOutcome> | null = null
-    const end = async (): Promise<CaptureOutcome> => {
-      // What was sung until now is still on its way in.
-      await sleep((1_000 * this.roundTrip.frames) / SAMPLE_RATE_HZ + 30)
-      Atomics.store(control, CAPTURE.armed, 0)
-      await sleep(20)
-      writer.postMessage({ kind: 'finish' } satisfies ToWriter)
-      const outcome = await told.finished
-      writer.terminate()
-      if (outcome.kind === 'failed') return outcome
-      const { facts, lostFrames, gapBlocks } = outcome
-      return { kind: 'captured', captured: { assetId: options.assetId, frames: facts.frames, clippedRuns: facts.clippedRuns, lostFrames, gapBlocks, ...anchors } }
-    }
-    const finish = () => (ending ??= end())
-    const stopped = new Promise<void>(resolve => {
-      const forget = this.listen(message => {
-        if (message.kind !== 'stopped') return
-        forget()
-        resolve()
-      })
-    })
-    return { done: Promise.race([stopped, told.failedEarly]).then(finish) }
+  /** What the browser says of its own delays; wrong by up to 60 ms on some devices. */
+  private get reportedRoundTripFrames(): number {
+    const input = this.stream?.getAudioTracks()[0]?.getSettings() as { latency?: number } | undefined
+    const seconds = (this.context.baseLatency || 0) + (this.context.outputLatency || 0) + (input?.latency ?? 0)
+    return Math.round(seconds * SAMPLE_RATE_HZ)
+  }
+
+  private tellDevices(event: DeviceEvent): void {
+    this.deviceListeners.forEach(listener => listener(event))
   }
 
   private command(message: ToMix): void {
@@ -239,46 +281,5 @@ export class Engine {
   }
 }
 
-export type CaptureOutcome = { kind: 'captured'; captured: Captured } | Extract<FromWriter, { kind: 'failed' }>
-
-export interface RecordingInProgress {
-  /** Settles once the transport has stopped and all is stored. */
-  done: Promise<CaptureOutcome>
-}
-
-class WriterListener {
-  readonly begun: Promise<void>
-  readonly finished: Promise<Extract<FromWriter, { kind: 'finished' | 'failed' }>>
-  readonly failedEarly: Promise<void>
-
-  constructor(writer: Worker, onKept: (frames: number) => void) {
-    const begun = Promise.withResolvers<void>()
-    const finished = Promise.withResolvers<Extract<FromWriter, { kind: 'finished' | 'failed' }>>()
-    const failedEarly = Promise.withResolvers<void>()
-    this.begun = begun.promise
-    this.finished = finished.promise
-    this.failedEarly = failedEarly.promise
-    let keptFrames = 0
-    writer.onmessage = (event: MessageEvent<FromWriter>) => {
-      const message = event.data
-      if (message.kind === 'begun') begun.resolve()
-      else if (message.kind === 'kept') onKept((keptFrames = message.frames))
-      else {
-        finished.resolve(message)
-        if (message.kind === 'failed') failedEarly.resolve()
-      }
-    }
-    writer.onerror = event => {
-      finished.resolve({ kind: 'failed', reason: 'unexpected', detail: event.message, keptFrames })
-      failedEarly.resolve()
-    }
-  }
-}
-
-function sleep(milliseconds: number): Promise<void> {
-  return new Promise(resolve => setTimeout(resolve, milliseconds))
-}
-
-async function until(condition: () => boolean): Promise<void> {
-  while (!condition()) await sleep(5)
-}
+/** From asking for a probe to its first frame. */
+const PROBE_LEAD_SECONDS = 0.12

@@ -2,6 +2,8 @@
 import type { Mono, Planar } from '../core/audio/frames'
 import type { Grid } from '../core/beat/grid'
 import type { MixPlan } from '../core/mix/plan'
+import type { InterfaceSettings } from '../core/rehearsal/simulated-interface'
+import type { CaptureFlaw } from '../core/song/recording'
 import type { AssetId } from '../core/song/schema'
 
 export interface PlayCommand {
@@ -19,8 +21,8 @@ export type ToMix =
   | { kind: 'plan'; plan: MixPlan }
   | PlayCommand
   | { kind: 'stop' }
-  /** The click sounds at this linear gain; 0 is off. In the count-in it sounds at `countInGain` even when off. */
-  | { kind: 'click'; grid: Grid; gain: number; countInGain: number }
+  /** The click sounds at this linear gain; 0 is off. In the count-in it sounds at `countInGain` even when off. Beat one is louder by `accentGain`. */
+  | { kind: 'click'; grid: Grid; gain: number; countInGain: number; accentGain: number }
 
 /** What the feeder sends besides. The planes are transferred. */
 export type FromFeeder = ToMix | { kind: 'chunk'; assetId: AssetId; frames: number; index: number; planes: Planar } | { kind: 'drop'; assetId: AssetId; index: number }
@@ -30,5 +32,19 @@ export type ToFeeder = { kind: 'connect'; port: MessagePort; transport: Float64A
 /** What the mix worklet tells the page. */
 export type FromMix = { kind: 'started'; contextFrame: number; songFrame: number } | { kind: 'stopped'; songFrame: number }
 
-/** What the page tells the practice singer's worklet. The voice is transferred. */
-export type ToSinger = { kind: 'voice'; voice: Mono; originFrame: number; passFrames: number } | { kind: 'quiet' }
+/** What the page tells the simulated interface: how it is, and what the practice singer sings. The voice is transferred. */
+export type ToInterface = { kind: 'settings'; settings: InterfaceSettings } | { kind: 'voice'; voice: Mono; originFrame: number; passFrames: number } | { kind: 'quiet' }
+
+/** A sound to be added to the output from a frame of the audio clock on. The samples are transferred. */
+export interface ToOutput {
+  samples: Mono
+  atFrame: number
+}
+
+/** The monitor has muted itself because a howl began. */
+export interface FromMonitor {
+  kind: 'howl'
+}
+
+/** What the capture worklet tells the page: frames of the capture that are not as they were sung. */
+export type FromCapture = CaptureFlaw

@@ -27,6 +27,7 @@ class MixProcessor extends AudioWorkletProcessor {
   private grid: Grid | null = null
   private clickGain = 0
   private countInGain = 0
+  private accentGain = 1
   private readonly left = new Float32Array(BLOCK_FRAMES)
   private readonly right = new Float32Array(BLOCK_FRAMES)
 
@@ -97,10 +98,10 @@ class MixProcessor extends AudioWorkletProcessor {
 
   private addClick(left: Float32Array, right: Float32Array, grid: Grid, at: number, loopStart: number, loopEnd: number, gain: number): void {
     const split = loopEnd > loopStart ? Math.min(BLOCK_FRAMES, loopEnd - at) : BLOCK_FRAMES
-    if (split >= BLOCK_FRAMES || split <= 0) addClickInto(left, right, grid, at, gain)
+    if (split >= BLOCK_FRAMES || split <= 0) addClickInto(left, right, grid, at, gain, this.accentGain)
     else {
-      addClickInto(left.subarray(0, split), right.subarray(0, split), grid, at, gain)
-      addClickInto(left.subarray(split), right.subarray(split), grid, loopStart, gain)
+      addClickInto(left.subarray(0, split), right.subarray(0, split), grid, at, gain, this.accentGain)
+      addClickInto(left.subarray(split), right.subarray(split), grid, loopStart, gain, this.accentGain)
     }
   }
 
@@ -126,6 +127,7 @@ class MixProcessor extends AudioWorkletProcessor {
         this.grid = message.grid
         this.clickGain = message.gain
         this.countInGain = message.countInGain
+        this.accentGain = message.accentGain
         break
     }
   }

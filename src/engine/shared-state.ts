@@ -41,8 +41,12 @@ export function wrapIntoLoop(frame: number, loopStartFrame: number, loopEndFrame
 export const RING_FRAMES = 131_072
 /** Places in the capture's array of int32. Frame counts run on; the ring's place is the count modulo its length. */
 export const CAPTURE = { armed: 0, writtenFrames: 1, readFrames: 2, lostFrames: 3, channel: 4, firstContextFrame: 5, gapBlocks: 6 } as const
+/** Values of `armed`. While waiting, the ring holds the last second, and capture begins by itself with the first block above the threshold. */
+export const ARMED = { no: 0, yes: 1, waiting: 2 } as const
+/** Kept from before the threshold was passed: a second in whole blocks. */
+export const BEFORE_SOUND_FRAMES = 375 * BLOCK_FRAMES
 /** Places in the capture's array of float32 levels, linear, of the last block that was loudest since the page looked. */
-export const LEVEL = { peak: 0, rms: 1, clippedSamples: 2, blocks: 3 } as const
+export const LEVEL = { peak: 0, rms: 1, clippedSamples: 2, blocks: 3, threshold: 4 } as const
 
 export interface CaptureState {
   control: Int32Array<SharedArrayBuffer>
@@ -54,6 +58,6 @@ export function makeCaptureState(): CaptureState {
   return {
     control: new Int32Array(new SharedArrayBuffer(8 * 4)),
     ring: new Float32Array(new SharedArrayBuffer((RING_FRAMES + BLOCK_FRAMES) * 4)),
-    levels: new Float32Array(new SharedArrayBuffer(4 * 4)),
+    levels: new Float32Array(new SharedArrayBuffer(5 * 4)),
   }
 }

@@ -1,4 +1,6 @@
-/** All worklets in one module, so that they share the core's code. */
+/** All worklets in one module, so that they share the core's code and the simulated interface. */
 import './mix-processor'
 import './capture-processor'
-import './singer-processor'
+import './interface-processor'
+import './monitor-processor'
+import './output-processor'

@@ -2,9 +2,10 @@ import { beforeEach, describe, expect, test } from '@jest/globals'
 import type { Grid } from '../core/beat/grid'
 import { planMix } from '../core/mix/plan'
 import type { Planar } from '../core/audio/frames'
+import { USUAL_INTERFACE } from '../core/rehearsal/simulated-interface'
 import type { AssetId, Song } from '../core/song/schema'
 import { smallSong } from '../core/song/song.test-kit'
-import type { FromFeeder, FromMix, PlayCommand, ToSinger } from './messages'
+import type { FromFeeder, FromMix, PlayCommand, ToInterface } from './messages'
 import { CAPTURE, LEVEL, makeCaptureState, makeTransportState, RING_FRAMES, songFrameAt, TRANSPORT, wrapIntoLoop } from './shared-state'
 
 /** The scope of an audio worklet, small: processors register here, and the clock is turned by hand. */
@@ -53,7 +54,7 @@ function rollingMix(command: Partial<PlayCommand>, grid: Grid = { tempoBpm: 120,
     const planes: Planar = [ramp.slice(index * 12_000, (index + 1) * 12_000), ramp.slice(index * 12_000, (index + 1) * 12_000)]
     send({ kind: 'chunk', assetId: 'beat' as AssetId, frames: FRAMES, index, planes })
   }
-  send({ kind: 'click', grid, gain: 0, countInGain: 0.5 })
+  send({ kind: 'click', grid, gain: 0, countInGain: 0.5, accentGain: 1 })
   send({ kind: 'plan', plan: planMix(song) })
   send({ kind: 'play', fromFrame: 0, loop: null, silentBeforeFrame: null, stopAtFrame: null, ...command })
   const run = (frames: number) => {
@@ -181,9 +182,10 @@ describe('capture', () => {
 
 test('the practice singer answers what it hears one round trip later, and sings the next pass after the loop has turned', () => {
   const transport = makeTransportState()
-  const processor = make('plush-singer', { transport, roundTripFrames: 1_105 })
+  const processor = make('plush-interface', { transport })
   const voice = Float32Array.from({ length: 2 * 4_000 }, (_, i) => i + 1)
-  processor.port.onmessage!({ data: { kind: 'voice', voice, originFrame: 10_000, passFrames: 4_000 } satisfies ToSinger })
+  processor.port.onmessage!({ data: { kind: 'voice', voice, originFrame: 10_000, passFrames: 4_000 } satisfies ToInterface })
+  processor.port.onmessage!({ data: { kind: 'settings', settings: { ...USUAL_INTERFACE, noiseDbfs: -120 } } satisfies ToInterface })
   transport.set([1, 0, 20_000, 10_000, 10_000, 14_000])
   clock.set(20_000)
   const heard = new Float32Array(128 * 60)

@@ -3,8 +3,8 @@ import Dexie, { type EntityTable, type Table } from 'dexie'
 import type { Planar } from '../core/audio/frames'
 import type { Peaks } from '../core/audio/peaks'
 import type { WrittenEncoding } from '../core/files/wav'
-import type { CapturePlacement } from '../core/song/recording'
-import type { AssetId, LayerId, Song, SongId } from '../core/song/schema'
+import type { CapturePlacement, PassMarks } from '../core/song/recording'
+import type { AssetId, LayerId, RoundTripSource, Song, SongId } from '../core/song/schema'
 
 export interface SongRow {
   id: SongId
@@ -59,9 +59,19 @@ export interface RecordingRow {
   songId: SongId
   layerId: LayerId
   startedAt: string
-  roundTripSource: 'estimated' | 'simulated' | 'measured' | 'none'
+  roundTripSource: RoundTripSource
+  roundTripMeasuredAt?: string | null
+  inputName?: string
+  /** What was said of passes while they looped, by pass from 1. */
+  marks?: PassMarks
   /** Known once the transport rolls. */
   placement: CapturePlacement | null
+}
+
+/** How this browser is set up, by subject; checked by whoever reads it. */
+export interface SettingRow {
+  key: string
+  value: unknown
 }
 
 class PlushDatabase extends Dexie {
@@ -72,6 +82,7 @@ class PlushDatabase extends Dexie {
   peaks!: EntityTable<PeaksRow, 'assetId'>
   analyses!: EntityTable<AnalysisRow, 'key'>
   recordings!: EntityTable<RecordingRow, 'id'>
+  settings!: EntityTable<SettingRow, 'key'>
 
   constructor() {
     super('plush-layer')
@@ -84,6 +95,7 @@ class PlushDatabase extends Dexie {
       analyses: 'key',
       recordings: 'id, songId',
     })
+    this.version(2).stores({ settings: 'key' })
   }
 }
 

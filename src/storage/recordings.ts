@@ -1,6 +1,6 @@
 /** Recordings in progress, and those that a closed tab left behind. */
 import { CHUNK_FRAMES } from '../core/mix/chunk-window'
-import type { CapturePlacement } from '../core/song/recording'
+import type { CapturePlacement, PassMarks } from '../core/song/recording'
 import type { AssetId, SongId } from '../core/song/schema'
 import { database, type RecordingRow } from './database'
 
@@ -10,6 +10,11 @@ export async function beginRecording(row: RecordingRow): Promise<void> {
 
 export async function placeRecording(id: AssetId, placement: CapturePlacement): Promise<void> {
   await database.recordings.update(id, { placement })
+}
+
+/** The singer said something of a pass while the loop went on. */
+export async function markPasses(id: AssetId, marks: PassMarks): Promise<void> {
+  await database.recordings.update(id, { marks })
 }
 
 /** The capture has become takes, or was given up. */

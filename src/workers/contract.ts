@@ -9,12 +9,19 @@ import type { FileSays } from '../core/files/tags'
 import type { ReadSongFileResult } from '../core/files/song-file'
 import type { MixPlan } from '../core/mix/plan'
 import type { Mono } from '../core/audio/frames'
-import type { AssetId, Song, SongId } from '../core/song/schema'
+import type { RoundTripMeasurement } from '../core/latency/round-trip'
+import type { AssetId, Song, SongId, TakeId, TakeLevel } from '../core/song/schema'
+import type { VoiceAnalysis } from '../core/voice/analyse-voice'
+import type { RoomCheck } from '../core/voice/mic-check'
+import type { ClapCheck } from '../core/latency/clap-check'
+import type { LeakReading } from '../core/latency/leak'
 
 /** @param found What a job has found so far, where it finds things one after the other. */
 export type OnProgress<Found = never> = (fraction: number, found?: Found) => void
 
 export type ImportBeatResult = { kind: 'imported'; sound: ImportedSound; fileSays: FileSays } | Exclude<ImportSoundResult, { kind: 'imported' } | { kind: 'cancelled' }> | { kind: 'storage-full' }
+
+export type ImportVoiceResult = { kind: 'imported'; sound: ImportedSound } | Exclude<ImportSoundResult, { kind: 'imported' } | { kind: 'cancelled' }> | { kind: 'storage-full' }
 
 export type DeliverResult = { kind: 'delivered'; file: Blob; report: DeliveryReport; renderSeconds: number } | { kind: 'nothing-sounds' }
 
@@ -43,6 +50,22 @@ export interface Jobs {
   compareLoudness(options: { plans: [MixPlan, MixPlan]; range: { startFrame: number; endFrame: number } }, onProgress: OnProgress): Promise<number>
   /** What the practice singer sings over a stretch of the song, several passes one after the other. The samples are the caller's. */
   sing(options: { song: Song; range: { startFrame: number; endFrame: number }; passes: number; firstTake: number; degreeShift: number }, onProgress: OnProgress): Promise<Mono>
+  /** Pitch, phrases, onsets and the room of a stored take; from the cache if they are known. */
+  analyseVoice(options: { assetId: AssetId }, onProgress: OnProgress): Promise<VoiceAnalysis>
+  /** How loud stretches of a stored capture were sung; frames of the asset. */
+  readLevels(options: { assetId: AssetId; stretches: { takeId: TakeId; startFrame: number; endFrame: number }[] }, onProgress: OnProgress): Promise<{ takeId: TakeId; level: TakeLevel }[]>
+  /** The round trip from what came in while the probe was sent. */
+  measureRoundTrip(options: { captured: Mono }, onProgress: OnProgress): Promise<RoundTripMeasurement>
+  /** Where claps lie against clicks. */
+  checkClaps(options: { captured: Mono; clickFrames: number[] }, onProgress: OnProgress): Promise<ClapCheck | null>
+  /** Floor, hum and peaks of what the microphone heard. */
+  checkRoom(options: { captured: Mono }, onProgress: OnProgress): Promise<RoomCheck>
+  /** How far a take's place is off by the beat that leaked into it; null if none did. */
+  readLeak(options: { song: Song; takeId: TakeId }, onProgress: OnProgress): Promise<LeakReading | null>
+  /** Decodes, resamples and stores a sung file as one channel. Nothing stays of one that is refused. */
+  importVoice(options: { file: File; assetId: AssetId }, onProgress: OnProgress): Promise<ImportVoiceResult>
+  /** Where a sung file lies against takes of the song: the song frame of its frame 0. Null if it fits nowhere. */
+  matchVoice(options: { assetId: AssetId; against: { assetId: AssetId; originFrame: number }[] }, onProgress: OnProgress): Promise<{ originFrame: number; confidence: number } | null>
   /** Makes a stored asset's facts and peaks from its chunks: for a recording that was never ended. Null if no chunk is there. */
   recoverAsset(options: { assetId: AssetId }, onProgress: OnProgress): Promise<{ frames: number } | null>
 }

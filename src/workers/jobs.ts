@@ -2,7 +2,7 @@
 import { expose, transfer } from 'comlink'
 import { z } from 'zod'
 import { analyseBeat, BEAT_ANALYSIS_VERSION, type BeatAnalysis } from '../core/beat/analyse'
-import { mixToMono, type Planar } from '../core/audio/frames'
+import { mixToMono, SAMPLE_RATE_HZ, type Planar } from '../core/audio/frames'
 import { flamTest } from '../core/beat/half-speed'
 import { bestJoinShift, matchBeats, MAX_JOIN_SHIFT_FRAMES } from '../core/beat/match'
 import { treat } from '../core/beat/treatments'
@@ -11,6 +11,9 @@ import { renderDelivery } from '../core/files/delivery'
 import { importSound } from '../core/files/import-sound'
 import { readTags } from '../core/files/tags'
 import { assetsOfSong, DamagedSoundError, readSongFile, writeSongFile } from '../core/files/song-file'
+import { checkClaps } from '../core/latency/clap-check'
+import { readLeak } from '../core/latency/leak'
+import { measureRoundTrip } from '../core/latency/round-trip'
 import { LoudnessMeter } from '../core/loudness/loudness'
 import { JOIN_FRAMES } from '../core/mix/beat-spans'
 import { CHUNK_FRAMES, cutIntoChunks } from '../core/mix/chunk-window'
@@ -19,6 +22,10 @@ import { renderOffline } from '../core/mix/render-offline'
 import { scoreOfSheet } from '../core/rehearsal/score'
 import { sing } from '../core/rehearsal/sing'
 import type { AssetId, Song, SongId } from '../core/song/schema'
+import { analyseVoice, joinAnalyses, VOICE_ANALYSIS_VERSION, type VoiceAnalysis } from '../core/voice/analyse-voice'
+import { matchTakes } from '../core/voice/match-takes'
+import { checkRoom } from '../core/voice/mic-check'
+import { levelOf } from '../core/voice/take-level'
 import { cachedAnalysis } from '../storage/analyses'
 import { isQuotaError, makeId } from '../storage/database'
 import { addSong } from '../storage/songs'
@@ -166,12 +173,93 @@ const jobs: Jobs = {
     return Promise.resolve(transfer(voice, [voice.buffer]))
   },
 
+  analyseVoice({ assetId }, onProgress) {
+    return hearVoice(assetId, onProgress)
+  },
+
+  async readLevels({ assetId, stretches }) {
+    const analysis = await hearVoice(assetId, () => {})
+    const hop = Math.round(analysis.hopSeconds * SAMPLE_RATE_HZ)
+    const levels = []
+    for (const { takeId, startFrame, endFrame } of stretches) {
+      const from = Math.max(0, Math.ceil(startFrame / hop))
+      const to = Math.max(from, Math.floor(endFrame / hop))
+      const [voice] = await readStretch(assetId, from * hop, to * hop)
+      levels.push({ takeId, level: levelOf(voice!, { ...analysis, f0Hz: analysis.f0Hz.subarray(from, to), power: analysis.power.subarray(from, to) }) })
+    }
+    return levels
+  },
+
+  measureRoundTrip({ captured }) {
+    return Promise.resolve(measureRoundTrip(captured))
+  },
+
+  checkClaps({ captured, clickFrames }) {
+    return Promise.resolve(checkClaps(captured, clickFrames))
+  },
+
+  checkRoom({ captured }) {
+    return Promise.resolve(checkRoom(captured))
+  },
+
+  async readLeak({ song, takeId }) {
+    const take = song.takes.find(entry => entry.id === takeId)
+    if (!take) return null
+    const endFrame = Math.min(take.endFrame, take.startFrame + MOST_LEAK_FRAMES)
+    const played = new Float32Array(endFrame - take.startFrame)
+    const plan = planMix({ ...song, beat: { ...song.beat, muted: false } }, { kind: 'only', beat: true, layerIds: [] })
+    let at = 0
+    await renderOffline({ plan, store: makeAssetStore(), range: { startFrame: take.startFrame, endFrame }, sink: planes => { played.set(mixToMono(planes).subarray(0, played.length - at), at); at += planes[0]!.length } })
+    const [captured] = await readStretch(take.assetId, take.startFrame - take.originFrame, endFrame - take.originFrame)
+    return readLeak(played, captured!)
+  },
+
+  async importVoice({ file, assetId }, onProgress) {
+    const writer = await AssetWriter.create(assetId, 1)
+    try {
+      const result = await importSound(fileSource(file), planes => writer.push([mixToMono(planes).slice()]), { onProgress, acceptCutShort: true })
+      if (result.kind === 'imported') {
+        await writer.finish()
+        return { kind: 'imported', sound: result.sound }
+      }
+      await discardAsset(assetId)
+      return result.kind === 'refused' ? result : { kind: 'refused', reason: 'empty', format: 'unknown' }
+    } catch (error) {
+      await discardAsset(assetId)
+      if (isQuotaError(error)) return { kind: 'storage-full' }
+      throw error
+    }
+  },
+
+  async matchVoice({ assetId, against }, onProgress) {
+    const brought = await hearVoice(assetId, fraction => onProgress(0.5 * fraction))
+    const heard = await Promise.all(against.map(async take => ({ ...(await hearVoice(take.assetId, () => {})), originFrame: take.originFrame })))
+    return matchTakes(brought, heard)
+  },
+
   async recoverAsset({ assetId }) {
     const facts = await rereadFacts(assetId)
     if (!facts) return null
     await keepFacts(assetId, facts)
     return { frames: facts.frames }
   },
+}
+
+/** Enough of a take to find a leak in. */
+const MOST_LEAK_FRAMES = 90 * SAMPLE_RATE_HZ
+/** Long captures are heard piece by piece, so that an hour needs no more memory than this much of it. */
+const PIECE_FRAMES = 240 * SAMPLE_RATE_HZ
+
+function hearVoice(assetId: AssetId, onProgress: (fraction: number) => void): Promise<VoiceAnalysis> {
+  return cachedAnalysis(assetId, 'voice', VOICE_ANALYSIS_VERSION, z.custom<VoiceAnalysis>(value => typeof value === 'object' && value !== null && 'f0Hz' in value), async () => {
+    const { frames } = await requireAsset(assetId)
+    const pieces: VoiceAnalysis[] = []
+    for (let start = 0; start === 0 || start < frames; start += PIECE_FRAMES) {
+      const [voice] = await readStretch(assetId, start, Math.min(frames, start + PIECE_FRAMES))
+      pieces.push(analyseVoice(voice!, fraction => onProgress(Math.min(1, (start + fraction * PIECE_FRAMES) / frames))))
+    }
+    return joinAnalyses(pieces, PIECE_FRAMES / SAMPLE_RATE_HZ)
+  })
 }
 
 /** Frames of a stored sound; silence where it does not reach. */

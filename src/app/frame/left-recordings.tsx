@@ -26,7 +26,7 @@ export function LeftRecordings() {
   const keep = async (row: RecordingRow) => {
     const result = await runJob('recoverAsset', { assetId: row.id })
     if (result.kind !== 'done' || !result.value || !row.placement) return
-    await keepCapture({ assetId: row.id, layerId: row.layerId, frames: result.value.frames, placement: row.placement, roundTripSource: row.roundTripSource, startedAt: row.startedAt })
+    await keepCapture({ assetId: row.id, layerId: row.layerId, frames: result.value.frames, placement: row.placement, roundTrip: { frames: row.placement.roundTripFrames, source: row.roundTripSource, measuredAt: row.roundTripMeasuredAt ?? null }, startedAt: row.startedAt, inputName: row.inputName ?? '', flaws: [], marks: row.marks ?? {} })
   }
   return (left.data ?? [])
     .filter(({ row, frames }) => row.id !== now && row.placement !== null && frames > 0)

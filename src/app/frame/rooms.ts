@@ -18,6 +18,7 @@ export const KEYS: { room: string; keys: [string, string][] }[] = [
       ['Home', 'back to the start of the selection'],
       ['L', 'loop the selection'],
       ['K', 'click on, off'],
+      ['G', 'sing this line again: records it, a bar before'],
       ['1 to 6', 'Beat, Booth, Comp, Stack, Mix, Deliver'],
       ['Ctrl Z', 'undo'],
       ['Ctrl Shift Z', 'redo'],
@@ -29,6 +30,9 @@ export const KEYS: { room: string; keys: [string, string][] }[] = [
     keys: [
       ['R', 'record, stop'],
       ['Esc', 'stop recording'],
+      ['H', 'what sounds while recording'],
+      ['[ ]', 'less of me, more of me'],
+      ['↑ → ↓', 'star, spare or bin the last pass'],
     ],
   },
   {

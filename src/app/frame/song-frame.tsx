@@ -1,12 +1,13 @@
 /** The frame of a song: top bar, sheet, the room's bench, transport strip. The page itself never scrolls. */
 import { Box, Flex, Link as ChakraLink } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
-import { useEffect } from 'react'
+import { useEffect, useRef } from 'react'
 import { Link, Outlet, useLocation, useParams } from 'react-router'
 import { SongIdSchema } from '../../core/song/schema'
 import { loadSong } from '../../storage/songs'
 import { Notice } from '../shared/parts'
 import { closeSong, openHistory, useSongStore } from '../song/song-store'
+import { holdSongLock, useSongLock } from '../song/song-lock'
 import { resetView, useView } from '../song/view-store'
 import { LeftRecordings } from './left-recordings'
 import { SheetPanel } from './sheet-panel'
@@ -19,17 +20,28 @@ export function SongFrame() {
   const id = SongIdSchema.safeParse(songId)
   const loaded = useQuery({ queryKey: ['song', songId], queryFn: () => (id.success ? loadSong(id.data) : Promise.resolve({ kind: 'missing' as const })), gcTime: 0, staleTime: 0, refetchOnWindowFocus: false, refetchOnReconnect: false })
   const openId = useSongStore(state => state.history?.song.id ?? null)
+  const lock = useSongLock(state => state.state)
+  useEffect(() => (songId ? holdSongLock(songId) : undefined), [songId])
+  const { refetch } = loaded
+  const openedAs = useRef<'mine' | 'elsewhere' | null>(null)
   useEffect(() => {
     const result = loaded.data
-    if (!result) return
+    if (!result || lock === 'asking') return
+    // The other tab has closed the song: what it kept is read anew before this one works on it.
+    if (lock === 'mine' && openedAs.current === 'elsewhere') {
+      openedAs.current = 'mine'
+      void refetch()
+      return
+    }
+    openedAs.current = lock
     if (result.kind === 'current') {
-      openHistory(result.history, false)
+      openHistory(result.history, lock === 'elsewhere')
       resetView(result.history.song)
     } else if (result.kind === 'newer' && result.song) {
       openHistory({ song: result.song, done: [], undone: [] }, true)
       resetView(result.song)
     }
-  }, [loaded.data])
+  }, [loaded.data, lock, refetch])
   useEffect(() => closeSong, [songId])
   if (loaded.data && loaded.data.kind !== 'current' && !(loaded.data.kind === 'newer' && loaded.data.song)) return <CannotOpen kind={loaded.data.kind} />
   return openId === songId ? <OpenSong /> : <Box p={8} role="status">Opening the song …</Box>
@@ -39,6 +51,7 @@ function OpenSong() {
   useSongKeys()
   const folded = useView(state => state.sheetFolded)
   const readOnly = useSongStore(state => state.readOnly)
+  const elsewhere = useSongLock(state => state.state === 'elsewhere')
   // A room begins at its top.
   const { pathname } = useLocation()
   return (
@@ -49,7 +62,11 @@ function OpenSong() {
           <SheetPanel folded={folded} />
         </Box>
         <Box as="main" key={pathname} flex="1 1 auto" minW={0} overflowY="auto" p="16px 20px" tabIndex={-1}>
-          {readOnly ? (
+          {elsewhere ? (
+            <Notice tone="warn" title="This song is open in another tab.">
+              Here it can be looked at and heard, and nothing in it is changed. Close it there, and this tab takes over by itself.
+            </Notice>
+          ) : readOnly ? (
             <Notice tone="warn" title="This song was made with a later release of Plush Layer.">
               It is shown as far as it can be, and nothing in it is changed. Update the app to work on it.
             </Notice>

@@ -4,6 +4,7 @@ import { useNavigate, useParams } from 'react-router'
 import { seek, togglePlaying } from '../song/live'
 import { currentSong, redoStep, undoStep } from '../song/song-store'
 import { rangeOf, useView } from '../song/view-store'
+import { singAgain } from '../rooms/booth/recorder'
 import { ROOMS } from './rooms'
 
 /** Keys typed into a field, or used by a control that has the focus, are not ours. */
@@ -45,6 +46,7 @@ export function useSongKeys(): void {
         seek(rangeOf(currentSong(), useView.getState().selection).startFrame)
       } else if (event.key === 'l') useView.setState(state => ({ looping: !state.looping }))
       else if (event.key === 'k') useView.setState(state => ({ clicking: !state.clicking }))
+      else if (event.key === 'g' && !event.repeat) singAgain(() => navigate(`/song/${songId}/booth`))
       else if (room) void navigate(`/song/${songId}/${room.path}`)
     }
     addEventListener('keydown', onKey)

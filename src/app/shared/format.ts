@@ -75,3 +75,17 @@ export function formatPitchClass(pitchClass: number, key: Key | null): string {
 export function formatConfidence(confidence: number): string {
   return confidence < 0.005 ? 'under 1 %' : `${Math.round(100 * confidence)} %`
 }
+
+/** "just now", "20 minutes ago", "3 hours ago", "on 12 May" */
+export function formatAgo(iso: string, now = Date.now()): string {
+  const minutes = Math.floor((now - Date.parse(iso)) / 60_000)
+  if (minutes < 1) return 'just now'
+  if (minutes < 60) return `${count(minutes, 'minute')} ago`
+  if (minutes < 24 * 60) return `${count(Math.floor(minutes / 60), 'hour')} ago`
+  return `on ${new Date(iso).toLocaleDateString('en-GB', { day: 'numeric', month: 'long' })}`
+}
+
+/** "21:04" */
+export function formatTime(iso: string): string {
+  return new Date(iso).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' })
+}

@@ -1,71 +1,18 @@
-/** A slider on a number of the song: heard while it moves, one step of undo when it is let go, and always typed as well. */
-import { Flex, Slider, Text } from '@chakra-ui/react'
-import { useMemo } from 'react'
+/** A slider on a number of the song: heard while it moves, one step of undo when it is let go. */
+import { useCallback } from 'react'
 import type { Song } from '../../core/song/schema'
 import { edit, tryOut } from '../song/song-store'
-import { NumberField } from './number-field'
-import { useTrial } from './use-trial'
+import { ValueSlider, type ValueSliderProps } from './value-slider'
 
-interface SongSliderProps {
-  label: string
-  /** Shown before the slider; hidden labels are still spoken. */
-  showLabel?: string
-  value: number
-  min: number
-  max: number
-  step: number
-  unit?: string
-  digits?: number
-  colour?: string
-  /** What the number means in words, for screen readers. */
-  valueText?: (value: number) => string
+interface SongSliderProps extends Omit<ValueSliderProps, 'onTry' | 'onKeep' | 'onDrop'> {
   /** How undo names the step. */
   stepLabel: string
   command: (song: Song, value: number) => Song
 }
 
-export function SongSlider({ label, showLabel, value, min, max, step, unit, digits = 1, colour = 'brand', valueText, stepLabel, command }: SongSliderProps) {
-  const actions = useMemo(
-    () => ({
-      try: (tried: number) => tryOut(song => command(song, tried)),
-      keep: (kept: number) => edit(stepLabel, song => command(song, kept)),
-      drop: () => tryOut(null),
-    }),
-    [command, stepLabel],
-  )
-  const trial = useTrial(value, actions)
-  return (
-    <Flex align="center" gap={3} minW={0}>
-      {showLabel ? (
-        <Text flex="0 0 92px" truncate>
-          {showLabel}
-        </Text>
-      ) : null}
-      <Slider.Root
-        flex="1 1 auto"
-        minW="60px"
-        size="sm"
-        min={min}
-        max={max}
-        step={step}
-        value={[trial.value]}
-        aria-label={[label]}
-        getAriaValueText={details => (valueText ? valueText(details.value) : `${details.value.toFixed(digits)} ${unit ?? ''}`)}
-        onValueChange={({ value: [next] }) => next !== undefined && trial.try(next)}
-        onValueChangeEnd={trial.keep}
-        onKeyDown={event => {
-          event.stopPropagation()
-          if (event.key === 'Escape') trial.drop()
-        }}
-      >
-        <Slider.Control>
-          <Slider.Track bg="seamline" height="5px" borderRadius="full">
-            <Slider.Range bg={colour} />
-          </Slider.Track>
-          <Slider.Thumb index={0} boxSize="16px" bg="card" borderWidth="2.5px" borderColor={colour} />
-        </Slider.Control>
-      </Slider.Root>
-      <NumberField label={label} value={trial.value} min={min} max={max} digits={digits} {...(unit ? { unit } : {})} onKeep={kept => edit(stepLabel, song => command(song, kept))} />
-    </Flex>
-  )
+export function SongSlider({ stepLabel, command, ...slider }: SongSliderProps) {
+  const attempt = useCallback((tried: number) => tryOut(song => command(song, tried)), [command])
+  const keep = useCallback((kept: number) => edit(stepLabel, song => command(song, kept)), [command, stepLabel])
+  const drop = useCallback(() => tryOut(null), [])
+  return <ValueSlider {...slider} onTry={attempt} onKeep={keep} onDrop={drop} />
 }

@@ -51,9 +51,9 @@ function sendPlan(): void {
 function sendClick(): void {
   const { engine } = useLive.getState()
   const { history } = useSongStore.getState()
-  const { clicking, clickDecibels } = useView.getState()
+  const { clicking, clickDecibels, clickInCountIn, accentDecibels } = useView.getState()
   const gain = decibelsToGain(clickDecibels)
-  if (engine && history) engine.setClick(history.song.beat.grid, clicking ? gain : 0, gain)
+  if (engine && history) engine.setClick({ grid: history.song.beat.grid, gain: clicking ? gain : 0, countInGain: clickInCountIn ? gain : 0, accentGain: decibelsToGain(accentDecibels) })
 }
 
 useSongStore.subscribe((state, before) => {
@@ -63,7 +63,7 @@ useSongStore.subscribe((state, before) => {
 })
 useView.subscribe((state, before) => {
   if (state.view !== before.view) sendPlan()
-  if (state.clicking !== before.clicking || state.clickDecibels !== before.clickDecibels) sendClick()
+  if (state.clicking !== before.clicking || state.clickDecibels !== before.clickDecibels || state.clickInCountIn !== before.clickInCountIn || state.accentDecibels !== before.accentDecibels) sendClick()
   const { playing, recording } = useLive.getState()
   if (playing && !recording && (state.looping !== before.looping || (state.selection !== before.selection && state.looping))) void play()
 })

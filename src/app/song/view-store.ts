@@ -14,7 +14,10 @@ interface ViewState {
   clicking: boolean
   /** Level of the click, decibels. */
   clickDecibels: number
-  countInBars: 0 | 1 | 2
+  /** Whether the count-in clicks even with the click off. */
+  clickInCountIn: boolean
+  /** How much louder beat one clicks. */
+  accentDecibels: number
   /** Where playing begins. */
   cursorFrame: number
   sheetFolded: boolean
@@ -22,7 +25,7 @@ interface ViewState {
   view: View
 }
 
-const FIRST: ViewState = { selection: { kind: 'song' }, layerId: null, looping: false, clicking: false, clickDecibels: -9, countInBars: 1, cursorFrame: 0, sheetFolded: false, view: { kind: 'song' } }
+const FIRST: ViewState = { selection: { kind: 'song' }, layerId: null, looping: false, clicking: false, clickDecibels: -9, clickInCountIn: true, accentDecibels: 3, cursorFrame: 0, sheetFolded: false, view: { kind: 'song' } }
 
 export const useView = create<ViewState>(() => FIRST)
 

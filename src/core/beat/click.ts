@@ -6,17 +6,19 @@ const TICK_FRAMES = Math.round(0.03 * SAMPLE_RATE_HZ)
 const ACCENT = makeTick(1_760)
 const PLAIN = makeTick(1_175)
 
-/** Adds the click of the stretch that begins at a song frame into both channels. Beats before bar one click too, for the count-in. */
-export function addClickInto(left: Float32Array, right: Float32Array, grid: Grid, startFrame: number, gain: number): void {
+/** Adds the click of the stretch that begins at a song frame into both channels. Beats before bar one click too, for the count-in. Beat one is louder by `accentGain`. */
+export function addClickInto(left: Float32Array, right: Float32Array, grid: Grid, startFrame: number, gain: number, accentGain = 1): void {
   const endFrame = startFrame + left.length
   for (let beat = Math.floor(beatAtFrame(grid, startFrame - TICK_FRAMES)); ; beat++) {
     const frame = frameOfBeat(grid, beat)
     if (frame >= endFrame) break
-    const tick = ((beat % grid.beatsPerBar) + grid.beatsPerBar) % grid.beatsPerBar === 0 ? ACCENT : PLAIN
+    const isOne = ((beat % grid.beatsPerBar) + grid.beatsPerBar) % grid.beatsPerBar === 0
+    const tick = isOne ? ACCENT : PLAIN
+    const level = isOne ? gain * accentGain : gain
     const from = Math.max(startFrame, frame)
     const to = Math.min(endFrame, frame + TICK_FRAMES)
     for (let i = from; i < to; i++) {
-      const sample = tick[i - frame] * gain
+      const sample = tick[i - frame] * level
       left[i - startFrame] += sample
       right[i - startFrame] += sample
     }

@@ -48,6 +48,8 @@ export type View =
   | { kind: 'without-recipe'; gainDecibels: number }
   /** Only these sound, at their own levels: the beat, or this layer, to sing over. */
   | { kind: 'only'; beat: boolean; layerIds: readonly LayerId[] }
+  /** To sing over, as loud as the singer likes it in the headphones: the beat; the layer's comp, which is silent where it is recorded anew; the other layers. */
+  | { kind: 'booth'; layerId: LayerId | null; hear: 'beat' | 'comp' | 'stack'; recorded: FrameRange | null; decibels: { beat: number; comp: number; others: number } }
 
 /** Crossfade between neighbouring picks. */
 export const SEAM_FRAMES = 960
@@ -61,19 +63,22 @@ export function planMix(song: Song, view: View = { kind: 'song' }): MixPlan {
   const layers = song.layers.map((layer): Channel => {
     const heard = isLayerHeard(layer, view, audible)
     const auditioned = view.kind === 'audition' && view.layerId === layer.id
+    const picked = spansOfPicks(currentComp(layer).picks, song)
+    const punched = view.kind === 'booth' && view.layerId === layer.id && view.recorded ? outsideOf(picked, view.recorded) : picked
+    const headphoneGain = view.kind === 'booth' ? gainOf(view.layerId === layer.id ? view.decibels.comp : view.decibels.others) : 1
     return {
       id: layer.id,
-      spans: auditioned ? [spanOfTake(requireTake(song, view.takeId), gainOf(view.gainDecibels))] : spansOfPicks(currentComp(layer).picks, song),
-      gain: heard ? gainOf(layer.gainDecibels) * busGain(layer) : 0,
+      spans: auditioned ? [spanOfTake(requireTake(song, view.takeId), gainOf(view.gainDecibels))] : punched,
+      gain: heard ? gainOf(layer.gainDecibels) * busGain(layer) * headphoneGain : 0,
       pan: layer.pan,
       send: gainOf(layer.sendDecibels),
     }
   })
-  const beatHeard = view.kind === 'audition' ? view.with !== 'alone' : view.kind === 'only' ? view.beat : audible(song.beat)
+  const beatHeard = view.kind === 'audition' ? view.with !== 'alone' : view.kind === 'only' ? view.beat : view.kind === 'booth' || audible(song.beat)
   const beat: Channel = {
     id: 'beat',
     spans: spansOfBeat(song.beat),
-    gain: beatHeard ? gainOf(song.beat.gainDecibels) : 0,
+    gain: beatHeard ? gainOf(song.beat.gainDecibels) * (view.kind === 'booth' ? gainOf(view.decibels.beat) : 1) : 0,
     pan: song.beat.pan,
     send: 0,
   }
@@ -104,6 +109,7 @@ export function planDelivery(song: Song, part: 'mix' | 'vocals' | 'beat'): MixPl
 function isLayerHeard(layer: Layer, view: View, audible: (part: Layer) => boolean): boolean {
   if (view.kind === 'audition') return view.layerId === layer.id || (view.with === 'stack' && audible(layer))
   if (view.kind === 'only') return view.layerIds.includes(layer.id)
+  if (view.kind === 'booth') return view.hear !== 'beat' && (view.layerId === layer.id || (view.hear === 'stack' && !layer.muted))
   return audible(layer)
 }
 
@@ -134,6 +140,16 @@ function spansOfPicks(picks: readonly Pick[], song: Song): Span[] {
       fadeInFrames: before > 0 ? before : Math.min(EDGE_FADE_FRAMES, room >> 1),
       fadeOutFrames: after > 0 ? after : Math.min(EDGE_FADE_FRAMES, room >> 1),
     }
+  })
+}
+
+/** What of the spans lies outside a range: cut at its edges, each cut with a short fade. */
+function outsideOf(spans: readonly Span[], range: FrameRange): Span[] {
+  return spans.flatMap(span => {
+    const before = { ...span, endFrame: Math.min(span.endFrame, range.startFrame), fadeOutFrames: span.endFrame > range.startFrame ? EDGE_FADE_FRAMES : span.fadeOutFrames }
+    const after = { ...span, startFrame: Math.max(span.startFrame, range.endFrame), fadeInFrames: span.startFrame < range.endFrame ? EDGE_FADE_FRAMES : span.fadeInFrames }
+    const isSound = (part: Span) => part.endFrame - part.startFrame > part.fadeInFrames + part.fadeOutFrames
+    return [before, ...(after.startFrame > before.startFrame ? [after] : [])].filter(isSound)
   })
 }
 

@@ -15,6 +15,8 @@ import { placedLines } from '../song/select'
 import { addTakes } from '../song/takes'
 import { DEMO_GRID, DEMO_KEY, makeDemoBeat, demoChords } from './demo-beat'
 import { scoreOfSheet } from './score'
+import { analyseVoice } from '../voice/analyse-voice'
+import { levelOf } from '../voice/take-level'
 import { sing } from './sing'
 
 /** The last boat across a harbour at night. */
@@ -118,8 +120,14 @@ function record(song: Song, { layer, seed, take, bars, degreeShift }: Recording,
       endFrame: endFrame + 24_000,
       roundTripFrames: 1_105,
       roundTripSource: 'simulated',
+      roundTripMeasuredAt: null,
       recordedAt: new Date(Date.UTC(2026, 0, 10, 21, 4 + 3 * index)).toISOString(),
+      inputName: 'Practice singer',
+      level: levelOf(sound, analyseVoice(sound)),
+      flaws: [],
+      note: '',
       starred: layer === 'Lead' && take === 3,
+      spare: false,
       binned: false,
     },
   }

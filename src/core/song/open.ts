@@ -19,6 +19,11 @@ const MIGRATIONS: Record<number, (document: Record<string, unknown>) => Record<s
     const whole = [{ startFrame: 0, sourceFrame: 0, frames: beat.frames, muted: false }]
     return { ...document, version: 2, beat: { ...beat, fileSays: { title: null, tempoBpm: null, key: null }, sourceFrames: beat.frames, pieces: whole, treatments: [], colour: null, chords: [], grid: { ...grid, beatUnit: 'quarter', map: null } } }
   },
+  // Version 2 knew less about takes.
+  2: document => {
+    const takes = Array.isArray(document.takes) ? (document.takes as Record<string, unknown>[]) : []
+    return { ...document, version: 3, takes: takes.map(take => ({ ...take, roundTripMeasuredAt: null, inputName: '', level: null, flaws: [], note: '', spare: false })) }
+  },
 }
 
 /** @param value Anything that came from outside, such as parsed JSON. */

@@ -4,7 +4,7 @@ import { CHORD_QUALITIES } from '../beat/chord-names'
 import { MODE_COLOURS, TONICS } from '../beat/key-names'
 import { TEMPO_RANGE_BPM } from '../beat/grid'
 
-export const SONG_VERSION = 2
+export const SONG_VERSION = 3
 
 const id = z.string().regex(/^[A-Za-z0-9_-]{1,64}$/)
 export const SongIdSchema = id.brand<'SongId'>()
@@ -159,8 +159,28 @@ export const LayerSchema = z.strictObject({
   currentCompId: CompIdSchema,
 })
 
-/** How a take's place was known: measured here, the browser's own figures, the simulated interface's, or as found in a file. */
-export const RoundTripSourceSchema = z.enum(['measured', 'estimated', 'simulated', 'none'])
+/**
+ * How a take's place was known: measured while the same devices were open, typed, measured at another opening, the browser's own figures,
+ * the simulated interface's, the beat that leaked into the microphone, matched against other takes (a file brought in), or not moved at all.
+ */
+export const RoundTripSourceSchema = z.enum(['measured', 'typed', 'remembered', 'estimated', 'simulated', 'leak', 'matched', 'none'])
+export type RoundTripSource = z.infer<typeof RoundTripSourceSchema>
+
+/** What is wrong with a stretch of a take, in song frames: samples that never came (silence stands for them), or a clock that leapt. */
+export const TakeFlawSchema = z.strictObject({ startFrame: frame, endFrame: frame, kind: z.enum(['missing', 'clock-jump', 'input-gone', 'suspended']) })
+export type TakeFlaw = z.infer<typeof TakeFlawSchema>
+
+const decibels = z.number().min(-200).max(100)
+/** How a take was sung into the microphone; to notice when a later pass is not like it. */
+export const TakeLevelSchema = z.strictObject({
+  peakDbfs: decibels,
+  /** Root mean square of the louder voiced parts. */
+  voiceDbfs: decibels,
+  noiseDbfs: decibels,
+  /** How much weaker the voice is above 4.5 kHz than below: changes when the microphone is moved. */
+  tiltDecibels: decibels,
+})
+export type TakeLevel = z.infer<typeof TakeLevelSchema>
 
 /** One recorded pass. Its sound lies in an asset whose frame 0 is song frame `originFrame`; startFrame..endFrame is what of it belongs to the pass. */
 export const TakeSchema = z.strictObject({
@@ -172,10 +192,21 @@ export const TakeSchema = z.strictObject({
   originFrame: frame,
   startFrame: frame,
   endFrame: frame,
+  /** How much earlier than it was captured it lies. */
   roundTripFrames: z.number().int().min(0).max(96_000),
   roundTripSource: RoundTripSourceSchema,
+  /** When the round trip was measured, if it was. */
+  roundTripMeasuredAt: z.iso.datetime().nullable(),
   recordedAt: z.iso.datetime(),
+  /** The microphone's or file's name. */
+  inputName: z.string().max(255),
+  /** Null until the take was listened to. */
+  level: TakeLevelSchema.nullable(),
+  flaws: z.array(TakeFlawSchema).max(1_000),
+  note: z.string().max(500),
   starred: z.boolean(),
+  /** Put aside for other layers or later. */
+  spare: z.boolean(),
   binned: z.boolean(),
 })
 

@@ -8,15 +8,15 @@ import { setBeatMix, setLayerMix, setSpace, setVocalBus } from '../mix/commands'
 import { amend, beginHistory, record, redo, undo, type History } from './history'
 import { layLyrics, layTappedLines, layWordlessLines } from './lay-lyrics'
 import { openSong } from './open'
-import { cutPasses } from './recording'
+import { cutPasses, flawsOfPass } from './recording'
 import type { BeatAnalysis } from '../beat/analyse'
 import { dropBars, muteBars, repeatBars } from './arrangement'
 import { applyAnalysis, setKey, setChord } from './beat-facts'
 import { joinSectionWithNext, moveSectionStart, renameSection, setGrid, splitSection } from './sections'
-import type { SectionId, Song, TakeId } from './schema'
+import { SONG_VERSION, type SectionId, type Song, type TakeId } from './schema'
 import { binnedTakes, lineState, placedLines, requireLayer } from './select'
 import { layerOf, lineRange, makeId, smallSong, withTakes } from './song.test-kit'
-import { addTakes, binTake, describeTake, restoreTake, usesOfTake } from './takes'
+import { addTakes, binTake, describeTake, restoreTake, usesOfTake, placeAgain } from './takes'
 
 const song = withTakes(smallSong(), 'Lead', 3)
 const lead = layerOf(song, 'Lead')
@@ -97,7 +97,7 @@ describe('opening a stored document', () => {
   })
   test('an older version is migrated', () => {
     const old = { ...song, version: 0, sectionsAreDefault: undefined }
-    expect(openSong(JSON.parse(JSON.stringify(old)))).toMatchObject({ kind: 'current', song: { version: 2, sectionsAreDefault: false } })
+    expect(openSong(JSON.parse(JSON.stringify(old)))).toMatchObject({ kind: 'current', song: { version: SONG_VERSION, sectionsAreDefault: false } })
   })
   test('a newer version is shown but marked', () => {
     expect(openSong({ ...song, version: 7 })).toMatchObject({ kind: 'newer', version: 7 })
@@ -200,6 +200,24 @@ describe('from a capture to takes', () => {
     expect(passes).toHaveLength(4)
     expect(passes.map(pass => pass.originFrame - passes[0].originFrame)).toEqual([0, -192_000, -384_000, -576_000])
     for (const pass of passes.slice(0, 3)) expect(pass.endFrame).toBeGreaterThanOrEqual(range.endFrame)
+  })
+  test('with bars before it, each turn of the loop is longer by them, and more of what was sung before is kept', () => {
+    const passes = cutPasses(2 * 288_000, { ...placement, looping: true, preRollFrame: range.startFrame - 96_000 })
+    expect(passes.map(pass => pass.originFrame - passes[0].originFrame)).toEqual([0, -288_000])
+    expect(passes[1].startFrame).toBe(range.startFrame - 96_000)
+  })
+  test('a flaw of the capture lies in the pass that it fell into, in song frames', () => {
+    const [first, second] = cutPasses(700_000, { ...placement, looping: true })
+    const flaw = { atFrame: 480_000 + 200_000 - first.originFrame, frames: 128, kind: 'missing' as const }
+    expect(flawsOfPass([flaw], first)).toEqual([{ startFrame: 680_000, endFrame: 680_128, kind: 'missing' }])
+    expect(flawsOfPass([flaw], second)).toEqual([{ startFrame: 488_000, endFrame: 488_128, kind: 'missing' }])
+  })
+  test('placing a take again moves all of it by the difference, and nothing else', () => {
+    const [take] = song.takes
+    const moved = placeAgain(song, { takeIds: [take.id], roundTripFrames: take.roundTripFrames + 480, source: 'measured', measuredAt: '2026-01-02T20:00:00.000Z' })
+    expect(moved.takes[0]).toMatchObject({ originFrame: take.originFrame - 480, startFrame: take.startFrame - 480, endFrame: take.endFrame - 480, roundTripSource: 'measured' })
+    expect(moved.takes.slice(1)).toEqual(song.takes.slice(1))
+    expect(moved.layers).toBe(song.layers)
   })
   test('next to nothing inside the range is no take', () => {
     expect(cutPasses(100_000, placement)).toEqual([])

@@ -1,6 +1,6 @@
 /** Commands on takes: recording adds them, the bin holds them. */
 import { produce } from 'immer'
-import type { LayerId, Song, Take, TakeId } from './schema'
+import type { LayerId, Song, Take, TakeId, TakeLevel } from './schema'
 import { requireTake } from './select'
 
 /** Command: takes just recorded. They are no step of undo; the bin undoes them. */
@@ -10,12 +10,39 @@ export function addTakes(song: Song, { takes }: { takes: Take[] }): Song {
   })
 }
 
-/** Command: a take's name or star. */
-export function describeTake(song: Song, { takeId, name, starred }: { takeId: TakeId; name?: string; starred?: boolean }): Song {
+/** Command: a take's name, note, star, or that it is put aside. */
+export function describeTake(song: Song, { takeId, name, note, starred, spare }: { takeId: TakeId; name?: string; note?: string; starred?: boolean; spare?: boolean }): Song {
   return produce(song, draft => {
     const take = requireTake(draft, takeId)
     if (name !== undefined) take.name = name.trim().slice(0, 120) || take.name
+    if (note !== undefined) take.note = note.trim().slice(0, 500)
     if (starred !== undefined) take.starred = starred
+    if (spare !== undefined) take.spare = spare
+  })
+}
+
+/** Command: how loud takes were sung, once they were listened to. */
+export function noteLevels(song: Song, { levels }: { levels: ReadonlyMap<TakeId, TakeLevel> }): Song {
+  return produce(song, draft => {
+    for (const take of draft.takes) take.level = levels.get(take.id) ?? take.level
+  })
+}
+
+/** Command: takes whose round trip was only estimated go where the one now known puts them. Picks stay; what they play moves with its take. */
+export function placeAgain(song: Song, { takeIds, roundTripFrames, source, measuredAt }: { takeIds: readonly TakeId[]; roundTripFrames: number; source: Take['roundTripSource']; measuredAt: string | null }): Song {
+  return produce(song, draft => {
+    for (const id of takeIds) {
+      const take = requireTake(draft, id)
+      const laterFrames = take.roundTripFrames - roundTripFrames
+      take.originFrame += laterFrames
+      take.startFrame += laterFrames
+      take.endFrame += laterFrames
+      for (const flaw of take.flaws) {
+        flaw.startFrame += laterFrames
+        flaw.endFrame += laterFrames
+      }
+      Object.assign(take, { roundTripFrames, roundTripSource: source, roundTripMeasuredAt: measuredAt })
+    }
   })
 }
 

@@ -1,39 +1,125 @@
-/** What is heard while singing. */
-import { Flex, Text } from '@chakra-ui/react'
-import { setBeatMix } from '../../../core/mix/commands'
-import type { Song } from '../../../core/song/schema'
-import { Card, CardTitle, Pill } from '../../shared/parts'
-import { SongSlider } from '../../shared/song-slider'
-import { useSong } from '../../song/song-store'
+/** What is heard while singing, how loud, and how the singer hears themself. */
+import { Box, Flex, Grid, Text } from '@chakra-ui/react'
+import { SAMPLE_RATE_HZ } from '../../../core/audio/frames'
+import { Card, CardTitle, KeyCap, Notice, Pill } from '../../shared/parts'
+import { useLive } from '../../song/live'
 import { useView } from '../../song/view-store'
+import { BoothSlider } from './booth-slider'
+import { setBooth, useBoothSettings, type BoothSettings } from './booth-settings'
+import { confirmHeadphones, headphonesConfirmed, LATE_MILLISECONDS } from './monitor'
 import { useRecorder } from './recorder-store'
+import { knownRoundTrip, useRoundTrip } from './round-trip'
 
-const setBeatGain = (song: Song, gainDecibels: number) => setBeatMix(song, { gainDecibels })
+const SURROUNDS: { surround: BoothSettings['surround']; name: string }[] = [
+  { surround: 'beat', name: 'Beat' },
+  { surround: 'comp', name: 'and this layer' },
+  { surround: 'stack', name: 'and all layers' },
+]
+const CLICKS: Record<BoothSettings['click'], string> = { always: 'on', 'count-in': 'in the count-in', never: 'off' }
+const NEXT_CLICK: Record<BoothSettings['click'], BoothSettings['click']> = { 'count-in': 'always', always: 'never', never: 'count-in' }
 
-export function HeadphoneCard({ busy }: { busy: boolean }) {
-  const hearing = useRecorder(state => state.hearing)
-  const clicking = useView(state => state.clicking)
-  const beatGain = useSong(song => song.beat.gainDecibels)
+export function HeadphoneCard() {
+  const { surround, click, decibels, accentDecibels } = useBoothSettings()
+  const clickDecibels = useView(state => state.clickDecibels)
+  const setLevel = (part: keyof BoothSettings['decibels']) => (value: number) => setBooth({ decibels: { ...useBoothSettings.getState().decibels, [part]: value } })
   return (
     <Card>
       <CardTitle>In your headphones</CardTitle>
-      <Flex gap={2} mt={2} wrap="wrap">
-        <Pill chosen={hearing === 'beat'} disabled={busy} onClick={() => useRecorder.setState({ hearing: 'beat' })}>
-          Beat only
-        </Pill>
-        <Pill chosen={hearing === 'stack'} disabled={busy} onClick={() => useRecorder.setState({ hearing: 'stack' })}>
-          Beat and other layers
-        </Pill>
-        <Pill chosen={clicking} onClick={() => useView.setState({ clicking: !clicking })}>
-          Click
+      <Flex gap={1} mt={2} wrap="wrap" align="center" role="group" aria-label="What sounds while recording">
+        {SURROUNDS.map(({ surround: choice, name }) => (
+          <Pill key={choice} chosen={surround === choice} onClick={() => setBooth({ surround: choice })}>
+            {name}
+          </Pill>
+        ))}
+        <KeyCap>H</KeyCap>
+      </Flex>
+      <Flex direction="column" mt={2} gap="2px">
+        <BoothSlider label="Beat in the headphones" showLabel="Beat" value={decibels.beat} min={-60} max={12} step={0.5} unit="dB" change={setLevel('beat')} />
+        <BoothSlider label="This layer in the headphones" showLabel="This layer" value={decibels.comp} min={-60} max={12} step={0.5} unit="dB" change={setLevel('comp')} />
+        <BoothSlider label="Other layers in the headphones" showLabel="Other layers" value={decibels.others} min={-60} max={12} step={0.5} unit="dB" change={setLevel('others')} />
+        <BoothSlider label="Click in the headphones" showLabel="Click" value={clickDecibels} min={-40} max={0} step={0.5} unit="dB" change={value => useView.setState({ clickDecibels: value })} />
+      </Flex>
+      <Flex gap={2} mt={1} align="center" wrap="wrap">
+        <Pill onClick={() => setBooth({ click: NEXT_CLICK[click] })}>Click {CLICKS[click]}</Pill>
+        <Pill onClick={() => setBooth({ accentDecibels: accentDecibels > 0 ? 0 : 3 })} chosen={accentDecibels > 0} title="Beat one louder than the others">
+          Accent on one
         </Pill>
       </Flex>
-      <Flex direction="column" mt={3}>
-        <SongSlider label="Beat level" showLabel="Beat" value={beatGain} min={-60} max={12} step={0.5} unit="dB" stepLabel="set the beat's level" command={setBeatGain} />
-      </Flex>
-      <Text color="ink.soft" mt={2} fontSize="12px">
-        Your own voice is not sent back to you. The dry voice is what is kept. Wear headphones, so that the beat does not reach the microphone.
-      </Text>
+      <Me />
     </Card>
+  )
+}
+
+const WAYS: { hearMe: BoothSettings['hearMe']; name: string; means: string }[] = [
+  { hearMe: 'direct', name: 'by the interface', means: 'Your interface sends your voice to your headphones: no delay. The app adds nothing.' },
+  { hearMe: 'app', name: 'by the app', means: '' },
+  { hearMe: 'off', name: 'not at all', means: 'Take one cup off and hear yourself in the room.' },
+]
+
+function Me() {
+  const { hearMe, decibels, room, echo, compress } = useBoothSettings()
+  const howled = useRecorder(state => state.howled)
+  const confirmed = headphonesConfirmed()
+  const means = WAYS.find(way => way.hearMe === hearMe)!.means
+  return (
+    <Box mt={3} pt={3} borderTopWidth="1px" borderColor="seamline">
+      <Flex gap={1} wrap="wrap" align="center" role="group" aria-label="How you hear yourself">
+        <Text mr={1}>Hear me</Text>
+        {WAYS.map(way => (
+          <Pill key={way.hearMe} chosen={hearMe === way.hearMe} onClick={() => setBooth({ hearMe: way.hearMe })}>
+            {way.name}
+          </Pill>
+        ))}
+      </Flex>
+      {hearMe !== 'app' ? (
+        <Text color="ink.soft" mt={1} fontSize="12px">
+          {means} The take is dry in any case.
+        </Text>
+      ) : !confirmed ? (
+        <Notice tone="plain" title="Are you wearing headphones?">
+          With loudspeakers your voice would go round and howl. Asked once for each output.
+          <Box mt={1}>
+            <Pill onClick={confirmHeadphones}>Yes, headphones</Pill>
+          </Box>
+        </Notice>
+      ) : howled ? (
+        <Notice tone="warn" title="Muted: a howl was growing.">
+          The microphone heard the headphones. Move them apart or turn me down, then listen again.
+          <Box mt={1}>
+            <Pill onClick={() => useRecorder.setState({ howled: false })}>Hear me again</Pill>
+          </Box>
+        </Notice>
+      ) : (
+        <Box mt={1}>
+          <Grid templateColumns="1fr auto" alignItems="center" gap={2}>
+            <BoothSlider label="Me in the headphones" showLabel="Me" value={decibels.me} min={-60} max={12} step={0.5} unit="dB" change={me => setBooth({ decibels: { ...decibels, me } })} />
+            <Flex gap={1} title="Less of me, more of me">
+              <KeyCap>[</KeyCap>
+              <KeyCap>]</KeyCap>
+            </Flex>
+          </Grid>
+          <BoothSlider label="Room on me" showLabel="Room on me" value={room} min={-60} max={0} step={1} unit="dB" change={value => setBooth({ room: value })} />
+          <BoothSlider label="Echo on me" showLabel="Echo on me" value={echo} min={-60} max={0} step={1} unit="dB" change={value => setBooth({ echo: value })} />
+          <Pill mt={1} chosen={compress} onClick={() => setBooth({ compress: !compress })}>
+            Even out
+          </Pill>
+          <Delay />
+        </Box>
+      )}
+    </Box>
+  )
+}
+
+function Delay() {
+  useRoundTrip()
+  const engine = useLive(state => state.engine)
+  if (!engine) return null
+  const { frames, source } = knownRoundTrip(engine)
+  const milliseconds = (1_000 * frames) / SAMPLE_RATE_HZ
+  return (
+    <Text color={milliseconds > LATE_MILLISECONDS ? 'warn' : 'ink.soft'} mt={1} fontSize="12px">
+      You hear yourself {milliseconds.toFixed(0)} ms late{source === 'estimated' ? ', by the browser’s own figures' : ''}. Room, echo and evening out add nothing to that.{' '}
+      {milliseconds > LATE_MILLISECONDS ? 'Above 15 ms that sounds like an echo of yourself: better hear yourself by the interface (look for a “direct” or “monitor” switch or knob on it), or take one cup off.' : 'That is too short to notice.'}
+    </Text>
   )
 }

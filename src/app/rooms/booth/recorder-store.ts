@@ -1,29 +1,38 @@
 /** What the Booth knows while it records: view state, never part of the song. */
 import { create } from 'zustand'
 import type { AssetId, TakeId } from '../../../core/song/schema'
+import type { PassMarks } from '../../../core/song/recording'
 import type { FrameRange } from '../../../core/song/select'
 import type { InputResult } from '../../../engine/engine'
 
-export type NotReady = 'read-only' | 'no-layer' | 'no-input' | 'not-allowed' | 'no-device' | 'device-in-use' | 'no-audio' | 'no-signal' | 'storage-low' | 'range-too-short' | 'input-gone' | 'nothing-to-sing'
-
 export type Input = { kind: 'none' } | { kind: 'opening' } | { kind: 'microphone' | 'singer'; deviceId: string | null; result: Extract<InputResult, { kind: 'open' }> } | { kind: 'failed'; reason: Extract<InputResult, { kind: 'failed' }>['reason'] }
+
+/** What to record: the selection, from the cursor to the end, or bars from one to another. */
+export type Scope = { kind: 'selection' } | { kind: 'from-here' } | { kind: 'bars'; fromBar: number; toBar: number }
+
+export type Stopped = 'storage-full' | 'capture-failed' | 'input-gone-in-take' | 'suspended-in-take'
 
 interface RecorderState {
   input: Input
   channel: number
-  /** What is heard over the beat while singing: nothing, or what the other layers play. */
-  hearing: 'beat' | 'stack'
-  phase: 'idle' | 'preparing' | 'rolling' | 'finishing'
+  scope: Scope
+  phase: 'idle' | 'preparing' | 'waiting' | 'rolling' | 'finishing'
   /** What is being recorded, while it is. */
   assetId: AssetId | null
   range: FrameRange | null
+  /** Where each turn of the loop begins; null if it does not loop. */
+  loopStartFrame: number | null
+  marks: PassMarks
   keptFrames: number
-  problem: NotReady | 'storage-full' | 'capture-failed' | null
+  /** Seconds of sound that wait for the disk; 0 while it keeps up. */
+  backlogSeconds: number
+  /** Why the last recording ended by itself. */
+  stopped: Stopped | null
+  /** The monitor muted itself. */
+  howled: boolean
   lastTakeIds: TakeId[]
-  /** Seconds of silence that stood in for blocks that never came, in the last recording. */
-  gapSeconds: number
 }
 
 export const useRecorder = create<RecorderState>(() => ({
-  input: { kind: 'none' }, channel: 0, hearing: 'stack', phase: 'idle', assetId: null, range: null, keptFrames: 0, problem: null, lastTakeIds: [], gapSeconds: 0,
+  input: { kind: 'none' }, channel: 0, scope: { kind: 'selection' }, phase: 'idle', assetId: null, range: null, loopStartFrame: null, marks: {}, keptFrames: 0, backlogSeconds: 0, stopped: null, howled: false, lastTakeIds: [],
 }))

@@ -1,90 +1,122 @@
 /** Recording: from the button to takes on the sheet. */
-import { frameOfBar, barAtFrame } from '../../../core/beat/grid'
+import { decibelsToGain } from '../../../core/audio/decibels'
 import { pickTake } from '../../../core/comp/picks'
 import { quietRange } from '../../../core/comp/quiet-spot'
-import { cutPasses, type CapturePlacement } from '../../../core/song/recording'
+import { cutPasses, flawsOfPass, type CaptureFlaw, type CapturePlacement, type PassMark, type PassMarks } from '../../../core/song/recording'
 import type { AssetId, LayerId, Song, Take, TakeId } from '../../../core/song/schema'
 import { currentComp, overlapFrames, placedLines, requireLayer, type FrameRange } from '../../../core/song/select'
-import { addTakes } from '../../../core/song/takes'
+import { addTakes, binTake, describeTake } from '../../../core/song/takes'
+import { capture } from '../../../engine/capture-session'
 import type { Engine } from '../../../engine/engine'
+import { TRANSPORT } from '../../../engine/shared-state'
 import { makeId } from '../../../storage/database'
-import { beginRecording, endRecording, placeRecording } from '../../../storage/recordings'
+import { beginRecording, endRecording, markPasses, placeRecording } from '../../../storage/recordings'
 import { discardAsset } from '../../../storage/sounds'
 import { runJob } from '../../../workers/run-job'
-import { ensureEngine, useLive } from '../../song/live'
-import { currentSong, edit, editBesideHistory } from '../../song/song-store'
+import { useLive } from '../../song/live'
+import { currentSong, edit, editBesideHistory, useSongStore } from '../../song/song-store'
 import { placedPeaksOf } from '../../song/sounds'
-import { rangeOf, useView } from '../../song/view-store'
-import { checkReady } from './readiness'
-import { useRecorder } from './recorder-store'
-
-export async function openInput(kind: 'microphone' | 'singer', deviceId: string | null = null): Promise<void> {
-  useRecorder.setState({ input: { kind: 'opening' }, problem: null })
-  const engine = await ensureEngine()
-  if (!engine) return useRecorder.setState({ input: { kind: 'failed', reason: 'unavailable' } })
-  const result = kind === 'singer' ? engine.openPracticeSinger() : await engine.openMicrophone(deviceId)
-  useRecorder.setState({ input: result.kind === 'open' ? { kind, deviceId, result } : { kind: 'failed', reason: result.reason } })
-  chooseChannel(0)
-}
-
-export function chooseChannel(channel: number): void {
-  useRecorder.setState({ channel })
-  useLive.getState().engine?.setChannel(channel)
-}
+import { focusedLine, select, useView } from '../../song/view-store'
+import { setBooth, useBoothSettings } from './booth-settings'
+import { boothView, restHeadphoneMix } from './headphone-mix'
+import { openRememberedInput } from './inputs'
+import { firstObstacle } from './readiness'
+import { planRoll } from './record-range'
+import { useRecorder, type Stopped } from './recorder-store'
+import { knownRoundTrip, noteEstimated, type KnownRoundTrip } from './round-trip'
+import { listenToTakes } from './take-facts'
 
 export function toggleRecording(): void {
   const { phase } = useRecorder.getState()
   if (phase === 'rolling') useLive.getState().engine?.stop()
+  else if (phase === 'waiting') waiting?.abort()
   else if (phase === 'idle') void record()
 }
 
-const POST_ROLL_FRAMES = 48_000
+/** From anywhere: the line that is worked on, once more, with a bar of the song before it. */
+export function singAgain(goToBooth: () => unknown): void {
+  if (useRecorder.getState().phase !== 'idle') return
+  const song = currentSong()
+  const line = focusedLine(song, useView.getState().selection)
+  if (line) select(song, { kind: 'lines', lineIds: [line.line.id] })
+  useRecorder.setState({ scope: { kind: 'selection' } })
+  setBooth({ preRollBars: Math.max(1, useBoothSettings.getState().preRollBars) })
+  void goToBooth()
+  void openRememberedInput().then(record)
+}
+
 /** The practice singer prepares this many passes of a loop, then begins again. */
 const LOOP_VOICES = 4
 const VOICE_LEAD_FRAMES = 48_000
+/** Gives up a recording that waits for sound. */
+let waiting: AbortController | null = null
 
 async function record(): Promise<void> {
-  const ready = await checkReady()
-  if (!ready.ok) return useRecorder.setState({ problem: ready.reason })
+  // The list of checks in view says what is in the way.
+  if ((await firstObstacle()) !== null) return
   const { engine } = useLive.getState()
-  const { layerId, looping, countInBars, selection } = useView.getState()
-  if (!engine || !layerId) return
+  const { layerId, looping } = useView.getState()
+  const { input } = useRecorder.getState()
+  if (!engine || !layerId || (input.kind !== 'microphone' && input.kind !== 'singer')) return
   const song = currentSong()
-  const range = rangeOf(song, selection)
+  const roll = planRoll(looping)
+  const { range, loop } = roll
   const assetId = makeId() as AssetId
-  useRecorder.setState({ phase: 'preparing', assetId, range, keptFrames: 0, problem: null, gapSeconds: 0 })
+  useRecorder.setState({ phase: 'preparing', assetId, range, loopStartFrame: loop?.startFrame ?? null, marks: {}, keptFrames: 0, backlogSeconds: 0, stopped: null, lastTakeIds: [] })
   useLive.setState({ recording: true })
-  const viewBefore = useView.getState().view
+  waiting = new AbortController()
+  const clickingBefore = useView.getState().clicking
   try {
-    if (useRecorder.getState().input.kind === 'singer') await prepareSinger(engine, song, layerId, range, looping)
-    const roundTrip = engine.roundTrip
+    if (input.kind === 'singer') await prepareSinger(engine, song, layerId, loop ?? range, loop !== null)
+    const roundTrip = knownRoundTrip(engine)
+    const { opening } = engine
     const startedAt = new Date().toISOString()
-    await beginRecording({ id: assetId, songId: song.id, layerId, startedAt, roundTripSource: roundTrip.source, placement: null })
-    useView.setState({ view: { kind: 'only', beat: true, layerIds: useRecorder.getState().hearing === 'stack' ? song.layers.filter(layer => layer.id !== layerId && !layer.muted).map(layer => layer.id) : [] } })
-    const { grid } = song.beat
-    const fromFrame = countInBars > 0 ? frameOfBar(grid, barAtFrame(grid, range.startFrame) - countInBars) + (range.startFrame - frameOfBar(grid, barAtFrame(grid, range.startFrame))) : range.startFrame
+    const inputName = input.result.label.slice(0, 255)
+    await beginRecording({ id: assetId, songId: song.id, layerId, startedAt, roundTripSource: roundTrip.source, roundTripMeasuredAt: roundTrip.measuredAt, inputName, placement: null })
+    useView.setState({ view: boothView(range), clicking: useBoothSettings.getState().click === 'always', clickInCountIn: useBoothSettings.getState().click !== 'never' })
+    const { startOnSound, startThresholdDbfs } = useBoothSettings.getState()
     let placement: CapturePlacement | null = null
-    const { done } = await engine.record({
+    const outcome = await capture(engine, {
       assetId,
-      play: { fromFrame, loop: looping ? range : null, silentBeforeFrame: countInBars > 0 ? range.startFrame : null, stopAtFrame: looping ? null : range.endFrame + POST_ROLL_FRAMES },
+      play: { fromFrame: roll.fromFrame, loop, silentBeforeFrame: roll.silentBeforeFrame, stopAtFrame: roll.stopAtFrame },
+      startAbove: startOnSound ? decibelsToGain(startThresholdDbfs) : null,
+      onWaiting: () => useRecorder.setState({ phase: 'waiting' }),
       onPlaced: anchors => {
-        placement = { ...anchors, range, looping, roundTripFrames: roundTrip.frames }
+        placement = { ...anchors, range, looping: loop !== null, preRollFrame: roll.preRollFrame, roundTripFrames: roundTrip.frames }
         void placeRecording(assetId, placement)
         useRecorder.setState({ phase: 'rolling' })
       },
-      onKept: frames => useRecorder.setState({ keptFrames: frames }),
+      onKept: frames => useRecorder.setState({ keptFrames: frames, backlogSeconds: 0 }),
+      onBacklog: backlogSeconds => useRecorder.setState({ backlogSeconds }),
+      signal: waiting.signal,
     })
-    const outcome = await done
     useRecorder.setState({ phase: 'finishing' })
-    if (outcome.kind === 'failed') return useRecorder.setState({ problem: outcome.reason === 'storage-full' ? 'storage-full' : 'capture-failed' })
-    useRecorder.setState({ gapSeconds: ((outcome.captured.gapBlocks * 128 + outcome.captured.lostFrames) / 48_000) })
-    if (!placement) return void (await discardCapture(assetId))
-    await keepCapture({ assetId, layerId, frames: outcome.captured.frames, placement, roundTripSource: roundTrip.source, startedAt })
+    if (outcome.kind === 'given-up' || !placement) return void (await discardCapture(assetId))
+    // The song was closed meanwhile: the recording is offered when it is opened again.
+    if (useSongStore.getState().history?.song.id !== song.id) return
+    const capturing = { assetId, layerId, placement, roundTrip, startedAt, inputName, marks: useRecorder.getState().marks, opening }
+    if (outcome.kind === 'captured') {
+      useRecorder.setState({ stopped: stoppedBy(outcome.captured.flaws) })
+      await keepCapture({ ...capturing, frames: outcome.captured.frames, flaws: outcome.captured.flaws })
+    } else {
+      useRecorder.setState({ stopped: outcome.reason === 'storage-full' ? 'storage-full' : 'capture-failed' })
+      // What is in storage is a take like any other.
+      const recovered = await runJob('recoverAsset', { assetId })
+      if (recovered.kind === 'done' && recovered.value) await keepCapture({ ...capturing, frames: recovered.value.frames, flaws: [] })
+    }
   } finally {
-    useView.setState({ view: viewBefore })
-    useRecorder.setState({ phase: 'idle', assetId: null, range: null })
+    waiting = null
+    engine.hushSinger()
+    restHeadphoneMix()
+    useView.setState({ clicking: clickingBefore, clickInCountIn: true })
+    useRecorder.setState({ phase: 'idle', assetId: null, range: null, backlogSeconds: 0 })
     useLive.setState({ recording: false })
   }
+}
+
+function stoppedBy(flaws: readonly CaptureFlaw[]): Stopped | null {
+  if (flaws.some(flaw => flaw.kind === 'input-gone')) return 'input-gone-in-take'
+  return flaws.some(flaw => flaw.kind === 'suspended') ? 'suspended-in-take' : null
 }
 
 async function prepareSinger(engine: Engine, song: Song, layerId: LayerId, range: FrameRange, looping: boolean): Promise<void> {
@@ -96,31 +128,54 @@ async function prepareSinger(engine: Engine, song: Song, layerId: LayerId, range
   if (result.kind === 'done') engine.setVoice(result.value, stretch.startFrame, stretch.endFrame - stretch.startFrame)
 }
 
+export interface KeptCapture {
+  assetId: AssetId
+  layerId: LayerId
+  frames: number
+  placement: CapturePlacement
+  roundTrip: KnownRoundTrip
+  startedAt: string
+  inputName: string
+  flaws: readonly CaptureFlaw[]
+  marks: PassMarks
+  /** The engine's opening it was made in, if it was made in this session. */
+  opening?: number
+}
+
 /** Makes takes of a stored capture; they are no step of undo. Where nothing was picked yet, the first of them sounds. */
-export async function keepCapture({ assetId, layerId, frames, placement, roundTripSource, startedAt }: { assetId: AssetId; layerId: LayerId; frames: number; placement: CapturePlacement; roundTripSource: Take['roundTripSource']; startedAt: string }): Promise<void> {
+export async function keepCapture({ assetId, layerId, frames, placement, roundTrip, startedAt, inputName, flaws, marks, opening }: KeptCapture): Promise<void> {
   const passes = cutPasses(frames, placement)
   const song = currentSong()
   const before = song.takes.filter(take => take.layerId === layerId).length
-  const takes = passes.map(({ pass, originFrame, startFrame, endFrame }): Take => ({
+  const takes = passes.map((pass): Take => ({
     id: makeId() as TakeId,
     layerId,
-    name: `Pass ${before + pass}`,
-    pass: before + pass,
+    name: `Pass ${before + pass.pass}`,
+    pass: before + pass.pass,
     assetId,
-    originFrame,
-    startFrame,
-    endFrame,
+    originFrame: pass.originFrame,
+    startFrame: pass.startFrame,
+    endFrame: pass.endFrame,
     roundTripFrames: placement.roundTripFrames,
-    roundTripSource,
+    roundTripSource: roundTrip.source,
+    roundTripMeasuredAt: roundTrip.measuredAt,
     recordedAt: startedAt,
-    starred: false,
-    binned: false,
+    inputName,
+    level: null,
+    flaws: flawsOfPass(flaws, pass),
+    note: '',
+    starred: marks[pass.pass] === 'star',
+    spare: marks[pass.pass] === 'spare',
+    binned: marks[pass.pass] === 'bin',
   }))
   if (takes.length === 0) return discardCapture(assetId)
   editBesideHistory(current => addTakes(current, { takes }))
   await endRecording(assetId)
   useRecorder.setState({ lastTakeIds: takes.map(take => take.id) })
-  await pickWhereEmpty(takes[0]!, placement.range)
+  if (opening !== undefined && (roundTrip.source === 'estimated' || roundTrip.source === 'remembered')) noteEstimated(opening, takes.map(take => take.id))
+  const sounding = takes.find(take => !take.binned)
+  if (sounding) await pickWhereEmpty(sounding, placement.range)
+  void listenToTakes(takes.map(take => take.id))
 }
 
 export async function discardCapture(assetId: AssetId): Promise<void> {
@@ -130,6 +185,7 @@ export async function discardCapture(assetId: AssetId): Promise<void> {
 
 async function pickWhereEmpty(take: Take, range: FrameRange): Promise<void> {
   const peaks = await placedPeaksOf(take)
+  if (!useSongStore.getState().history) return
   edit(`play ${take.name.toLowerCase()} where nothing was picked`, song => {
     if (!song.layers.some(layer => layer.id === take.layerId)) return song
     const { picks } = currentComp(requireLayer(song, take.layerId))
@@ -137,4 +193,32 @@ async function pickWhereEmpty(take: Take, range: FrameRange): Promise<void> {
     const stretches: FrameRange[] = free.length > 0 || placedLines(song).length > 0 ? free : picks.some(pick => overlapFrames(pick, range) > 0) ? [] : [range]
     return stretches.reduce((current, stretch) => pickTake(current, { layerId: take.layerId, takeId: take.id, ...(peaks ? quietRange([peaks], stretch) : stretch), makeId }), song)
   })
+}
+
+/** How many passes of the running loop are sung to their end. */
+export function finishedPasses(): number {
+  const { engine } = useLive.getState()
+  const { range, loopStartFrame } = useRecorder.getState()
+  if (!engine || !range || loopStartFrame === null || !engine.isPlaying) return 0
+  const heard = engine.context.currentTime * 48_000 - (engine.context.outputLatency || 0) * 48_000 - engine.transport[TRANSPORT.anchorContextFrame]! + engine.transport[TRANSPORT.anchorSongFrame]!
+  return Math.max(0, Math.floor((heard - loopStartFrame) / (range.endFrame - loopStartFrame)))
+}
+
+/** Says something of the pass just sung: while the loop goes on of the last whole one, afterwards of the last take. Said twice, it is taken back. */
+export function markLastPass(mark: PassMark): void {
+  const { phase, marks, assetId, lastTakeIds } = useRecorder.getState()
+  if (phase === 'rolling') {
+    const pass = finishedPasses()
+    if (pass === 0 || !assetId) return
+    const { [pass]: before, ...others } = marks
+    const next = before === mark ? others : { ...others, [pass]: mark }
+    useRecorder.setState({ marks: next })
+    void markPasses(assetId, next)
+    return
+  }
+  const take = currentSong().takes.find(entry => entry.id === lastTakeIds.at(-1))
+  if (!take || take.binned) return
+  if (mark === 'bin') edit(`bin ${take.name}`, song => binTake(song, { takeId: take.id }))
+  else if (mark === 'star') edit(`${take.starred ? 'unstar' : 'star'} ${take.name}`, song => describeTake(song, { takeId: take.id, starred: !take.starred }))
+  else edit(`${take.spare ? 'take back' : 'put aside'} ${take.name}`, song => describeTake(song, { takeId: take.id, spare: !take.spare }))
 }

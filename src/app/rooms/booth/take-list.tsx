@@ -1,32 +1,49 @@
-/** The takes of the selected stretch, newest first: star, bin, and how each was placed. */
-import { Box, chakra, Flex, Text } from '@chakra-ui/react'
-import { RotateCcw, Star, Trash2 } from 'lucide-react'
+/** The takes of the recorded stretch, newest first: hear, star, put aside, bin, rename; how each was placed, and what is worth hearing again. */
+import { Box, chakra, Flex, Input, Text } from '@chakra-ui/react'
+import { Archive, Pencil, Play, RotateCcw, Square, Star, Trash2 } from 'lucide-react'
+import { useState } from 'react'
 import type { Song, Take } from '../../../core/song/schema'
 import { binnedTakes, overlapFrames, type FrameRange } from '../../../core/song/select'
-import { binTake, describeTake, restoreTake, usesOfTake } from '../../../core/song/takes'
-import { formatMilliseconds, formatMinutes } from '../../shared/format'
+import { placeOfTake } from '../../../core/song/take-place'
+import { binTake, describeTake, placeAgain, restoreTake, usesOfTake } from '../../../core/song/takes'
+import { formatAgo, formatMilliseconds, formatMinutes, formatTime } from '../../shared/format'
 import { Card, CardTitle, Pill } from '../../shared/parts'
+import { play, stopPlaying, useLive } from '../../song/live'
 import { edit, useSong } from '../../song/song-store'
 import { useView } from '../../song/view-store'
+import { BringIn } from './bring-in'
+import { restHeadphoneMix } from './headphone-mix'
 import { useRecorder } from './recorder-store'
+import { remarkText, useLeaks, useRemarks, type LineRemarks } from './take-facts'
 
 const SmallButton = chakra('button', { base: { p: '5px', borderRadius: '8px', color: 'ink.soft', cursor: 'pointer', _hover: { bg: 'sunken', color: 'ink' }, _pressed: { color: 'brand' } } })
 
-const SOURCE_TEXT: Record<Take['roundTripSource'], string> = { measured: 'measured', estimated: 'estimated', simulated: 'simulated interface', none: 'not moved' }
+/** Takes in view before one asks for all. */
+const SHOWN = 6
 
-export function TakeList({ range }: { range: FrameRange }) {
+export function TakeList({ range, busy }: { range: FrameRange; busy: boolean }) {
   const song = useSong(current => current)
   const layerId = useView(state => state.layerId)
-  const { lastTakeIds, gapSeconds } = useRecorder()
+  const lastTakeIds = useRecorder(state => state.lastTakeIds)
   const takes = song.takes.filter(take => take.layerId === layerId && !take.binned && overlapFrames(take, range) > 0).reverse()
+  const [all, setAll] = useState(false)
+  // Listening takes a while: it is for the passes just sung.
+  const remarks = useRemarks(song, takes.filter(take => lastTakeIds.includes(take.id)))
   const binned = binnedTakes(song)
   return (
     <Card>
-      <CardTitle>{takes.length === 0 ? 'No takes here yet' : 'Takes here'}</CardTitle>
-      {gapSeconds > 0 ? <Text color="warn">{Math.ceil(gapSeconds * 1_000)} ms of the last recording never arrived; silence of the same length stands in its place.</Text> : null}
-      {takes.map(take => (
-        <TakeRow key={take.id} take={take} fresh={lastTakeIds.includes(take.id)} song={song} />
+      <Flex justify="space-between" align="center" gap={3}>
+        <CardTitle>{takes.length === 0 ? 'No takes here yet' : 'Takes here'}</CardTitle>
+        <BringIn busy={busy} />
+      </Flex>
+      {(all ? takes : takes.slice(0, SHOWN)).map(take => (
+        <TakeRow key={take.id} take={take} fresh={lastTakeIds.includes(take.id)} song={song} remarks={remarks.get(take.id) ?? []} />
       ))}
+      {takes.length > SHOWN ? (
+        <Pill mt={2} onClick={() => setAll(!all)}>
+          {all ? 'Show the newest only' : `Show all ${takes.length}`}
+        </Pill>
+      ) : null}
       {binned.length > 0 ? (
         <Box as="details" mt={2}>
           <Box as="summary" cursor="pointer" color="ink.soft">
@@ -34,7 +51,9 @@ export function TakeList({ range }: { range: FrameRange }) {
           </Box>
           {binned.map(take => (
             <Flex key={take.id} align="center" gap={3} py={1}>
-              <Box flex="1">{take.name}</Box>
+              <Box flex="1">
+                {take.name} <Box as="span" color="ink.soft">· {placeOfTake(song, take)} · {formatTime(take.recordedAt)}</Box>
+              </Box>
               <Pill disabled={layerId === null} onClick={() => edit(`put ${take.name} back`, current => restoreTake(current, { takeId: take.id, layerId: layerId! }))}>
                 <RotateCcw size={14} aria-hidden /> Put back
               </Pill>
@@ -46,23 +65,144 @@ export function TakeList({ range }: { range: FrameRange }) {
   )
 }
 
-function TakeRow({ take, fresh, song }: { take: Take; fresh: boolean; song: Song }) {
+/** "moved 23.0 ms earlier, measured 20 minutes ago" */
+function placing(take: Take): string {
+  const moved = `moved ${formatMilliseconds(take.roundTripFrames)} earlier`
+  const ago = take.roundTripMeasuredAt ? ` ${formatAgo(take.roundTripMeasuredAt)}` : ''
+  switch (take.roundTripSource) {
+    case 'measured':
+      return `${moved}, measured${ago}`
+    case 'typed':
+      return `${moved}, as typed`
+    case 'remembered':
+      return `${moved}, estimated from last time`
+    case 'estimated':
+      return `${moved}, estimated`
+    case 'simulated':
+      return `${moved}, simulated interface`
+    case 'leak':
+      return `${moved}, by the beat heard in it`
+    case 'matched':
+      return 'placed by matching'
+    case 'none':
+      return 'not moved'
+  }
+}
+
+const FLAW_TEXT: Record<Take['flaws'][number]['kind'], string> = { missing: 'never arrived; silence of the same length stands there', 'clock-jump': 'leap of the audio clock', 'input-gone': 'the microphone was unplugged', suspended: 'the sound was paused' }
+
+function flawText(take: Take): string | null {
+  if (take.flaws.length === 0) return null
+  const [first] = take.flaws
+  const milliseconds = take.flaws.filter(flaw => flaw.kind === first!.kind).reduce((sum, flaw) => sum + (flaw.endFrame - flaw.startFrame) / 48, 0)
+  return first!.kind === 'missing' || first!.kind === 'clock-jump' ? `${Math.ceil(milliseconds)} ms ${FLAW_TEXT[first!.kind]}` : `ends where ${FLAW_TEXT[first!.kind]}`
+}
+
+function TakeRow({ take, fresh, song, remarks }: { take: Take; fresh: boolean; song: Song; remarks: LineRemarks[] }) {
   const uses = usesOfTake(song, take.id).map(use => song.layers.find(layer => layer.id === use.layerId)?.name)
   const used = [...new Set(uses)].join(', ')
+  const flaw = flawText(take)
   return (
-    <Flex align="center" gap={3} py={1} data-take={take.id}>
-      <Box flex="0 0 110px" fontWeight={600}>
-        {take.name} {fresh ? <Box as="span" color="ok" fontWeight={500}>new</Box> : null}
+    <Box py={1} data-take={take.id} borderTopWidth="1px" borderColor="seamline" _first={{ borderTopWidth: 0 }}>
+      <Flex align="center" gap={2}>
+        <PlayTake take={take} />
+        <TakeName take={take} fresh={fresh} />
+        <Box flex="1" minW={0} color="ink.soft" truncate>
+          {placeOfTake(song, take)} · {formatTime(take.recordedAt)} · {formatMinutes(take.endFrame - take.startFrame)} · {placing(take)}
+          {used ? ` · sounds in ${used}` : ''}
+        </Box>
+        <SmallButton aria-pressed={take.starred} aria-label={`Star ${take.name}`} title="Star" onClick={() => edit(take.starred ? `unstar ${take.name}` : `star ${take.name}`, current => describeTake(current, { takeId: take.id, starred: !take.starred }))}>
+          <Star size={16} fill={take.starred ? 'currentColor' : 'none'} aria-hidden />
+        </SmallButton>
+        <SmallButton aria-pressed={take.spare} aria-label={`Put ${take.name} aside as a spare`} title="Spare" onClick={() => edit(take.spare ? `take back ${take.name}` : `put ${take.name} aside`, current => describeTake(current, { takeId: take.id, spare: !take.spare }))}>
+          <Archive size={16} fill={take.spare ? 'currentColor' : 'none'} aria-hidden />
+        </SmallButton>
+        <SmallButton aria-label={`Put ${take.name} in the bin`} title={used ? `Sounds in ${used}; goes to the bin` : 'To the bin'} onClick={() => edit(`bin ${take.name}`, current => binTake(current, { takeId: take.id }))}>
+          <Trash2 size={16} aria-hidden />
+        </SmallButton>
+      </Flex>
+      <Box pl="32px" fontSize="12px">
+        {flaw ? <Text color="warn">{flaw}</Text> : null}
+        {take.level ? (
+          <Text color="ink.soft">
+            voice {take.level.voiceDbfs.toFixed(0)} dBFS, peak {take.level.peakDbfs.toFixed(1)}, room {take.level.noiseDbfs.toFixed(0)}
+            {remarks.length > 0 ? ` · ${remarks.slice(0, 4).map(({ line, remarks: list }) => `${line.section.name} line ${line.number}: ${list.map(remarkText).join(', ')}`).join(' · ')}` : ''}
+            {remarks.length > 4 ? ` · and ${remarks.length - 4} lines more` : ''}
+          </Text>
+        ) : null}
+        <LeakOffer take={take} />
       </Box>
-      <Box flex="1" color="ink.soft" truncate>
-        {formatMinutes(take.endFrame - take.startFrame)} · moved {formatMilliseconds(take.roundTripFrames)} earlier, {SOURCE_TEXT[take.roundTripSource]}
-        {used ? ` · sounds in ${used}` : ''}
-      </Box>
-      <SmallButton aria-pressed={take.starred} aria-label={`Star ${take.name}`} title="Star" onClick={() => edit(take.starred ? `unstar ${take.name}` : `star ${take.name}`, current => describeTake(current, { takeId: take.id, starred: !take.starred }))}>
-        <Star size={16} fill={take.starred ? 'currentColor' : 'none'} aria-hidden />
-      </SmallButton>
-      <SmallButton aria-label={`Put ${take.name} in the bin`} title={used ? `Sounds in ${used}; goes to the bin` : 'To the bin'} onClick={() => edit(`bin ${take.name}`, current => binTake(current, { takeId: take.id }))}>
-        <Trash2 size={16} aria-hidden />
+    </Box>
+  )
+}
+
+/** What the leaked beat says, where the round trip was only estimated. */
+function LeakOffer({ take }: { take: Take }) {
+  const reading = useLeaks(state => state.readings.get(take.id))
+  if (!reading || take.roundTripSource === 'leak') return null
+  const off = reading.offFrames / 48
+  if (Math.abs(off) < 1) return <Text color="ok">The beat heard in it confirms its place ({Math.round(100 * reading.confidence)} %).</Text>
+  return (
+    <Flex align="center" gap={2} color="warn">
+      The beat heard in it lies {Math.abs(off).toFixed(1)} ms {off > 0 ? 'late' : 'early'} ({Math.round(100 * reading.confidence)} % sure).
+      <Pill
+        size="xs"
+        onClick={() => edit(`place ${take.name} by the beat heard in it`, song => placeAgain(song, { takeIds: [take.id], roundTripFrames: Math.max(0, take.roundTripFrames + Math.round(reading.offFrames)), source: 'leak', measuredAt: null }))}
+      >
+        Place it by that
+      </Pill>
+    </Flex>
+  )
+}
+
+function PlayTake({ take }: { take: Take }) {
+  const playing = useLive(state => state.playing)
+  const view = useView(state => state.view)
+  const sounding = playing && view.kind === 'audition' && view.takeId === take.id
+  const hear = () => {
+    if (sounding) {
+      stopPlaying()
+      return restHeadphoneMix()
+    }
+    useView.setState({ view: { kind: 'audition', layerId: take.layerId, takeId: take.id, with: 'beat', gainDecibels: 0 } })
+    void play(take.startFrame)
+  }
+  return (
+    <SmallButton aria-label={sounding ? `Stop ${take.name}` : `Hear ${take.name} with the beat`} title="Hear it with the beat" onClick={hear}>
+      {sounding ? <Square size={15} fill="currentColor" aria-hidden /> : <Play size={15} aria-hidden />}
+    </SmallButton>
+  )
+}
+
+function TakeName({ take, fresh }: { take: Take; fresh: boolean }) {
+  const [typed, setTyped] = useState<string | null>(null)
+  const finish = () => {
+    if (typed !== null && typed.trim() && typed !== take.name) edit(`rename ${take.name}`, song => describeTake(song, { takeId: take.id, name: typed }))
+    setTyped(null)
+  }
+  if (typed !== null) {
+    return (
+      <Input
+        aria-label={`Name of ${take.name}`}
+        size="2xs"
+        width="110px"
+        autoFocus
+        value={typed}
+        onChange={event => setTyped(event.target.value)}
+        onBlur={finish}
+        onKeyDown={event => {
+          event.stopPropagation()
+          if (event.key === 'Enter') finish()
+          if (event.key === 'Escape') setTyped(null)
+        }}
+      />
+    )
+  }
+  return (
+    <Flex flex="0 0 122px" fontWeight={600} align="center" gap={1}>
+      {take.name} {fresh ? <Box as="span" color="ok" fontWeight={500}>new</Box> : null}
+      <SmallButton aria-label={`Rename ${take.name}`} title="Rename" onClick={() => setTyped(take.name)}>
+        <Pencil size={12} aria-hidden />
       </SmallButton>
     </Flex>
   )

@@ -2,13 +2,16 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { useCallback, useRef, useState } from 'react'
 import { barAtFrame, beatAtFrame } from '../../../core/beat/grid'
-import { lineTitle, placedLines } from '../../../core/song/select'
-import { TRANSPORT } from '../../../engine/shared-state'
-import { Card } from '../../shared/parts'
+import type { PassMark } from '../../../core/song/recording'
+import { lineTitle, placedLines, sectionRange } from '../../../core/song/select'
+import { count } from '../../shared/format'
+import { Card, KeyCap, Pill } from '../../shared/parts'
 import { useFrameLoop } from '../../shared/use-frame-loop'
 import { playheadFrame, useLive } from '../../song/live'
 import { currentSong, useSong } from '../../song/song-store'
 import { useView } from '../../song/view-store'
+import { setBooth, useBoothSettings } from './booth-settings'
+import { finishedPasses, markLastPass } from './recorder'
 import { useRecorder } from './recorder-store'
 
 export function WordsStage() {
@@ -20,6 +23,8 @@ export function WordsStage() {
   const [heardIndex, setHeardIndex] = useState(-1)
   const countdown = useRef<HTMLSpanElement>(null)
   const pass = useRef<HTMLSpanElement>(null)
+  const bars = useRef<HTMLSpanElement>(null)
+  const wordsSize = useBoothSettings(state => state.wordsSize)
   const draw = useCallback(() => {
     if (!useLive.getState().playing) return
     const current = currentSong()
@@ -31,11 +36,14 @@ export function WordsStage() {
     setHeardIndex(index)
     const next = all.find(line => line.startFrame > frame)
     if (countdown.current) countdown.current.textContent = next ? String(Math.ceil(beatAtFrame(grid, next.startFrame) - beatAtFrame(grid, frame))) : '–'
+    if (bars.current) {
+      const section = all[Math.max(0, index)]?.section ?? current.sections.find(entry => frame < sectionRange(current, entry).endFrame)
+      const left = section ? barAtFrame(grid, sectionRange(current, section).endFrame) - barAtFrame(grid, frame) : 0
+      bars.current.textContent = left > 0 ? `${count(left, 'bar')} left in ${section!.name}` : `bar ${barAtFrame(grid, frame)}`
+    }
     const { range: recorded } = useRecorder.getState()
     if (pass.current && recorded) {
-      const { engine } = useLive.getState()
-      const unwrapped = engine ? engine.context.currentTime * 48_000 - engine.transport[TRANSPORT.anchorContextFrame]! + engine.transport[TRANSPORT.anchorSongFrame]! : 0
-      const turn = Math.max(0, Math.floor((unwrapped - recorded.startFrame) / (recorded.endFrame - recorded.startFrame)))
+      const turn = finishedPasses()
       pass.current.textContent = frame < recorded.startFrame && turn === 0 ? 'Counting in' : `Pass ${turn + 1}`
     }
   }, [])
@@ -49,8 +57,8 @@ export function WordsStage() {
     <Card display="flex" flexDirection="column" p="20px 30px" outline={phase === 'rolling' ? '2px solid' : undefined} outlineColor="record">
       <Flex justify="space-between" color="ink.soft">
         <Box>{section?.name ?? `bar ${bar}`}</Box>
-        <Box role="status" color={phase === 'rolling' ? 'record' : 'ink.soft'} fontWeight={phase === 'rolling' ? 700 : 400} fontSize={phase === 'rolling' ? '20px' : undefined}>
-          {phase === 'rolling' && range ? <span ref={pass}>Recording</span> : null}
+        <Box role="status" color={phase === 'rolling' ? 'record' : 'ink.soft'} fontWeight={phase === 'rolling' ? 700 : 400} fontSize={phase === 'rolling' ? '28px' : undefined} fontFamily={phase === 'rolling' ? 'heading' : undefined} lineHeight={1.1}>
+          {phase === 'rolling' && range ? <span ref={pass}>Recording</span> : phase === 'waiting' ? 'Waiting for your voice' : null}
         </Box>
       </Flex>
       <Flex direction="column" justify="center" flex="1" fontFamily="heading" gap={1} minH="180px">
@@ -60,17 +68,63 @@ export function WordsStage() {
           </Text>
         ) : (
           <>
-            <Box fontSize="24px" color="ink.soft" minH="36px">{shown(index - 1)}</Box>
-            <Box fontSize="44px" fontWeight={600} lineHeight={1.15} minH="52px">{shown(index) || '…'}</Box>
-            <Box fontSize="24px" color="ink.soft" minH="36px">{shown(index + 1)}</Box>
+            <Box fontSize={`${wordsSize * 0.55}px`} color="ink.soft" minH="1.4em" truncate>{shown(index - 1)}</Box>
+            <Box fontSize={`${wordsSize}px`} fontWeight={600} lineHeight={1.15} minH="1.2em">{shown(index) || '…'}</Box>
+            <Box fontSize={`${wordsSize * 0.55}px`} color="ink.soft" minH="1.4em" truncate>{shown(index + 1)}</Box>
           </>
         )}
       </Flex>
-      <Box color="ink.soft" visibility={playing ? 'visible' : 'hidden'}>
-        next line in{' '}
-        <Box as="span" ref={countdown} fontSize="20px" fontWeight={700} color="ink" mx={1} />
-        beats
-      </Box>
+      <Flex align="center" gap={4} minH="40px" color="ink.soft" wrap="wrap">
+        <Box visibility={playing ? 'visible' : 'hidden'}>
+          next line in <Box as="span" ref={countdown} fontSize="20px" fontWeight={700} color="ink" mx={1} /> beats · <span ref={bars} />
+        </Box>
+        <Box ml="auto">
+          <LastPass />
+        </Box>
+      </Flex>
     </Card>
+  )
+}
+
+const MARKS: { mark: PassMark; name: string; key: string }[] = [
+  { mark: 'star', name: 'Star', key: '↑' },
+  { mark: 'spare', name: 'Spare', key: '→' },
+  { mark: 'bin', name: 'Bin', key: '↓' },
+]
+
+/** What the singer says of the pass just sung, by one key, while the next one goes on. */
+function LastPass() {
+  const song = useSong(current => current)
+  const { phase, marks, lastTakeIds, loopStartFrame } = useRecorder()
+  const take = song.takes.find(entry => entry.id === lastTakeIds.at(-1))
+  const looping = phase === 'rolling' && loopStartFrame !== null
+  if (!looping && (phase !== 'idle' || !take || take.binned)) return <WordsSize />
+  const said = looping ? Object.entries(marks).map(([pass, mark]) => `pass ${pass}: ${mark}`).join(', ') : ''
+  const isSaid = (mark: PassMark) => !looping && take !== undefined && ((mark === 'star' && take.starred) || (mark === 'spare' && take.spare))
+  return (
+    <Flex align="center" gap={2}>
+      <Text>{looping ? 'Last pass:' : `${take!.name}:`}</Text>
+      {MARKS.map(({ mark, name, key }) => (
+        <Pill key={mark} chosen={isSaid(mark)} onClick={() => markLastPass(mark)}>
+          {name} <KeyCap>{key}</KeyCap>
+        </Pill>
+      ))}
+      <Box as="span" role="status" fontSize="12px">{said}</Box>
+    </Flex>
+  )
+}
+
+function WordsSize() {
+  const wordsSize = useBoothSettings(state => state.wordsSize)
+  const change = (by: number) => setBooth({ wordsSize: Math.max(28, Math.min(120, wordsSize + by)) })
+  return (
+    <Flex gap={1} align="center" role="group" aria-label="Size of the words">
+      <Pill size="xs" aria-label="Smaller words" onClick={() => change(-8)}>
+        A−
+      </Pill>
+      <Pill size="xs" aria-label="Larger words" onClick={() => change(8)}>
+        A+
+      </Pill>
+    </Flex>
   )
 }

@@ -1,41 +1,49 @@
-/** The practice singer's worklet: sings in time with the transport, heard through a simulated interface with a round trip of its own. */
+/** The simulated interface's input: the practice singer in time with the transport, what leaks from the headphones, the room. */
 import { BLOCK_FRAMES } from '../core/audio/frames'
-import type { ToSinger } from './messages'
+import type { ToInterface } from './messages'
 import { songFrameAt, TRANSPORT } from './shared-state'
+import { simulated } from './simulated'
 
-class SingerProcessor extends AudioWorkletProcessor {
+class InterfaceProcessor extends AudioWorkletProcessor {
   private readonly transport: Float64Array
-  private readonly roundTripFrames: number
   private voice: Float32Array | null = null
   private originFrame = 0
   /** The voice holds several passes of this length, one after the other; each turn of the loop sings the next. */
   private passFrames = 0
 
-  constructor(options: { processorOptions: { transport: Float64Array; roundTripFrames: number } }) {
+  constructor(options: { processorOptions: { transport: Float64Array } }) {
     super()
     this.transport = options.processorOptions.transport
-    this.roundTripFrames = options.processorOptions.roundTripFrames
-    this.port.onmessage = (event: MessageEvent<ToSinger>) => {
-      this.voice = event.data.kind === 'voice' ? event.data.voice : null
-      if (event.data.kind !== 'voice') return
-      this.originFrame = event.data.originFrame
-      this.passFrames = event.data.passFrames
+    this.port.onmessage = (event: MessageEvent<ToInterface>) => {
+      const message = event.data
+      if (message.kind === 'settings') simulated.set(message.settings)
+      else if (message.kind === 'quiet') this.voice = null
+      else {
+        this.voice = message.voice
+        this.originFrame = message.originFrame
+        this.passFrames = message.passFrames
+      }
     }
   }
 
   process(_inputs: Float32Array[][], outputs: Float32Array[][]): boolean {
     const output = outputs[0]![0]
-    if (!output || !this.voice || this.transport[TRANSPORT.playing] !== 1) return true
-    const { transport, voice } = this
+    if (!output) return true
+    simulated.addInto(output, currentFrame)
+    if (this.voice && this.transport[TRANSPORT.playing] === 1) this.singInto(output, this.voice)
+    return true
+  }
+
+  private singInto(output: Float32Array, voice: Float32Array): void {
+    const { transport } = this
     for (let i = 0; i < BLOCK_FRAMES; i++) {
       // What is sung now was heard the round trip ago.
-      const heardAt = currentFrame + i - this.roundTripFrames
+      const heardAt = currentFrame + i - simulated.roundTripFrames
       if (heardAt < transport[TRANSPORT.anchorContextFrame]!) continue
       const within = songFrameAt(transport, heardAt) - this.originFrame
       if (within < 0 || within >= this.passFrames) continue
-      output[i] = voice[this.turnAt(heardAt) * this.passFrames + within] ?? 0
+      output[i] = output[i]! + (voice[this.turnAt(heardAt) * this.passFrames + within] ?? 0)
     }
-    return true
   }
 
   private turnAt(contextFrame: number): number {
@@ -48,4 +56,4 @@ class SingerProcessor extends AudioWorkletProcessor {
   }
 }
 
-registerProcessor('plush-singer', SingerProcessor)
+registerProcessor('plush-interface', InterfaceProcessor)

@@ -1,0 +1,33 @@
+/** `plush voice`: what is read off sung takes, as JSON. */
+import { mixToMono } from '../src/core/audio/frames'
+import { analyseVoice } from '../src/core/voice/analyse-voice'
+import type { Stretch } from '../src/core/voice/phrases'
+import { loadSound } from './file-source'
+
+export async function analyseVoices(files: string[]): Promise<void> {
+  const results = []
+  for (const file of files) results.push(await analyseFile(file))
+  console.log(JSON.stringify(results))
+  if (results.every(result => 'error' in result)) process.exitCode = 1
+}
+
+async function analyseFile(file: string) {
+  const loaded = await loadSound(file)
+  if (!loaded.ok) return { file, error: loaded.error }
+  const { hopSeconds, f0Hz, phrases, onsetSeconds, clipped, noiseFloorDbfs } = analyseVoice(mixToMono(loaded.planes))
+  const pairs = (stretches: Stretch[]) => stretches.map(({ startSeconds, endSeconds }) => [round(startSeconds, 4), round(endSeconds, 4)])
+  return {
+    file,
+    hopSeconds,
+    f0Hz: Array.from(f0Hz, hz => round(hz, 3)),
+    phrases: pairs(phrases),
+    onsets: onsetSeconds.map(onset => round(onset, 4)),
+    clipped: pairs(clipped),
+    noiseFloorDbfs: Number.isFinite(noiseFloorDbfs) ? round(noiseFloorDbfs, 2) : null,
+    ...(loaded.warning ? { warning: loaded.warning } : {}),
+  }
+}
+
+function round(value: number, digits: number): number {
+  return Math.round(value * 10 ** digits) / 10 ** digits
+}

@@ -1,0 +1,49 @@
+/** What is recorded: the selection on the sheet, from the cursor on, or bars by number. */
+import { Flex, NativeSelect } from '@chakra-ui/react'
+import { barAtFrame } from '../../../core/beat/grid'
+import type { FrameRange } from '../../../core/song/select'
+import { NumberField } from '../../shared/number-field'
+import { useSong } from '../../song/song-store'
+import { focusedLine, useView, type Selection } from '../../song/view-store'
+import type { Song } from '../../../core/song/schema'
+import { useRecorder, type Scope } from './recorder-store'
+
+export function ScopePicker({ range, busy }: { range: FrameRange; busy: boolean }) {
+  const song = useSong(current => current)
+  const selection = useView(state => state.selection)
+  const scope = useRecorder(state => state.scope)
+  const { grid } = song.beat
+  const fromBar = barAtFrame(grid, range.startFrame)
+  const toBar = barAtFrame(grid, range.endFrame - 480)
+  const choose = (kind: Scope['kind']) => useRecorder.setState({ scope: kind === 'bars' ? { kind, fromBar, toBar } : { kind } })
+  return (
+    <Flex gap={2} align="center">
+      <NativeSelect.Root size="sm" width="236px" disabled={busy}>
+        <NativeSelect.Field aria-label="What to record" bg="card" borderColor="seamline" borderRadius="full" fontWeight={500} value={scope.kind} onChange={event => choose(event.target.value as Scope['kind'])}>
+          <option value="selection">
+            {nameOf(song, selection)}
+            {scope.kind === 'selection' ? ` · bars ${fromBar} to ${toBar}` : ''}
+          </option>
+          <option value="from-here">From here on{scope.kind === 'from-here' ? ` · bar ${fromBar}` : ''}</option>
+          <option value="bars">Bars …</option>
+        </NativeSelect.Field>
+        <NativeSelect.Indicator />
+      </NativeSelect.Root>
+      {scope.kind === 'bars' ? (
+        <Flex gap={1} align="center">
+          <NumberField label="From bar" value={scope.fromBar} min={-8} max={999} digits={0} width="44px" onKeep={bar => useRecorder.setState({ scope: { ...scope, fromBar: Math.round(bar), toBar: Math.max(Math.round(bar), scope.toBar) } })} />
+          to
+          <NumberField label="To bar" value={scope.toBar} min={-8} max={999} digits={0} width="44px" onKeep={bar => useRecorder.setState({ scope: { ...scope, toBar: Math.max(scope.fromBar, Math.round(bar)) } })} />
+        </Flex>
+      ) : null}
+    </Flex>
+  )
+}
+
+/** "Hook 1, line 3 and 1 more", "Hook 1", "Whole song" */
+export function nameOf(song: Song, selection: Selection): string {
+  if (selection.kind === 'section') return song.sections.find(section => section.id === selection.sectionId)?.name ?? 'Whole song'
+  const line = selection.kind === 'lines' ? focusedLine(song, selection) : null
+  if (!line || selection.kind !== 'lines') return 'Whole song'
+  return `${line.section.name}, line ${line.number}${selection.lineIds.length > 1 ? ` and ${selection.lineIds.length - 1} more` : ''}`
+}

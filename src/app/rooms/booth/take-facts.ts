@@ -1,0 +1,91 @@
+/** Listening to takes after they were sung: their level is kept with them, the rest is read when it is shown. */
+import { useQueries } from '@tanstack/react-query'
+import { create } from 'zustand'
+import type { LeakReading } from '../../../core/latency/leak'
+import { factsOfLine, remarksOn, type Remark } from '../../../core/voice/line-facts'
+import type { VoiceAnalysis } from '../../../core/voice/analyse-voice'
+import type { AssetId, Song, Take, TakeId, TakeLevel } from '../../../core/song/schema'
+import { overlapFrames, placedLines, type PlacedLine } from '../../../core/song/select'
+import { noteLevels } from '../../../core/song/takes'
+import { runJob } from '../../../workers/run-job'
+import { queryClient } from '../../query-client'
+import { currentSong, editBesideHistory, useSongStore } from '../../song/song-store'
+
+const voiceQuery = (assetId: AssetId) => ({
+  queryKey: ['voice', assetId],
+  queryFn: async (): Promise<VoiceAnalysis | null> => {
+    const result = await runJob('analyseVoice', { assetId })
+    return result.kind === 'done' ? result.value : null
+  },
+  staleTime: Infinity,
+})
+
+/** Notes how loud takes were sung, all of one asset listened to once. */
+export async function listenToTakes(takeIds: readonly TakeId[]): Promise<void> {
+  const takes = currentSong().takes.filter(take => takeIds.includes(take.id))
+  const levels = new Map<TakeId, TakeLevel>()
+  for (const assetId of new Set(takes.map(take => take.assetId))) {
+    await queryClient.fetchQuery(voiceQuery(assetId))
+    const stretches = takes.filter(take => take.assetId === assetId).map(take => ({ takeId: take.id, startFrame: take.startFrame - take.originFrame, endFrame: take.endFrame - take.originFrame }))
+    const result = await runJob('readLevels', { assetId, stretches })
+    if (result.kind === 'done') for (const { takeId, level } of result.value) levels.set(takeId, level)
+  }
+  if (useSongStore.getState().history) editBesideHistory(song => noteLevels(song, { levels }))
+  await readLeaks(takes)
+}
+
+/** What leaked beats say of takes, by take; of this session. */
+export const useLeaks = create<{ readings: ReadonlyMap<TakeId, LeakReading> }>(() => ({ readings: new Map() }))
+
+/** Where the place is only estimated, the beat in the take is listened for. */
+async function readLeaks(takes: readonly Take[]): Promise<void> {
+  for (const take of takes) {
+    if (take.roundTripSource !== 'estimated' && take.roundTripSource !== 'remembered') continue
+    const result = await runJob('readLeak', { song: currentSong(), takeId: take.id })
+    if (result.kind === 'done' && result.value) useLeaks.setState(({ readings }) => ({ readings: new Map(readings).set(take.id, result.value!) }))
+  }
+}
+
+export interface LineRemarks {
+  line: PlacedLine
+  remarks: Remark[]
+}
+
+/** What is worth hearing again in takes, line by line; empty until they were listened to. */
+export function useRemarks(song: Song, takes: readonly Take[]): Map<TakeId, LineRemarks[]> {
+  const assets = [...new Set(takes.map(take => take.assetId))]
+  const analyses = useQueries({ queries: assets.map(voiceQuery) })
+  const found = new Map<TakeId, LineRemarks[]>()
+  const { beat } = song
+  const facts = takes.flatMap(take => {
+    const analysis = analyses[assets.indexOf(take.assetId)]?.data
+    if (!analysis) return []
+    return placedLines(song)
+      .filter(line => overlapFrames(line, take) > 0.6 * (line.endFrame - line.startFrame))
+      .map(line => ({ take, line, facts: factsOfLine(analysis, take.originFrame, line, beat) }))
+  })
+  const lates = facts.flatMap(entry => entry.facts.lateMilliseconds ?? []).sort((a, b) => a - b)
+  const habit = lates.length >= 4 ? lates[lates.length >> 1]! : 0
+  for (const { take, line, facts: lineFacts } of facts) {
+    const remarks = remarksOn(lineFacts, habit)
+    if (remarks.length > 0) found.set(take.id, [...(found.get(take.id) ?? []), { line, remarks }])
+  }
+  return found
+}
+
+export function remarkText({ kind, amount }: Remark): string {
+  switch (kind) {
+    case 'clipped':
+      return amount === 1 ? 'clipped once' : `clipped ${amount} times`
+    case 'quiet':
+      return `quiet (${amount.toFixed(0)} dBFS)`
+    case 'noisy':
+      return `only ${amount.toFixed(0)} dB above the room`
+    case 'late':
+    case 'early':
+      return `${Math.round(amount)} ms ${kind}`
+    case 'flat':
+    case 'sharp':
+      return `${Math.round(amount)} cents ${kind}`
+  }
+}

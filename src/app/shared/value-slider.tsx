@@ -1,0 +1,62 @@
+/** A slider with its typed value beside it: tried while it moves, kept once when it is let go, dropped on Escape. */
+import { Flex, Slider, Text } from '@chakra-ui/react'
+import { useMemo } from 'react'
+import { NumberField } from './number-field'
+import { useTrial } from './use-trial'
+
+export interface ValueSliderProps {
+  label: string
+  /** Shown before the slider; hidden labels are still spoken. */
+  showLabel?: string
+  value: number
+  min: number
+  max: number
+  step: number
+  unit?: string
+  digits?: number
+  colour?: string
+  /** What the number means in words, for screen readers. */
+  valueText?: (value: number) => string
+  onTry: (value: number) => void
+  onKeep: (value: number) => void
+  onDrop: () => void
+}
+
+export function ValueSlider({ label, showLabel, value, min, max, step, unit, digits = 1, colour = 'brand', valueText, onTry, onKeep, onDrop }: ValueSliderProps) {
+  const actions = useMemo(() => ({ try: onTry, keep: onKeep, drop: onDrop }), [onTry, onKeep, onDrop])
+  const trial = useTrial(value, actions)
+  return (
+    <Flex align="center" gap={3} minW={0}>
+      {showLabel ? (
+        <Text flex="0 0 92px" truncate>
+          {showLabel}
+        </Text>
+      ) : null}
+      <Slider.Root
+        flex="1 1 auto"
+        minW="60px"
+        size="sm"
+        min={min}
+        max={max}
+        step={step}
+        value={[trial.value]}
+        aria-label={[label]}
+        getAriaValueText={details => (valueText ? valueText(details.value) : `${details.value.toFixed(digits)} ${unit ?? ''}`)}
+        onValueChange={({ value: [next] }) => next !== undefined && trial.try(next)}
+        onValueChangeEnd={trial.keep}
+        onKeyDown={event => {
+          event.stopPropagation()
+          if (event.key === 'Escape') trial.drop()
+        }}
+      >
+        <Slider.Control>
+          <Slider.Track bg="seamline" height="5px" borderRadius="full">
+            <Slider.Range bg={colour} />
+          </Slider.Track>
+          <Slider.Thumb index={0} boxSize="16px" bg="card" borderWidth="2.5px" borderColor={colour} />
+        </Slider.Control>
+      </Slider.Root>
+      <NumberField label={label} value={trial.value} min={min} max={max} digits={digits} {...(unit ? { unit } : {})} onKeep={onKeep} />
+    </Flex>
+  )
+}

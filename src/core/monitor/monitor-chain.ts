@@ -1,0 +1,109 @@
+/** What the singer hears of themself: level, light compression, an echo in time and a room, in the headphones only. */
+import { BLOCK_FRAMES, SAMPLE_RATE_HZ } from '../audio/frames'
+import { decibelsToGain } from '../audio/decibels'
+import { StereoCompressor } from '../mix/compressor'
+import { Glide } from '../mix/glide'
+import { Plate } from '../mix/plate'
+import { FeedbackGuard } from './feedback-guard'
+
+export interface MonitorSettings {
+  /** False: silence. */
+  on: boolean
+  gainDecibels: number
+  /** Send into the room; -60 and below is off. */
+  roomDecibels: number
+  /** Send into the echo; -60 and below is off. */
+  echoDecibels: number
+  /** Time of one echo, up to 2 s. */
+  echoSeconds: number
+  compress: boolean
+}
+
+export const MONITOR_OFF: MonitorSettings = { on: false, gainDecibels: -6, roomDecibels: -18, echoDecibels: -60, echoSeconds: 0.3, compress: true }
+
+const ROOM = { name: 'Monitor room', decaySeconds: 1.4, preDelaySeconds: 0.02, dampingHz: 5_500, gainDecibels: 0 }
+const LIGHT_COMPRESSION = { thresholdDecibels: -20, ratio: 2.5, attackSeconds: 0.006, releaseSeconds: 0.12, makeupDecibels: 3 }
+const ECHO_FEEDBACK = 0.35
+const MAX_ECHO_FRAMES = 2 * SAMPLE_RATE_HZ
+/** Nothing of the voice leaves louder than this; below half of it nothing is bent. */
+const CEILING = decibelsToGain(-3)
+/** A part comes back at most this fast after it was off: 60 ms. */
+const OPENING_FRAMES = 2_880
+
+/** Fed with the input block by block; adds no delay of its own. Once it has howled it is silent until switched on anew. */
+export class MonitorChain {
+  private settings = MONITOR_OFF
+  private readonly gain = new Glide(0)
+  private readonly compressor = new StereoCompressor(LIGHT_COMPRESSION)
+  private readonly plate = new Plate(ROOM)
+  private readonly guard = new FeedbackGuard()
+  private readonly echo = new Float32Array(MAX_ECHO_FRAMES)
+  private echoAt = 0
+  private opening = 0
+  private tripped = false
+  private readonly sendLeft = new Float32Array(BLOCK_FRAMES)
+  private readonly sendRight = new Float32Array(BLOCK_FRAMES)
+
+  set(settings: MonitorSettings): void {
+    if (settings.on && !this.settings.on) {
+      this.tripped = false
+      this.opening = 0
+      this.guard.reset()
+      this.plate.reset()
+      this.echo.fill(0)
+      this.compressor.reset()
+    }
+    this.settings = settings
+    this.gain.set(settings.on ? decibelsToGain(settings.gainDecibels) : 0)
+  }
+
+  /** Replaces what is in the outputs, one block of BLOCK_FRAMES. @returns true in the block in which a howl was noticed. */
+  process(input: Float32Array, left: Float32Array, right: Float32Array): boolean {
+    this.gain.advance()
+    if (!this.settings.on || this.tripped) {
+      left.fill(0)
+      right.fill(0)
+      return false
+    }
+    for (let i = 0; i < BLOCK_FRAMES; i++) {
+      const sample = input[i] * this.gain.at(i) * Math.min(1, (this.opening + i) / OPENING_FRAMES)
+      left[i] = sample
+      right[i] = sample
+    }
+    this.opening += BLOCK_FRAMES
+    if (this.settings.compress) this.compressor.process(left, right)
+    this.addSpaces(left, right)
+    for (let i = 0; i < BLOCK_FRAMES; i++) {
+      left[i] = softCeiling(left[i])
+      right[i] = softCeiling(right[i])
+    }
+    this.tripped = this.guard.process(left)
+    if (this.tripped) for (let i = 0; i < BLOCK_FRAMES; i++) left[i] = right[i] = left[i] * (1 - (i + 1) / BLOCK_FRAMES)
+    return this.tripped
+  }
+
+  private addSpaces(left: Float32Array, right: Float32Array): void {
+    const { sendLeft, sendRight, echo, settings } = this
+    const roomGain = settings.roomDecibels <= -60 ? 0 : decibelsToGain(settings.roomDecibels)
+    const echoGain = settings.echoDecibels <= -60 ? 0 : decibelsToGain(settings.echoDecibels)
+    const echoFrames = Math.max(BLOCK_FRAMES, Math.min(MAX_ECHO_FRAMES - BLOCK_FRAMES, Math.round(settings.echoSeconds * SAMPLE_RATE_HZ)))
+    sendLeft.set(left)
+    sendRight.set(right)
+    for (let i = 0; i < BLOCK_FRAMES; i++) {
+      const back = echo[(this.echoAt + i - echoFrames + MAX_ECHO_FRAMES) % MAX_ECHO_FRAMES]
+      echo[(this.echoAt + i) % MAX_ECHO_FRAMES] = sendLeft[i] * echoGain + back * ECHO_FEEDBACK
+      left[i] += back
+      right[i] += back
+    }
+    this.echoAt = (this.echoAt + BLOCK_FRAMES) % MAX_ECHO_FRAMES
+    this.plate.addInto(left, right, sendLeft, sendRight, roomGain)
+  }
+}
+
+/** Straight up to half the ceiling, then bending towards it. */
+function softCeiling(sample: number): number {
+  const level = Math.abs(sample)
+  const knee = CEILING / 2
+  if (level <= knee) return sample
+  return Math.sign(sample) * (knee + (CEILING - knee) * Math.tanh((level - knee) / (CEILING - knee)))
+}

@@ -1,0 +1,28 @@
+/** What sounds between the phrases: the room, or music that leaks from the headphones. */
+import { HOP_SECONDS } from './periodicity'
+import { maxOf, runsOf } from './runs'
+
+/** Loud runs and what lies within this time of them are the singer's. */
+const NEAR_SECONDS = 0.25
+const LOUD_BELOW_TOP = 0.1
+/** Between phrases a room is at least this far below the voice; what is louder there is music. */
+const ROOM_BELOW_TOP = 10 ** -4.5
+
+/**
+ * @param f0Hz Pitch by hop, 0 for none; wrong where music has one.
+ * @returns The power of leaking music, 0 if there is none but the room; and the power from which a run is certainly the singer's.
+ */
+export function findBackground(f0Hz: Float32Array, power: Float32Array): { backgroundPower: number; loudPower: number } {
+  const loudPower = LOUD_BELOW_TOP * quantile(power, 0.95)
+  const near = new Uint8Array(power.length)
+  const reach = NEAR_SECONDS / HOP_SECONDS
+  for (const { from, to } of runsOf(f0Hz.length, frame => f0Hz[frame] > 0)) if (maxOf(power, from, to) > loudPower) near.fill(1, Math.max(0, from - reach), to + reach)
+  const outside = power.filter((_, frame) => near[frame] === 0)
+  const leaks = quantile(outside, 0.4) >= (ROOM_BELOW_TOP * loudPower) / LOUD_BELOW_TOP
+  return { backgroundPower: leaks ? quantile(outside, 0.5) : 0, loudPower }
+}
+
+/** 0 of none. */
+function quantile(values: Float32Array, fraction: number): number {
+  return Float32Array.from(values).sort()[Math.floor(fraction * (values.length - 1))] ?? 0
+}

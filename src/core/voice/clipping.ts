@@ -1,0 +1,34 @@
+/** Stretches where the converter was overloaded: the wave lies flat at its top, at full scale or wherever it was cut. */
+import { SAMPLE_RATE_HZ } from '../audio/frames'
+import type { Stretch } from './phrases'
+
+/** Samples in a row within this of the top make one clip. */
+const FLATNESS = 0.002
+const LEAST_RUN = 2
+const LEAST_TOP = 0.2
+/** Clips nearer than this are one stretch. */
+const JOIN_SECONDS = 0.003
+
+/** A wave that only reaches its top once in a while is not clipped: the top must be held, and more than once. */
+export function findClipping(voice: Float32Array): Stretch[] {
+  let top = 0
+  for (let i = 0; i < voice.length; i++) top = Math.max(top, Math.abs(voice[i]))
+  if (top < LEAST_TOP) return []
+  const flat = top * (1 - FLATNESS)
+  const runs: { from: number; to: number }[] = []
+  for (let i = 0; i < voice.length; i++) {
+    if (Math.abs(voice[i]) < flat) continue
+    let to = i + 1
+    while (to < voice.length && Math.abs(voice[to]) >= flat && voice[to] * voice[i] > 0) to++
+    if (to - i >= LEAST_RUN) runs.push({ from: i, to })
+    i = to
+  }
+  if (runs.length < 2 && top < 0.999) return []
+  const stretches: Stretch[] = []
+  for (const { from, to } of runs) {
+    const last = stretches.at(-1)
+    if (last && from / SAMPLE_RATE_HZ - last.endSeconds < JOIN_SECONDS) last.endSeconds = to / SAMPLE_RATE_HZ
+    else stretches.push({ startSeconds: from / SAMPLE_RATE_HZ, endSeconds: to / SAMPLE_RATE_HZ })
+  }
+  return stretches
+}

@@ -1,0 +1,57 @@
+/** Where a take sings: runs of voice with their consonants, parted by rests; breaths lie outside. */
+import { HOP_SECONDS } from './periodicity'
+import type { Gate } from './level'
+import { runsOf } from './runs'
+
+export interface Stretch {
+  startSeconds: number
+  endSeconds: number
+}
+
+/** A rest shorter than this does not part a phrase: stops and esses make such gaps. */
+const JOIN_SECONDS = 0.19
+const LEAST_VOICED_SECONDS = 0.06
+/** How far a phrase may reach beyond its voice, for the consonants at its ends. */
+const MAX_CONSONANT_SECONDS = 0.3
+/** Consonants stand at least this far above the room, in all the band or in the highs, and breaths lie this far below the voice. */
+const ABOVE_FLOOR = 6
+/** Noise hardly wavers over 25 ms of the highs: less is enough there. */
+const HIGHS_ABOVE_FLOOR = 3
+const ABOVE_MUSIC = 3
+const BREATH_BELOW_VOICE = 10 ** -2.7
+
+/** Mean power by hop of a band, and what of it is the room's or leaking music's. */
+export interface Band extends Pick<Gate, 'noisePower' | 'leastPower'> {
+  power: Float32Array
+  backgroundPower: number
+}
+
+/**
+ * @param f0Hz Pitch by hop, 0 for none.
+ * @param voice All the band without rumble.
+ * @param highs Where esses are; they stand out there of noise that hides them elsewhere.
+ */
+export function findPhrases(f0Hz: Float32Array, voice: Band, highs: Band): Stretch[] {
+  const voiced = runsOf(f0Hz.length, frame => f0Hz[frame] > 0).filter(run => (run.to - run.from) * HOP_SECONDS >= 0.02)
+  const phrases: { from: number; to: number; voicedHops: number }[] = []
+  for (const run of voiced) {
+    const reach = widen(run, voice, highs)
+    const last = phrases.at(-1)
+    if (last && (reach.from - last.to) * HOP_SECONDS < JOIN_SECONDS) {
+      last.to = Math.max(last.to, reach.to)
+      last.voicedHops += run.to - run.from
+    } else phrases.push({ ...reach, voicedHops: run.to - run.from })
+  }
+  return phrases.filter(phrase => phrase.voicedHops * HOP_SECONDS >= LEAST_VOICED_SECONDS).map(({ from, to }) => ({ startSeconds: from * HOP_SECONDS, endSeconds: to * HOP_SECONDS }))
+}
+
+function widen(run: { from: number; to: number }, { power, noisePower, leastPower, backgroundPower }: Band, highs: Band): { from: number; to: number } {
+  let loud = 0
+  for (let i = run.from; i < run.to; i++) loud = Math.max(loud, power[i])
+  const sounds = (i: number) => power[i] >= BREATH_BELOW_VOICE * loud && (power[i] >= Math.max(ABOVE_FLOOR * noisePower, ABOVE_MUSIC * backgroundPower, leastPower) || highs.power[i] >= Math.max(HIGHS_ABOVE_FLOOR * highs.noisePower, ABOVE_MUSIC * highs.backgroundPower))
+  const most = MAX_CONSONANT_SECONDS / HOP_SECONDS
+  let { from, to } = run
+  while (from > 0 && run.from - from < most && sounds(from - 1)) from--
+  while (to < power.length && to - run.to < most && sounds(to)) to++
+  return { from, to }
+}

@@ -1,0 +1,61 @@
+/** The voice without its vowels: what is left when each short stretch is predicted from its past, so that moving resonances do not bend the pitch read from it. */
+import type { Mono } from '../audio/frames'
+
+const ORDER = 20
+const WINDOW_SECONDS = 0.025
+const HOP_SECONDS = 0.01
+/** White noise added to the prediction, -33 dB: keeps it stable where nearly nothing sounds. */
+const WHITENING = 1.0005
+
+/**
+ * @param voice One channel at about 24 kHz.
+ * @see J. Makhoul, Linear prediction: a tutorial review, Proc. IEEE 63 (1975).
+ */
+export function predictionResidual(voice: Mono, sampleRateHz: number): Mono {
+  const size = Math.round(WINDOW_SECONDS * sampleRateHz)
+  const hop = Math.round(HOP_SECONDS * sampleRateHz)
+  const window = Float64Array.from({ length: size }, (_, i) => 0.5 - 0.5 * Math.cos((2 * Math.PI * i) / size))
+  const block = new Float64Array(size)
+  const correlation = new Float64Array(ORDER + 1)
+  const predictor = new Float64Array(ORDER + 1)
+  const scratch = new Float64Array(ORDER + 1)
+  const padded = new Float32Array(voice.length + 2 * size + ORDER)
+  padded.set(voice, size / 2 + ORDER)
+  const residual = new Float32Array(voice.length)
+  for (let centre = 0; centre < voice.length; centre += hop) {
+    // In `padded` the window round this sample begins here.
+    const start = centre + ORDER
+    for (let i = 0; i < size; i++) block[i] = padded[start + i] * window[i]
+    for (let lag = 0; lag <= ORDER; lag++) {
+      let sum = 0
+      for (let i = lag; i < size; i++) sum += block[i] * block[i - lag]
+      correlation[lag] = sum
+    }
+    solve(correlation, predictor, scratch)
+    const from = Math.max(0, centre - hop / 2)
+    const to = Math.min(voice.length, centre + hop / 2)
+    for (let i = from; i < to; i++) {
+      const at = i + size / 2 + ORDER
+      let sum = 0
+      for (let k = 0; k <= ORDER; k++) sum += predictor[k] * padded[at - k]
+      residual[i] = sum
+    }
+  }
+  return residual
+}
+
+/** Levinson's recursion: the prediction-error filter of an autocorrelation, written into `predictor`. */
+function solve(correlation: Float64Array, predictor: Float64Array, scratch: Float64Array): void {
+  predictor.fill(0)
+  predictor[0] = 1
+  let error = correlation[0] * WHITENING + 1e-9
+  for (let order = 1; order <= ORDER; order++) {
+    let sum = correlation[order]
+    for (let k = 1; k < order; k++) sum += predictor[k] * correlation[order - k]
+    const reflection = -sum / error
+    scratch.set(predictor)
+    for (let k = 1; k < order; k++) predictor[k] += reflection * scratch[order - k]
+    predictor[order] = reflection
+    error *= 1 - reflection * reflection
+  }
+}

@@ -1,0 +1,60 @@
+/** How a take was sung into the microphone, and whether a later one was sung otherwise. */
+import { gainToDecibels, peakOf, powerToDecibels } from '../audio/decibels'
+import { SAMPLE_RATE_HZ } from '../audio/frames'
+import { highPass, StereoBiquad } from '../mix/biquad'
+import type { TakeLevel } from '../song/schema'
+import type { VoiceAnalysis } from './analyse-voice'
+
+const QUIETEST_DECIBELS = -120
+const VOICE_QUANTILE = 0.7
+const SPLIT_HZ = 4_500
+
+/** @param voice The take (or the stretch of it that counts) whose analysis is given; one channel at 48 kHz. */
+export function levelOf(voice: Float32Array, { power, f0Hz, noiseFloorDbfs, hopSeconds }: Pick<VoiceAnalysis, 'power' | 'f0Hz' | 'noiseFloorDbfs' | 'hopSeconds'>): TakeLevel {
+  const voiced = Array.from(power).filter((_, i) => f0Hz[i] > 0).sort((a, b) => a - b)
+  const highs = voice.slice()
+  // Twice: a voice's strong lower parts must not leak in.
+  for (let pass = 0; pass < 2; pass++) new StereoBiquad(highPass(SPLIT_HZ)).process(highs, new Float32Array(voice.length))
+  const hop = Math.round(hopSeconds * SAMPLE_RATE_HZ)
+  let below = 0
+  let above = 0
+  for (let frame = 0; frame < f0Hz.length; frame++) {
+    if (f0Hz[frame] === 0) continue
+    for (let i = frame * hop; i < Math.min(voice.length, (frame + 1) * hop); i++) {
+      below += voice[i] * voice[i]
+      above += highs[i] * highs[i]
+    }
+  }
+  const finite = (decibels: number) => Math.max(QUIETEST_DECIBELS, decibels)
+  return {
+    peakDbfs: finite(gainToDecibels(peakOf(voice))),
+    voiceDbfs: finite(powerToDecibels(voiced[Math.floor(VOICE_QUANTILE * voiced.length)] ?? 0)),
+    noiseDbfs: finite(noiseFloorDbfs),
+    tiltDecibels: below > 0 ? Math.max(-60, Math.min(60, powerToDecibels((below - above + 1e-12) / (above + 1e-12)))) : 0,
+  }
+}
+
+export type LevelChange = { kind: 'louder' | 'quieter' | 'noisier' | 'brighter' | 'duller'; decibels: number }
+
+const LEVEL_STEP_DECIBELS = 3
+const NOISE_STEP_DECIBELS = 6
+const TONE_STEP_DECIBELS = 3.5
+/** Noise below this is not worth a word. */
+const QUIET_ROOM_DBFS = -66
+
+/** In what a pass differs from the earlier ones of the same lines; nothing to compare with gives nothing. */
+export function compareLevels(now: TakeLevel, earlier: readonly TakeLevel[]): LevelChange[] {
+  if (earlier.length === 0) return []
+  const usual = (read: (level: TakeLevel) => number) => {
+    const sorted = earlier.map(read).sort((a, b) => a - b)
+    return sorted[sorted.length >> 1]
+  }
+  const changes: LevelChange[] = []
+  const louder = now.voiceDbfs - usual(level => level.voiceDbfs)
+  if (Math.abs(louder) > LEVEL_STEP_DECIBELS) changes.push({ kind: louder > 0 ? 'louder' : 'quieter', decibels: Math.abs(louder) })
+  const noisier = now.noiseDbfs - usual(level => level.noiseDbfs)
+  if (noisier > NOISE_STEP_DECIBELS && now.noiseDbfs > QUIET_ROOM_DBFS) changes.push({ kind: 'noisier', decibels: noisier })
+  const duller = now.tiltDecibels - usual(level => level.tiltDecibels)
+  if (Math.abs(duller) > TONE_STEP_DECIBELS) changes.push({ kind: duller > 0 ? 'duller' : 'brighter', decibels: Math.abs(duller) })
+  return changes
+}

@@ -1,0 +1,179 @@
+import { describe, expect, test } from '@jest/globals'
+import type { Mono } from '../audio/frames'
+import { gaussian, makeRandom } from '../audio/random'
+import { makeDemoSheet } from '../rehearsal/demo-song'
+import { scoreOfSheet } from '../rehearsal/score'
+import { NO_FAULTS, sing } from '../rehearsal/sing'
+import { placedLines } from '../song/select'
+import { analyseVoice, joinAnalyses } from './analyse-voice'
+import { findHum } from './hum'
+import { factsOfLine, remarksOn } from './line-facts'
+import { matchTakes } from './match-takes'
+import { checkRoom } from './mic-check'
+import { trackPitch } from './pitch'
+import { compareLevels, levelOf } from './take-level'
+
+const RATE = 48_000
+
+/** A buzz through two resonances whose pitch is known at every frame: sung from 0.5 s to 3.5 s of 4 s. */
+function buzz(hzAt: (seconds: number) => number, { noise = 0, seed = 1 } = {}): { sound: Mono; hzAt: (seconds: number) => number } {
+  const random = makeRandom(seed)
+  const sound = new Float32Array(4 * RATE)
+  let phase = 0
+  let [y1, y2, z1, z2] = [0, 0, 0, 0]
+  for (let i = 0; i < sound.length; i++) {
+    const t = i / RATE
+    const hz = hzAt(t)
+    phase += hz / RATE
+    let pulse = 0
+    const harmonics = Math.min(40, Math.floor(9_000 / hz))
+    for (let n = 1; n <= harmonics; n++) pulse += Math.sin(2 * Math.PI * n * phase) / n ** 1.2
+    const gate = Math.max(0, Math.min(1, (t - 0.5) / 0.03, (3.5 - t) / 0.03))
+    const y = 0.02 * gate * pulse + 2 * 0.985 * Math.cos((2 * Math.PI * 650) / RATE) * y1 - 0.985 ** 2 * y2
+    ;[y2, y1] = [y1, y]
+    const z = 0.3 * y + 2 * 0.98 * Math.cos((2 * Math.PI * 1_250) / RATE) * z1 - 0.98 ** 2 * z2
+    ;[z2, z1] = [z1, z]
+    sound[i] = 0.05 * (y + 0.5 * z) + noise * gaussian(random)
+  }
+  return { sound, hzAt }
+}
+
+/** Shares of sung frames within 50 and 10 cents, octave errors among them, and of silent frames called voiced. */
+function score({ sound, hzAt }: { sound: Mono; hzAt: (seconds: number) => number }) {
+  const { f0Hz, hopSeconds } = trackPitch(sound)
+  let [sung, within50, within10, octaves, silent, falselyVoiced] = [0, 0, 0, 0, 0, 0]
+  f0Hz.forEach((hz, i) => {
+    const t = i * hopSeconds
+    if (t > 0.54 && t < 3.46) {
+      sung++
+      const cents = hz > 0 ? Math.abs(1_200 * Math.log2(hz / hzAt(t))) : Infinity
+      if (cents < 50) within50++
+      if (cents < 10) within10++
+      if (cents > 1_000 && cents < Infinity) octaves++
+    } else if (t < 0.45 || t > 3.55) {
+      silent++
+      if (hz > 0) falselyVoiced++
+    }
+  })
+  return { within50: within50 / sung, within10: within10 / sung, octaves, falselyVoiced: falselyVoiced / silent }
+}
+
+const vibrato = (hz: number) => (t: number) => hz * 2 ** ((40 * Math.sin(2 * Math.PI * 5.5 * t)) / 1_200)
+
+describe('pitch', () => {
+  test.each([58, 82, 131, 220, 392, 700, 1_050])('of a voice at %d Hz with vibrato is read within 10 cents, an octave never missed', hz => {
+    const { within50, within10, octaves, falselyVoiced } = score(buzz(vibrato(hz)))
+    expect(within50).toBeGreaterThan(0.99)
+    expect(within10).toBeGreaterThan(0.93)
+    expect([octaves, falselyVoiced]).toEqual([0, 0])
+  })
+  test('is followed through a glide over an octave and a half', () => {
+    expect(score(buzz(t => 130 * 2 ** (t / 2.5))).within50).toBeGreaterThan(0.98)
+  })
+  test('holds up in noise 10 dB below the voice, and in hum, which has none of its own', () => {
+    const clean = buzz(vibrato(180))
+    const level = Math.sqrt(clean.sound.subarray(RATE, 3 * RATE).reduce((sum, sample) => sum + sample * sample, 0) / (2 * RATE))
+    const noisy = score(buzz(vibrato(180), { noise: level * 10 ** (-10 / 20) }))
+    expect(noisy.within50).toBeGreaterThan(0.97)
+    expect(noisy.falselyVoiced).toBeLessThan(0.03)
+    const hum = clean.sound.map((sample, i) => sample + 0.1 * level * (Math.sin((2 * Math.PI * 50 * i) / RATE) + 0.5 * Math.sin((2 * Math.PI * 150 * i) / RATE)))
+    const humming = score({ sound: hum, hzAt: vibrato(180) })
+    expect(humming.within50).toBeGreaterThan(0.98)
+    expect(humming.falselyVoiced).toBeLessThan(0.03)
+  })
+  test('is not found in silence, noise or an empty take', () => {
+    const random = makeRandom(2)
+    for (const sound of [new Float32Array(0), new Float32Array(RATE), Float32Array.from({ length: 2 * RATE }, () => 0.1 * gaussian(random))]) {
+      expect(Array.from(trackPitch(sound).f0Hz).filter(hz => hz > 0).length).toBeLessThan(8)
+    }
+  })
+})
+
+const sheet = makeDemoSheet(5_000_000)
+const lines = scoreOfSheet(sheet).slice(0, 4)
+const frames = Math.ceil((lines[3].notes.at(-1)!.endSeconds + 1) * RATE)
+const sung = (faults: Partial<typeof NO_FAULTS> = {}, take = 1) => sing({ score: lines, frames, seed: 7, take, faults: { ...NO_FAULTS, noiseDbfs: -70, ...faults } })
+const clean = analyseVoice(sung())
+
+describe('a sung take', () => {
+  test('begins and ends its phrases where its lines do, and none runs on into the next line', () => {
+    for (const { notes } of lines) {
+      const inside = clean.phrases.filter(phrase => phrase.endSeconds > notes[0].startSeconds && phrase.startSeconds < notes.at(-1)!.endSeconds)
+      // A consonant stands before the first vowel.
+      expect(inside[0].startSeconds).toBeLessThan(notes[0].startSeconds + 0.03)
+      expect(inside[0].startSeconds).toBeGreaterThan(notes[0].startSeconds - 0.25)
+      expect(Math.abs(inside.at(-1)!.endSeconds - notes.at(-1)!.endSeconds)).toBeLessThan(0.25)
+    }
+  })
+  test('has an onset near most of its notes, and few others', () => {
+    const notes = lines.flatMap(line => line.notes)
+    const near = notes.filter(note => clean.onsetSeconds.some(onset => Math.abs(onset - note.startSeconds) < 0.06))
+    expect(near.length / notes.length).toBeGreaterThan(0.7)
+    expect(clean.onsetSeconds.length).toBeLessThan(1.5 * notes.length)
+  })
+  test('read in pieces is the same take', () => {
+    const voice = sung()
+    const piece = 4 * RATE
+    const pieces = Array.from({ length: Math.ceil(voice.length / piece) }, (_, i) => analyseVoice(voice.slice(i * piece, (i + 1) * piece)))
+    const joined = joinAnalyses(pieces, 4)
+    const differ = Array.from(joined.f0Hz).filter((hz, i) => Math.abs(hz - clean.f0Hz[i]) > 0.02 * Math.max(hz, 1)).length
+    expect(differ / joined.f0Hz.length).toBeLessThan(0.02)
+  })
+  test('states its faults line by line: flat, late, clipped, and nothing of a clean one', () => {
+    const placed = placedLines(sheet)
+    const remarks = (voice: Mono, line: number) => remarksOn(factsOfLine(analyseVoice(voice), 0, placed[line], sheet.beat), 0)
+    expect(remarks(sung(), 1)).toEqual([])
+    const shifted = (cents: number, milliseconds: number) => {
+      const moved = lines.map(line => ({ startSeconds: line.startSeconds + milliseconds / 1_000, notes: line.notes.map(note => ({ ...note, midi: note.midi + cents / 100, startSeconds: note.startSeconds + milliseconds / 1_000, endSeconds: note.endSeconds + milliseconds / 1_000 })) }))
+      return sing({ score: moved, frames, seed: 7, take: 1, faults: { ...NO_FAULTS, noiseDbfs: -70 } })
+    }
+    const [flat] = remarks(shifted(-38, 0), 1)
+    expect(flat.kind).toBe('flat')
+    expect(Math.abs(flat.amount - 38)).toBeLessThan(8)
+    expect(remarks(shifted(0, 70), 1)).toContainEqual(expect.objectContaining({ kind: 'late' }))
+    expect(remarks(sung().map(sample => Math.max(-0.2, Math.min(0.2, 3 * sample))), 1)).toContainEqual(expect.objectContaining({ kind: 'clipped' }))
+  })
+  test('is placed by matching against another pass of the same lines', () => {
+    const brought = sung({ pitchSpreadCents: 15, timingSpreadSeconds: 0.015 }, 5).slice(7 * RATE)
+    const match = matchTakes(analyseVoice(brought), [{ ...clean, originFrame: 1_000 }])
+    expect(match).not.toBeNull()
+    expect(Math.abs(match!.originFrame - (1_000 + 7 * RATE))).toBeLessThan(0.02 * RATE)
+    const random = makeRandom(8)
+    expect(matchTakes(analyseVoice(Float32Array.from({ length: 5 * RATE }, () => 0.05 * gaussian(random))), [{ ...clean, originFrame: 0 }])).toBeNull()
+  })
+})
+
+describe('into the microphone', () => {
+  const level = (voice: Mono) => levelOf(voice, analyseVoice(voice))
+  test('a pass 6 dB down, one in a noisier room and one sung from aside are told apart from those before', () => {
+    const before = [level(sung()), level(sung({}, 2))]
+    expect(compareLevels(level(sung({}, 3)), before)).toEqual([])
+    const [quieter] = compareLevels(level(sung({}, 3).map(sample => sample / 2)), before)
+    expect(quieter.kind).toBe('quieter')
+    expect(Math.abs(quieter.decibels - 6)).toBeLessThan(1.5)
+    expect(compareLevels(level(sung({ noiseDbfs: -48 }, 3)), before)).toContainEqual(expect.objectContaining({ kind: 'noisier' }))
+    let held = 0
+    const dull = sung({}, 3).map(sample => (held += 0.25 * (sample - held)))
+    expect(compareLevels(level(dull), before).map(change => change.kind)).toContain('duller')
+  })
+  test('hum is named with its mains and level, noise alone has none', () => {
+    const random = makeRandom(6)
+    const room = (mains: number, amplitude: number) => Float32Array.from({ length: 3 * RATE }, (_, i) => 0.0005 * gaussian(random) + amplitude * Math.sin((2 * Math.PI * mains * i) / RATE) + 0.4 * amplitude * Math.sin((6 * Math.PI * mains * i) / RATE))
+    expect(findHum(room(50, 0))).toBeNull()
+    for (const mains of [50, 60]) {
+      const hum = findHum(room(mains, 0.004))!
+      expect(hum.mainsHz).toBe(mains)
+      expect(Math.abs(hum.levelDbfs - 20 * Math.log10((0.004 * Math.SQRT1_2) * Math.hypot(1, 0.4)))).toBeLessThan(1)
+    }
+  })
+  test('the room’s floor, the loudest peak and pops are measured', () => {
+    const random = makeRandom(11)
+    const captured = Float32Array.from({ length: 3 * RATE }, (_, i) => 0.001 * gaussian(random) + (i > RATE && i < 2 * RATE ? 0.2 * Math.sin((2 * Math.PI * 300 * i) / RATE) : 0))
+    for (const pop of [2.2, 2.6]) for (let k = 0; k < 2_400; k++) captured[Math.round(pop * RATE) + k] += 0.3 * Math.sin((2 * Math.PI * 45 * k) / RATE) * Math.exp(-k / 900)
+    const check = checkRoom(captured)
+    expect(Math.abs(check.floorDbfs + 60)).toBeLessThan(1.5)
+    expect(check.pops).toBe(2)
+    expect(check.clips).toBe(0)
+    expect(check.peakDbfs).toBeGreaterThan(-14.5)
+  })
+})
