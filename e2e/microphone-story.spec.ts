@@ -1,10 +1,10 @@
 /** The story with a microphone that plays a file of chirps, and the song file there and back. */
-import { expect, test } from '@playwright/test'
+import { chromium, expect, test } from '@playwright/test'
 import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { CHROMIUM } from './chromium'
-import { bestLag, bestPlace, decibelsApart, deliverAll, downloadSongFile, openSongFile, room, startSong, wavFile } from './support'
+import { bestLag, bestPlace, decibelsApart, deliverAll, downloadSongFile, openSongFile, room, startSong, storedSong, storedSound, wavFile } from './support'
 
 /** A second of voice-like sound that never repeats itself: a rising chirp with a gap after it. */
 const chirps = Float32Array.from({ length: 48_000 * 3 }, (_, i) => {
@@ -18,7 +18,7 @@ test.use({ launchOptions: { ...CHROMIUM, args: [...CHROMIUM.args, `--use-file-fo
 test('a microphone is recorded dry, and sounds in the export where its take lies', async ({ page }) => {
   await startSong(page)
   await room(page, 'Booth')
-  await page.getByRole('button', { name: 'Open a microphone' }).click()
+  await page.getByRole('button', { name: 'Open a microphone' }).first().click()
   await expect(page.getByText(/estimated from the browser’s figures/)).toBeVisible()
   // The meter moves before anything is recorded.
   await expect(page.getByText(/Loudest -1\d\.\d dBFS/)).toBeVisible()
@@ -63,6 +63,71 @@ test('a microphone is recorded dry, and sounds in the export where its take lies
   expect(decibelsApart(again.sounds[again.song.takes[0]!.assetId]!, dry)).toBe(-Infinity)
 })
 
+test('a microphone unplugged in the middle of a take: what was sung is a take, and the Booth says what to do', async ({ page }) => {
+  await page.addInitScript(() => {
+    const open = navigator.mediaDevices.getUserMedia.bind(navigator.mediaDevices)
+    navigator.mediaDevices.getUserMedia = async constraints => {
+      const stream = await open(constraints)
+      Object.assign(globalThis, { unplug: () => stream.getTracks().forEach(track => { track.stop(); track.dispatchEvent(new Event('ended')) }) })
+      return stream
+    }
+  })
+  await startSong(page)
+  await room(page, 'Booth')
+  await page.getByRole('button', { name: 'Open a microphone' }).first().click()
+  await page.getByRole('button', { name: 'Whole song' }).click()
+  await page.keyboard.press('r')
+  await expect(page.getByText('Pass 1', { exact: true })).toBeVisible({ timeout: 30_000 })
+  await page.waitForTimeout(3_000)
+  await page.evaluate(() => (globalThis as unknown as { unplug: () => void }).unplug())
+  await expect(page.getByText('The microphone was unplugged: recording stopped.')).toBeVisible()
+  await expect(page.locator('[data-take]')).toHaveCount(1)
+  await expect(page.locator('[data-take]')).toContainText('ends where the microphone was unplugged')
+  await expect(page.getByRole('button', { name: 'Record', exact: true })).toBeDisabled()
+  await expect(page.getByText('The microphone was unplugged. Plug it in, then open it again.').first()).toBeVisible()
+  const { takes } = await storedSong(page)
+  expect(takes[0]!.endFrame - takes[0]!.startFrame).toBeGreaterThan(2.5 * 48_000)
+  // Opened again it records again; at another opening.
+  await page.getByRole('button', { name: 'Open it again' }).first().click()
+  await expect(page.getByText(/Will record/)).toBeVisible()
+})
+
+test('waiting for the voice: the beat begins with it, and what came just before is kept', async ({ baseURL }) => {
+  // A singer who is silent for two and a half seconds of every three and a half.
+  const patient = microphone.replace('voice.wav', 'patient.wav')
+  writeFileSync(patient, wavFile([Float32Array.from({ length: 48_000 * 3.5 }, (_, i) => (i < 48_000 ? chirps[i]! : 0))]))
+  const browser = await chromium.launch({ ...CHROMIUM, args: [...CHROMIUM.args, `--use-file-for-fake-audio-capture=${patient}`] })
+  const page = await browser.newPage({ baseURL: baseURL!, viewport: { width: 1280, height: 800 } })
+  await startSong(page)
+  await room(page, 'Booth')
+  await page.getByRole('button', { name: 'Open a microphone' }).first().click()
+  await page.getByRole('button', { name: 'Wait for my voice' }).click()
+  await page.getByRole('button', { name: 'Count in 1 bar' }).click()
+  await page.getByRole('button', { name: 'Count in 2 bars' }).click()
+  await page.getByRole('button', { name: /^Verse 1 bars/ }).click()
+  // Asked for in the silence, right after a voice.
+  await page.getByRole('button', { name: 'Reset' }).click()
+  await expect(page.getByText(/Loudest -\d/)).toBeVisible()
+  await page.getByRole('button', { name: 'Reset' }).click()
+  await page.waitForTimeout(1_000)
+  await page.keyboard.press('r')
+  await expect(page.getByText('Waiting for your voice')).toBeVisible()
+  await expect(page.getByText('Pass 1', { exact: true })).toBeVisible({ timeout: 20_000 })
+  await page.waitForTimeout(2_000)
+  await page.keyboard.press('r')
+  await expect(page.locator('[data-take]')).toHaveCount(1)
+  const { takes: [take], beat: { grid } } = await storedSong(page)
+  const sound = await storedSound(page, take!.assetId)
+  // Frame by frame the start of the verse; the voice that started it stands before that, and a second of what came before it.
+  const verse = Math.round(grid.barOneFrame + (4 * 4 * 48_000 * 60) / grid.tempoBpm)
+  const loud = sound.findIndex(sample => Math.abs(sample) > 0.01)
+  expect(take!.startFrame).toBeLessThan(verse)
+  expect(loud).toBeGreaterThan(0.9 * 48_000)
+  expect(take!.originFrame + loud).toBeLessThan(verse)
+  expect(take!.originFrame + loud).toBeGreaterThan(verse - 0.5 * 48_000)
+  await browser.close()
+})
+
 test('without permission or without room the Booth says so before anything is sung', async ({ browser }) => {
   const context = await browser.newContext({ baseURL: 'http://localhost:4610', permissions: [] })
   const page = await context.newPage()
@@ -71,7 +136,7 @@ test('without permission or without room the Booth says so before anything is su
   })
   await startSong(page)
   await room(page, 'Booth')
-  await page.getByRole('button', { name: 'Open a microphone' }).click()
+  await page.getByRole('button', { name: 'Open a microphone' }).first().click()
   await expect(page.getByText('The browser was not allowed to use the microphone.').first()).toBeVisible()
   await expect(page.getByRole('button', { name: 'Record', exact: true })).toBeDisabled()
   // A disk that is nearly full is said as well, with what to do.
@@ -80,7 +145,7 @@ test('without permission or without room the Booth says so before anything is su
   await page.evaluate(() => {
     navigator.storage.estimate = () => Promise.resolve({ quota: 1e9, usage: 1e9 - 1e7 })
   })
-  await expect(page.getByText('There is room for less than two minutes of singing.')).toBeVisible()
+  await expect(page.getByText('There is room for less than two minutes of singing.').first()).toBeVisible()
   await expect(page.getByRole('button', { name: 'Record', exact: true })).toBeDisabled()
   await context.close()
 })

@@ -5,6 +5,8 @@ import { unzipSync, strFromU8 } from 'fflate'
 import type { Planar } from '../src/core/audio/frames'
 import { decodeSamples, encodeSamples, encodeWavHeader, readWavHeader } from '../src/core/files/wav'
 import { makeDemoBeat } from '../src/core/rehearsal/demo-beat'
+import { scoreOfSheet } from '../src/core/rehearsal/score'
+import { sing } from '../src/core/rehearsal/sing'
 import type { Song } from '../src/core/song/schema'
 
 export const WORDS = '[Verse 1 | bar 5]\nHarbour radio hums in the rain\nticket stub folded in half'
@@ -127,4 +129,70 @@ export function decibelsApart(a: Float32Array, b: Float32Array): number {
   let worst = 0
   for (let i = 0; i < Math.max(a.length, b.length); i++) worst = Math.max(worst, Math.abs((a[i] ?? 0) - (b[i] ?? 0)))
   return 20 * Math.log10(worst)
+}
+
+/** The song as the browser has stored it. */
+export async function storedSong(page: Page): Promise<Song> {
+  return page.evaluate(async () => {
+    const database = await new Promise<IDBDatabase>((resolve, reject) => {
+      const request = indexedDB.open('plush-layer')
+      request.onsuccess = () => resolve(request.result)
+      request.onerror = () => reject(request.error as Error)
+    })
+    const id = location.pathname.split('/')[2]!
+    return new Promise<Song>(resolve => {
+      const request = database.transaction('songs').objectStore('songs').get(id)
+      request.onsuccess = () => {
+        database.close()
+        resolve((request.result as { song: Song }).song)
+      }
+    })
+  })
+}
+
+/** The samples of a stored capture. */
+export async function storedSound(page: Page, assetId: string): Promise<Float32Array> {
+  const chunks = await page.evaluate(async id => {
+    const database = await new Promise<IDBDatabase>((resolve, reject) => {
+      const request = indexedDB.open('plush-layer')
+      request.onsuccess = () => resolve(request.result)
+      request.onerror = () => reject(request.error as Error)
+    })
+    const rows = await new Promise<{ planes: Float32Array[] }[]>(resolve => {
+      const request = database.transaction('chunks').objectStore('chunks').getAll(IDBKeyRange.bound([id, 0], [id, Infinity]))
+      request.onsuccess = () => resolve(request.result as { planes: Float32Array[] }[])
+    })
+    database.close()
+    return rows.map(({ planes }) => btoa(Array.from(new Uint8Array(planes[0]!.buffer, planes[0]!.byteOffset, planes[0]!.byteLength), byte => String.fromCharCode(byte)).join('')))
+  }, assetId)
+  const parts = chunks.map(chunk => {
+    const bytes = Buffer.from(chunk, 'base64')
+    return new Float32Array(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength))
+  })
+  const sound = new Float32Array(parts.reduce((sum, part) => sum + part.length, 0))
+  let at = 0
+  for (const part of parts) {
+    sound.set(part, at)
+    at += part.length
+  }
+  return sound
+}
+
+/** What the practice singer was given to sing over a stretch of a song; frame 0 is the stretch's first. */
+export function givenVoice(song: Song, range: { startFrame: number; endFrame: number }, take: number): Float32Array {
+  const start = range.startFrame / 48_000
+  const score = scoreOfSheet(song)
+    .filter(line => line.startSeconds < range.endFrame / 48_000 && line.notes.at(-1)!.endSeconds > start)
+    .map(line => ({ startSeconds: line.startSeconds - start, notes: line.notes.map(note => ({ ...note, startSeconds: note.startSeconds - start, endSeconds: note.endSeconds - start })) }))
+  return sing({ score, frames: range.endFrame - range.startFrame, seed: 7, take })
+}
+
+/** How many frames later than it was given the voice lies in a take, by the loudest second and a half in the range. */
+export function placeError(take: Song['takes'][number], sound: Float32Array, range: { startFrame: number; endFrame: number }, given: Float32Array, givenFrame: number): { lag: number; correlation: number } {
+  const from = range.startFrame + 12_000
+  const frames = Math.min(72_000, range.endFrame - range.startFrame - 24_000)
+  const expected = given.subarray(from - givenFrame, from - givenFrame + frames)
+  const at = from - take.originFrame
+  const { lag, correlation } = bestLag(expected, sound.subarray(at - 480, at + frames + 480), 960)
+  return { lag: lag - 480, correlation }
 }

@@ -42,7 +42,8 @@ export function NumberField({ label, value, min, max, unit, digits = 1, width = 
         onBlur={finish}
         onKeyDown={event => {
           event.stopPropagation()
-          if (event.key === 'Enter') finish()
+          // Kept, the field is left: the next key is the room's again.
+          if (event.key === 'Enter') event.currentTarget.blur()
           if (event.key === 'Escape') setTyped(null)
         }}
       />

@@ -1,0 +1,187 @@
+/** The Booth with the practice singer: every way of recording makes the take it says, in its place; what must not reach a take does not. */
+import { expect, test, type Page } from '@playwright/test'
+import { placedLines } from '../src/core/song/select'
+import { decibelsApart, givenVoice, placeError, room, startSong, storedSong, storedSound } from './support'
+
+const MILLISECOND = 48
+
+async function intoTheBooth(page: Page): Promise<void> {
+  await startSong(page)
+  await room(page, 'Booth')
+  await page.getByRole('button', { name: 'Practice singer' }).click()
+  await expect(page.getByText(/Will record/)).toBeVisible()
+}
+
+async function setNumber(page: Page, label: string, value: number): Promise<void> {
+  await page.getByLabel(label).fill(String(value))
+  await page.getByLabel(label).press('Enter')
+}
+
+async function recordOnce(page: Page, takes: number): Promise<void> {
+  await page.keyboard.press('r')
+  await expect(page.getByRole('button', { name: 'Stop', exact: true }).first()).toBeVisible({ timeout: 30_000 })
+  await expect(page.locator('[data-take]')).toHaveCount(takes, { timeout: 40_000 })
+}
+
+test('the round trip is measured at any size, in noise, and a take lies within a millisecond of where it was sung', async ({ page }) => {
+  await intoTheBooth(page)
+  await setNumber(page, 'Simulated room noise in dBFS', -60)
+  const line = page.locator('[data-line]').first()
+  await line.click()
+  for (const [i, milliseconds] of [5, 137.5, 400].entries()) {
+    await setNumber(page, 'Simulated round trip in ms', milliseconds)
+    // Nothing leaks: it says so, and guesses nothing.
+    if (i === 0) {
+      await page.getByRole('button', { name: 'Measure', exact: true }).click()
+      await expect(page.getByText('The sweeps were not heard.')).toBeVisible()
+    }
+    await page.getByRole('button', { name: 'Hold a cup to the microphone' }).click()
+    const began = Date.now()
+    await page.getByRole('button', { name: /^Measure( again)?$/ }).click()
+    await expect(page.getByText(`Takes move ${milliseconds.toFixed(1)} ms earlier, measured just now, ±0.0`)).toBeVisible()
+    expect(Date.now() - began).toBeLessThan(4_500)
+    await page.getByRole('button', { name: 'Hold a cup to the microphone' }).click()
+    await recordOnce(page, i + 1)
+    await expect(page.locator('[data-take]').first()).toContainText(`moved ${milliseconds.toFixed(1)} ms earlier, measured just now`)
+    const song = await storedSong(page)
+    const take = song.takes.at(-1)!
+    const range = placedLines(song)[0]!
+    const stretch = { startFrame: range.startFrame - 48_000, endFrame: range.endFrame + 48_000 }
+    const { lag, correlation } = placeError(take, await storedSound(page, take.assetId), range, givenVoice(song, stretch, 40 + i), stretch.startFrame)
+    expect(correlation).toBeGreaterThan(0.9)
+    expect(Math.abs(lag)).toBeLessThanOrEqual(MILLISECOND)
+    expect(take).toMatchObject({ roundTripSource: 'measured', inputName: 'Practice singer' })
+  }
+  // Other devices, another opening: what was measured is only remembered.
+  await page.getByRole('button', { name: 'Practice singer' }).click()
+  await expect(page.getByText(/measured just now, ±/)).toBeHidden()
+})
+
+test('a loop with a bar before it: a take each pass, said of each while the next goes on; what was binned is in the bin', async ({ page }) => {
+  await intoTheBooth(page)
+  await page.locator('[data-line]').first().click()
+  await page.getByRole('button', { name: 'No bars before' }).click()
+  await page.getByRole('button', { name: 'Once', exact: true }).click()
+  await page.getByLabel('What to record').selectOption('bars')
+  await setNumber(page, 'From bar', 5)
+  await setNumber(page, 'To bar', 5)
+  await page.keyboard.press('r')
+  await expect(page.getByText('Pass 2', { exact: true })).toBeVisible({ timeout: 40_000 })
+  await page.keyboard.press('ArrowUp')
+  await expect(page.getByText('pass 1: star')).toBeVisible()
+  await expect(page.getByText('Pass 3', { exact: true })).toBeVisible({ timeout: 20_000 })
+  await page.keyboard.press('ArrowDown')
+  await expect(page.getByText('Pass 4', { exact: true })).toBeVisible({ timeout: 20_000 })
+  await page.keyboard.press('ArrowRight')
+  await page.waitForTimeout(4_500)
+  await page.keyboard.press('r')
+  await expect(page.getByText('Bin (1)')).toBeVisible({ timeout: 20_000 })
+  const song = await storedSong(page)
+  expect(song.takes.slice(0, 3).map(({ starred, spare, binned }) => [starred, spare, binned])).toEqual([[true, false, false], [false, false, true], [false, true, false]])
+  const barFrames = song.takes[0]!.originFrame - song.takes[1]!.originFrame
+  // Each turn is two bars long, and every pass keeps the bar that was sung before it (up to two seconds).
+  expect(Math.abs(barFrames - (2 * 4 * 48_000 * 60) / song.beat.grid.tempoBpm)).toBeLessThan(2)
+  const sound = await storedSound(page, song.takes[0]!.assetId)
+  const rangeStart = song.takes[0]!.startFrame + 96_000
+  const given = givenVoice(song, { startFrame: rangeStart - barFrames / 2 - 48_000, endFrame: rangeStart + barFrames / 2 + 48_000 }, 41)
+  const { lag, correlation } = placeError(song.takes[1]!, sound, { startFrame: rangeStart, endFrame: rangeStart + barFrames / 2 }, given, rangeStart - barFrames / 2 - 48_000)
+  expect(correlation).toBeGreaterThan(0.9)
+  expect(Math.abs(lag)).toBeLessThanOrEqual(MILLISECOND)
+})
+
+test('hearing oneself is locked until headphones are confirmed, never reaches the take, and a howl is muted', async ({ page }) => {
+  await intoTheBooth(page)
+  await page.locator('[data-line]').first().click()
+  await page.getByRole('button', { name: 'by the app' }).click()
+  await expect(page.getByText('Are you wearing headphones?')).toBeVisible()
+  await page.getByRole('button', { name: 'Yes, headphones' }).click()
+  await expect(page.getByText(/You hear yourself 23 ms late.*better hear yourself by the interface/)).toBeVisible()
+  await setNumber(page, 'Simulated room noise in dBFS', -120)
+  await page.getByRole('textbox', { name: 'Room on me in dB' }).fill('-6')
+  await page.keyboard.press('Enter')
+  await recordOnce(page, 1)
+  const song = await storedSong(page)
+  const take = song.takes[0]!
+  const sound = await storedSound(page, take.assetId)
+  const range = placedLines(song)[0]!
+  const given = givenVoice(song, { startFrame: range.startFrame - 48_000, endFrame: range.endFrame + 48_000 }, 40)
+  const at = range.startFrame - take.originFrame
+  // To the sample what was sung: no beat, no click, no room, nothing sent back.
+  expect(decibelsApart(sound.subarray(at, at + 144_000), given.subarray(48_000, 48_000 + 144_000))).toBeLessThan(-110)
+
+  await page.getByRole('textbox', { name: 'Me in the headphones in dB' }).fill('0')
+  await page.keyboard.press('Enter')
+  await setNumber(page, 'Simulated room noise in dBFS', -60)
+  await page.getByRole('button', { name: 'Hold a cup to the microphone' }).click()
+  await expect(page.getByText('Muted: a howl was growing.')).toBeVisible()
+})
+
+test('the comp plays up to the punch and is silent inside it; a line is sung again by one key from another room', async ({ page }) => {
+  await intoTheBooth(page)
+  await page.locator('[data-line]').first().click()
+  await recordOnce(page, 1)
+  await room(page, 'Comp')
+  await page.keyboard.press('g')
+  await expect(page.getByText('1 bar before')).toBeVisible()
+  await expect(page.locator('[data-take]')).toHaveCount(2, { timeout: 60_000 })
+  const song = await storedSong(page)
+  const [first, second] = song.takes
+  // The comp still plays the first take; the second lies over the same line, with what was sung in the bar before.
+  expect(song.layers[0]!.comps[0]!.picks.map(pick => pick.takeId)).toEqual([first!.id])
+  expect(second!.startFrame).toBeLessThan(first!.startFrame)
+  await expect(page.getByText(/voice -\d+ dBFS, peak -\d+\.\d, room -\d+/).first()).toBeVisible({ timeout: 30_000 })
+})
+
+test('one song in two tabs: the second only looks, and takes over when the first is closed', async ({ page, context }) => {
+  await startSong(page)
+  const second = await context.newPage()
+  await second.goto(page.url())
+  await expect(second.getByText('This song is open in another tab.').first()).toBeVisible()
+  await room(second, 'Booth')
+  await expect(second.getByRole('button', { name: 'Record', exact: true })).toBeDisabled()
+  await room(page, 'Mix')
+  await page.getByRole('textbox', { name: 'Beat level' }).fill('-11')
+  await page.keyboard.press('Enter')
+  await expect(page.getByText(/All kept/)).toBeVisible()
+  await page.close()
+  await expect(second.getByText('This song is open in another tab.')).toHaveCount(0, { timeout: 10_000 })
+  await room(second, 'Mix')
+  await expect(second.getByRole('textbox', { name: 'Beat level' })).toHaveValue('-11')
+})
+
+test('a full disk stops the take cleanly, and what was sung until then is a take', async ({ page, context }) => {
+  await intoTheBooth(page)
+  await page.getByRole('button', { name: 'Whole song' }).click()
+  await page.keyboard.press('r')
+  await expect(page.getByText('Pass 1', { exact: true })).toBeVisible({ timeout: 60_000 })
+  await page.waitForTimeout(3_000)
+  const session = await context.newCDPSession(page)
+  const { usage } = await page.evaluate(() => navigator.storage.estimate())
+  await session.send('Storage.overrideQuotaForOrigin', { origin: new URL(page.url()).origin, quotaSize: usage! + 200_000 })
+  await expect(page.getByText('The disk was full: recording stopped.')).toBeVisible({ timeout: 60_000 })
+  await session.send('Storage.overrideQuotaForOrigin', { origin: new URL(page.url()).origin })
+  await expect(page.locator('[data-take]')).toHaveCount(1, { timeout: 20_000 })
+})
+
+test('forty passes in a row are all there, gapless, each of the right length', async ({ page }) => {
+  test.setTimeout(400_000)
+  await intoTheBooth(page)
+  await page.getByRole('button', { name: 'Once', exact: true }).click()
+  await page.getByLabel('What to record').selectOption('bars')
+  await setNumber(page, 'From bar', 5)
+  await setNumber(page, 'To bar', 5)
+  await page.keyboard.press('r')
+  await expect(page.getByText('Pass 41', { exact: true })).toBeVisible({ timeout: 200_000 })
+  await page.keyboard.press('r')
+  await expect(page.getByRole('button', { name: /Show all 4[01]/ })).toBeVisible({ timeout: 30_000 })
+  const song = await storedSong(page)
+  const passes = song.takes.slice(0, 40)
+  const turns = passes.slice(1).map((take, i) => passes[i]!.originFrame - take.originFrame)
+  expect(new Set(turns).size).toBe(1)
+  const barFrames = (4 * 48_000 * 60) / song.beat.grid.tempoBpm
+  expect(Math.abs(turns[0]! - barFrames)).toBeLessThan(2)
+  for (const take of passes) expect(take.endFrame - take.startFrame).toBeGreaterThanOrEqual(Math.floor(barFrames) + 48_000)
+  const sound = await storedSound(page, passes[0]!.assetId)
+  expect(sound.length).toBeGreaterThan(40 * barFrames)
+  expect(song.takes.flatMap(take => take.flaws).reduce((sum, flaw) => sum + (flaw.endFrame - flaw.startFrame), 0)).toBeLessThan(0.05 * 48_000)
+})
