@@ -110,7 +110,7 @@ export async function capture(engine: Engine, options: CaptureOptions): Promise<
 }
 
 /** What comes in over a stretch of the clock, kept in memory only: for checks and measurements. Not while a capture runs. */
-export async function overhear(engine: Engine, fromContextFrame: number, frames: number, signal?: AbortSignal): Promise<Float32Array<ArrayBuffer> | null> {
+export async function overhear(engine: Engine, fromContextFrame: number, frames: number): Promise<Float32Array<ArrayBuffer>> {
   const { control, ring } = engine.capture
   Atomics.store(control, CAPTURE.armed, ARMED.no)
   await sleep(15)
@@ -127,7 +127,6 @@ export async function overhear(engine: Engine, fromContextFrame: number, frames:
       }
       Atomics.store(control, CAPTURE.readFrames, read)
       if (read > 0 && first + read >= fromContextFrame + frames) return samples
-      if (signal?.aborted) return null
       await sleep(20)
     }
   } finally {

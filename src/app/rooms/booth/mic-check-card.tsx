@@ -9,6 +9,7 @@ import { Card, CardTitle, Pill } from '../../shared/parts'
 import { play, stopPlaying, useLive } from '../../song/live'
 import { currentSong } from '../../song/song-store'
 import { rangeOf, useView } from '../../song/view-store'
+import { listenIn } from './listen-in'
 
 type Step = 'room' | 'loudest' | 'distance'
 
@@ -26,17 +27,16 @@ export function MicCheckCard({ busy }: { busy: boolean }) {
     const { engine } = useLive.getState()
     if (!engine) return
     setListening(step)
-    try {
+    const result = await listenIn(async () => {
       if (step === 'loudest') await play(rangeOf(currentSong(), useView.getState().selection).startFrame)
       else engine.stop()
       const from = Math.round((engine.context.currentTime + 0.1) * SAMPLE_RATE_HZ)
       const captured = await overhear(engine, from, seconds * SAMPLE_RATE_HZ)
-      const result = captured ? await runJob('checkRoom', { captured }) : null
-      if (result?.kind === 'done') setResults(before => ({ ...before, [step]: result.value }))
-    } finally {
       if (step === 'loudest') stopPlaying()
-      setListening(null)
-    }
+      return runJob('checkRoom', { captured })
+    })
+    if (result?.kind === 'done') setResults(before => ({ ...before, [step]: result.value }))
+    setListening(null)
   }
   return (
     <Card>

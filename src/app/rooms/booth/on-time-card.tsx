@@ -12,6 +12,7 @@ import { Card, CardTitle, Notice, Pill } from '../../shared/parts'
 import { useLive } from '../../song/live'
 import { currentSong, useSong } from '../../song/song-store'
 import { useView } from '../../song/view-store'
+import { listenIn } from './listen-in'
 import { useRecorder } from './recorder-store'
 import { knownRoundTrip, measure, placeTakesAgain, takesToPlaceAgain, typeRoundTrip, useRoundTrip, type KnownRoundTrip } from './round-trip'
 
@@ -104,8 +105,8 @@ function ClapCheckButton({ busy }: { busy: boolean }) {
     setState({ kind: 'listening' })
     const { grid } = currentSong().beat
     const before = useView.getState()
-    useView.setState({ view: { kind: 'only', beat: false, layerIds: [] }, clicking: true })
-    try {
+    const result = await listenIn(async () => {
+      useView.setState({ view: { kind: 'only', beat: false, layerIds: [] }, clicking: true })
       const firstBeat = grid.beatsPerBar
       const endFrame = frameOfBeat(grid, firstBeat + CLAPS) + SAMPLE_RATE_HZ / 4
       const started = engine.next('started')
@@ -114,12 +115,10 @@ function ClapCheckButton({ busy }: { busy: boolean }) {
       const { frames } = knownRoundTrip(engine)
       const startFrame = frameOfBeat(grid, firstBeat) - SAMPLE_RATE_HZ / 4
       const captured = await overhear(engine, contextFrame + (startFrame - songFrame) + frames, endFrame - startFrame)
-      const clickFrames = Array.from({ length: CLAPS }, (_, i) => frameOfBeat(grid, firstBeat + i) - startFrame)
-      const result = captured ? await runJob('checkClaps', { captured, clickFrames }) : null
-      setState({ kind: 'done', result: result?.kind === 'done' ? result.value : null })
-    } finally {
-      useView.setState({ view: before.view, clicking: before.clicking })
-    }
+      return runJob('checkClaps', { captured, clickFrames: Array.from({ length: CLAPS }, (_, i) => frameOfBeat(grid, firstBeat + i) - startFrame) })
+    })
+    useView.setState({ view: before.view, clicking: before.clicking })
+    setState({ kind: 'done', result: result?.kind === 'done' ? result.value : null })
   }
   return (
     <>

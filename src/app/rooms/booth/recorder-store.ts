@@ -16,7 +16,8 @@ interface RecorderState {
   input: Input
   channel: number
   scope: Scope
-  phase: 'idle' | 'preparing' | 'waiting' | 'rolling' | 'finishing'
+  /** checking: the input is listened to, nothing is recorded. */
+  phase: 'idle' | 'checking' | 'preparing' | 'waiting' | 'rolling' | 'finishing'
   /** What is being recorded, while it is. */
   assetId: AssetId | null
   range: FrameRange | null

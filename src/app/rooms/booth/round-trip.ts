@@ -11,6 +11,7 @@ import { keepSetting, readSetting } from '../../../storage/settings'
 import { runJob } from '../../../workers/run-job'
 import { useLive } from '../../song/live'
 import { currentSong, edit } from '../../song/song-store'
+import { listenIn } from './listen-in'
 import { sendMonitor } from './monitor'
 import { useRecorder } from './recorder-store'
 import { useBoothSettings } from './booth-settings'
@@ -63,26 +64,27 @@ function settingKey(engine: Engine): string {
 /** Sends the sweeps and looks for them; under three seconds. */
 export async function measure(): Promise<void> {
   const { engine } = useLive.getState()
-  if (!engine || useRoundTrip.getState().measuring) return
-  useRoundTrip.setState({ measuring: true, failure: null })
-  const { opening } = engine
-  try {
-    const probe = makeProbe()
-    const frames = probe.length + MAX_ROUND_TRIP_FRAMES
-    engine.stop()
-    // A cup held to the microphone would howl.
-    engine.setMonitor(MONITOR_OFF)
-    const atFrame = engine.sendProbe(probe)
-    const captured = await overhear(engine, atFrame, frames)
-    const result = captured ? await runJob('measureRoundTrip', { captured }) : null
-    if (result?.kind !== 'done' || opening !== engine.opening) return useRoundTrip.setState({ failure: 'stopped' })
-    const measured = result.value
-    if (!measured.ok) return useRoundTrip.setState({ failure: measured.reason })
-    await know(engine, { frames: Math.round(measured.roundTripFrames), source: 'measured', spreadFrames: measured.spreadFrames })
-  } finally {
-    sendMonitor()
-    useRoundTrip.setState({ measuring: false })
-  }
+  if (!engine) return
+  await listenIn(async () => {
+    useRoundTrip.setState({ measuring: true, failure: null })
+    const { opening } = engine
+    try {
+      const probe = makeProbe()
+      const frames = probe.length + MAX_ROUND_TRIP_FRAMES
+      engine.stop()
+      // A cup held to the microphone would howl.
+      engine.setMonitor(MONITOR_OFF)
+      const captured = await overhear(engine, engine.sendProbe(probe), frames)
+      const result = await runJob('measureRoundTrip', { captured })
+      if (result.kind !== 'done' || opening !== engine.opening) return useRoundTrip.setState({ failure: 'stopped' })
+      const measured = result.value
+      if (!measured.ok) return useRoundTrip.setState({ failure: measured.reason })
+      await know(engine, { frames: Math.round(measured.roundTripFrames), source: 'measured', spreadFrames: measured.spreadFrames })
+    } finally {
+      sendMonitor()
+      useRoundTrip.setState({ measuring: false })
+    }
+  })
 }
 
 export async function typeRoundTrip(milliseconds: number): Promise<void> {

@@ -1,0 +1,106 @@
+/**
+ * Checks the round trip on a real audio path: `LOOPBACK=folder npm run check:loopback`. The folder has `start.sh` (starts a virtual device whose
+ * microphone hears its loudspeaker, and writes `$TMPDIR/loopback/env`), `delay.sh MILLISECONDS` (delays it by as much, unseen by the browser) and
+ * `stop.sh`. By hand, not in CI: such a path is too restless to gate changes on.
+ */
+import { chromium, type Page } from '@playwright/test'
+import { execFileSync } from 'node:child_process'
+import { readFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { CHROMIUM } from '../e2e/chromium'
+import { bestLag, room, startSong, storedSong, storedSound } from '../e2e/support'
+import { mixToMono } from '../src/core/audio/frames'
+import { makeDemoBeat } from '../src/core/rehearsal/demo-beat'
+import { makeApp } from '../server/app'
+
+const folder = process.env.LOOPBACK
+if (!folder) {
+  console.error('check:loopback: set LOOPBACK to a folder with start.sh, delay.sh and stop.sh (see the head of scripts/check-loopback.ts)')
+  process.exit(1)
+}
+const run = (script: string, ...args: string[]) => execFileSync(join(folder, script), args, { stdio: ['ignore', 'ignore', 'inherit'] })
+run('start.sh')
+const environment = Object.fromEntries(
+  readFileSync(join(process.env.TMPDIR ?? tmpdir(), 'loopback', 'env'), 'utf8')
+    .replace(/^export /gm, '')
+    .split(/\s+/)
+    .filter(Boolean)
+    .map(pair => pair.split(/=(.*)/s).slice(0, 2) as [string, string]),
+)
+const server = makeApp().listen(0, '127.0.0.1')
+await new Promise(resolve => server.once('listening', resolve))
+const { port } = server.address() as { port: number }
+const browser = await chromium.launch({
+  ...CHROMIUM,
+  args: CHROMIUM.args.filter(arg => arg !== '--use-fake-device-for-media-stream'),
+  ignoreDefaultArgs: ['--mute-audio'],
+  env: { ...(process.env as Record<string, string>), ...environment },
+})
+const page = await (await browser.newContext({ baseURL: `http://localhost:${port}`, viewport: { width: 1280, height: 800 }, permissions: ['microphone'] })).newPage()
+const beat = mixToMono(makeDemoBeat())
+let failed = false
+const report = (what: string, ok: boolean, detail: string) => {
+  failed ||= !ok
+  console.log(`${ok ? 'ok  ' : 'FAIL'} ${what}: ${detail}`)
+}
+
+/** Measures in the app until it is steady; the figure it then states, ms. */
+async function measure(): Promise<number> {
+  for (let attempt = 0; attempt < 4; attempt++) {
+    await page.getByRole('button', { name: /^Measure( again)?$/ }).last().click()
+    await page.getByText('Listening to the sweeps').waitFor()
+    await page.getByText('Listening to the sweeps').waitFor({ state: 'hidden', timeout: 10_000 })
+    const text = await page.getByText(/Takes move/).textContent()
+    const found = /move ([\d.]+) ms earlier, measured just now/.exec(text ?? '')
+    if (found) return Number(found[1])
+  }
+  throw new Error('no steady measurement in four')
+}
+
+/** Records two lines over the loop: the microphone hears the beat itself, so the take must lie on it. */
+async function beatInTake(page: Page, takes: number): Promise<{ offMilliseconds: number; correlation: number }> {
+  await page.keyboard.press('r')
+  await page.getByText('Pass 1', { exact: true }).waitFor({ timeout: 30_000 })
+  await page.waitForTimeout(9_000)
+  await page.keyboard.press('r')
+  await page.locator('[data-take]').nth(takes - 1).waitFor({ timeout: 20_000 })
+  const take = (await storedSong(page)).takes.at(-1)!
+  const sound = await storedSound(page, take.assetId)
+  const from = take.startFrame + 3 * 48_000
+  const { lag, correlation } = bestLag(beat.subarray(from, from + 96_000), sound.subarray(from - take.originFrame - 4_800, from - take.originFrame + 96_000 + 4_800), 9_600)
+  return { offMilliseconds: (lag - 4_800) / 48, correlation }
+}
+
+try {
+  await startSong(page)
+  await room(page, 'Booth')
+  await page.getByRole('button', { name: 'Open a microphone' }).first().click()
+  await page.getByRole('button', { name: /^Verse 1 bars/ }).click()
+  const stated = /move ([\d.]+) ms/.exec((await page.getByText(/Takes move/).textContent()) ?? '')?.[1]
+  const first = await measure()
+  report('measured', true, `${first} ms (the browser said ${stated} ms)`)
+  // The first delay moves the stream to another device, which has delays of its own: what is added is counted from there.
+  let base = 0
+  for (const [takes, delay] of [10, 50, 130].entries()) {
+    run('delay.sh', String(delay))
+    await page.waitForTimeout(1_000)
+    const measured = await measure()
+    if (takes === 0) base = measured
+    const added = delay - 10
+    report(`with ${added} ms added`, Math.abs(measured - base - added) < 0.5, `measured ${measured} ms, ${(measured - base).toFixed(1)} more`)
+    const { offMilliseconds, correlation } = await beatInTake(page, takes + 1)
+    report(`a take with ${added} ms added lies on the beat`, Math.abs(offMilliseconds) < 1 && correlation > 0.9, `${offMilliseconds.toFixed(2)} ms off, correlation ${correlation.toFixed(3)}`)
+  }
+  run('delay.sh', '0')
+  await page.getByRole('button', { name: 'Microphone open' }).click()
+  await page.getByText(/estimated from last time/).first().waitFor({ timeout: 10_000 })
+  report('the microphone opened anew', true, 'what was measured before counts as remembered only')
+  const again = await measure()
+  report('measured at the new opening', true, `${again} ms, ${(again - first).toFixed(1)} ms from the first opening`)
+} finally {
+  await browser.close()
+  server.close()
+  run('stop.sh')
+}
+process.exitCode = failed ? 1 : 0
