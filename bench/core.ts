@@ -17,6 +17,7 @@ import { joinPlanes, renderOffline, type AssetStore } from '../src/core/mix/rend
 import { MixRenderer } from '../src/core/mix/renderer'
 import { makeDemoSong } from '../src/core/rehearsal/demo-song'
 import type { AssetId } from '../src/core/song/schema'
+import { analyseVoice } from '../src/core/voice/analyse-voice'
 
 const RUNS = 3
 const demo = makeDemoSong()
@@ -50,6 +51,10 @@ async function compareWithRealTime(): Promise<void> {
     await report('  of which level, loudness and true peak', seconds, () => Promise.resolve(void measureLevel(decoded)))
     if (spawnSync('aubio', ['--version']).status === 0) await report('  the tempo alone by aubio, for reference', seconds, () => Promise.resolve(void execFileSync('aubio', ['tempo', mp3.path])))
   } else console.log('decode and resample: skipped, ffmpeg is needed to make the MP3')
+  const voice = demo.assets[1].planes[0].subarray(0, 60 * 48_000).slice()
+  await report('voice: pitch, phrases, onsets of a one-minute take', 60, () => Promise.resolve(void analyseVoice(voice)))
+  const wav = writeVoice(voice)
+  if (spawnSync('aubio', ['--version']).status === 0) await report('  its pitch alone by aubio yinfft at the same hop, for reference', 60, () => Promise.resolve(void execFileSync('aubiopitch', ['-i', wav, '-p', 'yinfft', '-B', '2048', '-H', '240'], { maxBuffer: 1 << 28 })))
   const plan = planMix(demo.song)
   await report('offline mix of the demo song', demo.song.beat.frames / 48_000, async () => void (await renderOffline({ plan, store, sink: () => {} })))
 }
@@ -85,6 +90,12 @@ async function report(what: string, seconds: number, work: () => Promise<void>):
   }
   times.sort((a, b) => a - b)
   console.log(`${what}: ${(seconds / times[RUNS >> 1]).toFixed(1)} times real time (median of ${RUNS}; ${times[RUNS >> 1].toFixed(2)} s)`)
+}
+
+function writeVoice(voice: Float32Array<ArrayBuffer>): string {
+  const path = join(mkdtempSync(join(tmpdir(), 'plush-bench-')), 'voice.wav')
+  writeFileSync(path, Buffer.concat([encodeWavHeader({ frames: voice.length, channels: 1, sampleRateHz: 48_000, encoding: 'pcm16' }), encodeSamples([voice], 'pcm16')]))
+  return path
 }
 
 function encodeMp3(planes: Planar): { path: string; bytes: Uint8Array } | null {

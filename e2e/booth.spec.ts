@@ -1,7 +1,7 @@
 /** The Booth with the practice singer: every way of recording makes the take it says, in its place; what must not reach a take does not. */
 import { expect, test, type Page } from '@playwright/test'
 import { placedLines } from '../src/core/song/select'
-import { decibelsApart, givenVoice, placeError, room, startSong, storedSong, storedSound } from './support'
+import { decibelsApart, givenVoice, placeError, room, startSong, storedSong, storedSound, wavFile } from './support'
 
 const MILLISECOND = 48
 
@@ -13,8 +13,8 @@ async function intoTheBooth(page: Page): Promise<void> {
 }
 
 async function setNumber(page: Page, label: string, value: number): Promise<void> {
-  await page.getByLabel(label).fill(String(value))
-  await page.getByLabel(label).press('Enter')
+  await page.getByLabel(label, { exact: true }).fill(String(value))
+  await page.getByLabel(label, { exact: true }).press('Enter')
 }
 
 async function recordOnce(page: Page, takes: number): Promise<void> {
@@ -130,6 +130,48 @@ test('the comp plays up to the punch and is silent inside it; a line is sung aga
   expect(song.layers[0]!.comps[0]!.picks.map(pick => pick.takeId)).toEqual([first!.id])
   expect(second!.startFrame).toBeLessThan(first!.startFrame)
   await expect(page.getByText(/voice -\d+ dBFS, peak -\d+\.\d, room -\d+/).first()).toBeVisible({ timeout: 30_000 })
+})
+
+test('the beat that leaks into the microphone shows a wrong round trip, and puts the take in its place', async ({ page }) => {
+  await intoTheBooth(page)
+  await page.getByRole('button', { name: /^Verse 1 bars/ }).click()
+  await setNumber(page, 'Simulated round trip in ms', 100)
+  await setNumber(page, 'Simulated leak of the headphones in dB', -30)
+  await setNumber(page, 'Round trip in ms', 60)
+  await expect(page.getByText(/Takes move 60.0 ms earlier, as typed/)).toBeVisible()
+  await recordOnce(page, 1)
+  await expect(page.getByText(/The beat heard in it lies (39\.9|40\.[01]) ms late/)).toBeVisible({ timeout: 60_000 })
+  await page.getByRole('button', { name: 'Place it by that' }).click()
+  await expect(page.locator('[data-take]')).toContainText('by the beat heard in it')
+  const [take] = (await storedSong(page)).takes
+  expect(Math.abs(take!.roundTripFrames - 4_800)).toBeLessThanOrEqual(MILLISECOND)
+})
+
+test('mic check and clap check say what they heard; a file sung elsewhere is placed where it matches', async ({ page }) => {
+  await intoTheBooth(page)
+  await page.locator('[data-line]').first().click()
+  await setNumber(page, 'Simulated hum in dBFS', -50)
+  await page.getByRole('button', { name: 'The quiet room' }).click()
+  await expect(page.getByText(/the room is at -50 dBFS, with mains hum at 50 Hz \(-50 dBFS\)/)).toBeVisible()
+  await setNumber(page, 'Simulated hum in dBFS', -120)
+  await page.getByRole('button', { name: 'The quiet room' }).click()
+  await expect(page.getByText('Good: the room is at -84 dBFS, no hum.')).toBeVisible()
+  await page.getByRole('button', { name: 'Clap check' }).click()
+  await expect(page.getByText(/Too few claps were heard/)).toBeVisible({ timeout: 20_000 })
+
+  await page.getByRole('button', { name: /^Verse 1 bars/ }).click()
+  await recordOnce(page, 1)
+  const song = await storedSong(page)
+  const [first] = placedLines(song)
+  // Another pass of the same lines, cut out from two seconds before them.
+  const elsewhere = givenVoice(song, { startFrame: first!.startFrame - 96_000, endFrame: first!.startFrame + 12 * 48_000 }, 77)
+  await page.getByLabel('A recording sung elsewhere').setInputFiles({ name: 'kitchen.wav', mimeType: 'audio/wav', buffer: wavFile([elsewhere as Float32Array<ArrayBuffer>]) })
+  await page.getByRole('button', { name: /Where it matches/ }).click({ timeout: 60_000 })
+  await expect(page.locator('[data-take]').first()).toContainText('placed by matching')
+  const brought = (await storedSong(page)).takes[1]!
+  expect(Math.abs(brought.originFrame - (first!.startFrame - 96_000))).toBeLessThan(0.03 * 48_000)
+  await page.getByLabel('A recording sung elsewhere').setInputFiles({ name: 'letter.wav', mimeType: 'audio/wav', buffer: Buffer.from('Dear all, this is not a song.'.repeat(50)) })
+  await expect(page.getByText('That is not a sound file this app can read. The song is unchanged.')).toBeVisible()
 })
 
 test('one song in two tabs: the second only looks, and takes over when the first is closed', async ({ page, context }) => {

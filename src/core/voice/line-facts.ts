@@ -9,6 +9,7 @@ import type { VoiceAnalysis } from './analyse-voice'
 export interface LineFacts {
   /** Nothing was sung here. */
   silent: boolean
+  /** Places where it was clipped; clips close together are one. */
   clips: number
   /** Loudness of the voice in the line, root mean square of its louder half. */
   voiceDbfs: number
@@ -40,12 +41,18 @@ export function factsOfLine(analysis: VoiceAnalysis, originFrame: number, line: 
   const offs = key ? heldNotes(analysis.f0Hz, from, to).map(cents => centsFromScale(cents - tuningCents, key)) : []
   return {
     silent: voiced.length < 20,
-    clips: analysis.clipped.filter(({ startSeconds }) => inLine(startSeconds)).length,
+    clips: countPlaces(analysis.clipped.map(({ startSeconds }) => startSeconds).filter(inLine)),
     voiceDbfs,
     aboveNoiseDecibels: voiceDbfs - analysis.noiseFloorDbfs,
     lateMilliseconds: lates.length >= LEAST_ONSETS ? middle(lates) : null,
     centsOff: offs.length > 0 ? middle(offs) : null,
   }
+}
+
+const PLACE_SECONDS = 0.25
+
+function countPlaces(times: readonly number[]): number {
+  return times.filter((time, i) => i === 0 || time - times[i - 1] > PLACE_SECONDS).length
 }
 
 /** Milliseconds after the nearest sixteenth. */
@@ -88,7 +95,7 @@ function middle(values: readonly number[]): number {
 
 export interface Remark {
   kind: 'clipped' | 'quiet' | 'noisy' | 'late' | 'early' | 'flat' | 'sharp'
-  /** Clips, decibels, milliseconds or cents, as the kind says. */
+  /** Places, decibels, milliseconds or cents, as the kind says. */
   amount: number
 }
 

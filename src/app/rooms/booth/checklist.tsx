@@ -27,24 +27,24 @@ export function Checklist({ checks }: { checks: readonly Check[] }) {
   const firstFix = obstacle ?? doubts[0]
   return (
     <Flex mt="-4px" gap={3} align="start">
-    <Box as="details" flex="1">
-      <Box as="summary" cursor="pointer" id="will-it-record" color={obstacle ? 'warn' : 'ink.soft'} minH="28px">
-        <Text as="span" role="status">
-          {checks.length === 0 ? 'Looking …' : obstacle ? OBSTACLE_TEXT[obstacle].join(' ') : `Will record${room?.state.kind === 'ok' ? ` · room ${room.state.detail}` : ''}`}
-        </Text>
-        {!obstacle && doubts.length > 0 ? (
-          <Text as="span" color="warn">
-            {' '}
-            · {DOUBT_TEXT[doubts[0]!][0]}
+      <Box as="details" flex="1">
+        <Box as="summary" cursor="pointer" id="will-it-record" color={obstacle ? 'warn' : 'ink.soft'} minH="28px">
+          <Text as="span" role="status">
+            {checks.length === 0 ? 'Looking …' : obstacle ? OBSTACLE_TEXT[obstacle].join(' ') : `Will record${room?.state.kind === 'ok' ? ` · room ${room.state.detail}` : ''}`}
           </Text>
-        ) : null}
+          {!obstacle && doubts.length > 0 ? (
+            <Text as="span" color="warn">
+              {' '}
+              · {DOUBT_TEXT[doubts[0]!][0]}
+            </Text>
+          ) : null}
+        </Box>
+        <Flex as="ul" direction="column" listStyleType="none" bg="card" borderRadius="card" p={3} mt={2} gap={1} boxShadow="card" aria-label="Will this record?">
+          {checks.map(check => (
+            <Row key={check.about} check={check} />
+          ))}
+        </Flex>
       </Box>
-      <Flex as="ul" direction="column" listStyleType="none" bg="card" borderRadius="card" p={3} mt={2} gap={1} boxShadow="card" aria-label="Will this record?">
-        {checks.map(check => (
-          <Row key={check.about} check={check} />
-        ))}
-      </Flex>
-    </Box>
       {firstFix ? <Fix reason={firstFix} /> : null}
     </Flex>
   )

@@ -37,10 +37,10 @@ export async function listenToTakes(takeIds: readonly TakeId[]): Promise<void> {
 /** What leaked beats say of takes, by take; of this session. */
 export const useLeaks = create<{ readings: ReadonlyMap<TakeId, LeakReading> }>(() => ({ readings: new Map() }))
 
-/** Where the place is only estimated, the beat in the take is listened for. */
+/** Where the place was not measured, the beat in the take is listened for. */
 async function readLeaks(takes: readonly Take[]): Promise<void> {
   for (const take of takes) {
-    if (take.roundTripSource !== 'estimated' && take.roundTripSource !== 'remembered') continue
+    if (take.roundTripSource !== 'estimated' && take.roundTripSource !== 'remembered' && take.roundTripSource !== 'typed') continue
     const result = await runJob('readLeak', { song: currentSong(), takeId: take.id })
     if (result.kind === 'done' && result.value) useLeaks.setState(({ readings }) => ({ readings: new Map(readings).set(take.id, result.value!) }))
   }
@@ -76,7 +76,7 @@ export function useRemarks(song: Song, takes: readonly Take[]): Map<TakeId, Line
 export function remarkText({ kind, amount }: Remark): string {
   switch (kind) {
     case 'clipped':
-      return amount === 1 ? 'clipped once' : `clipped ${amount} times`
+      return amount === 1 ? 'clipped once' : `clipped in ${amount} places`
     case 'quiet':
       return `quiet (${amount.toFixed(0)} dBFS)`
     case 'noisy':

@@ -1,7 +1,7 @@
 /** The takes of the recorded stretch, newest first: hear, star, put aside, bin, rename; how each was placed, and what is worth hearing again. */
 import { Box, chakra, Flex, Input, Text } from '@chakra-ui/react'
 import { Archive, Pencil, Play, RotateCcw, Square, Star, Trash2 } from 'lucide-react'
-import { useState } from 'react'
+import { useState, type KeyboardEvent } from 'react'
 import type { Song, Take } from '../../../core/song/schema'
 import { binnedTakes, overlapFrames, type FrameRange } from '../../../core/song/select'
 import { placeOfTake } from '../../../core/song/take-place'
@@ -122,6 +122,7 @@ function TakeRow({ take, fresh, song, remarks }: { take: Take; fresh: boolean; s
         </SmallButton>
       </Flex>
       <Box pl="32px" fontSize="12px">
+        {take.note ? <Text>“{take.note}”</Text> : null}
         {flaw ? <Text color="warn">{flaw}</Text> : null}
         {take.level ? (
           <Text color="ink.soft">
@@ -174,34 +175,30 @@ function PlayTake({ take }: { take: Take }) {
   )
 }
 
+/** The name, and what the singer noted; both typed in place. */
 function TakeName({ take, fresh }: { take: Take; fresh: boolean }) {
-  const [typed, setTyped] = useState<string | null>(null)
+  const [typed, setTyped] = useState<{ name: string; note: string } | null>(null)
   const finish = () => {
-    if (typed !== null && typed.trim() && typed !== take.name) edit(`rename ${take.name}`, song => describeTake(song, { takeId: take.id, name: typed }))
+    if (typed && (typed.note !== take.note || (typed.name.trim() && typed.name !== take.name))) edit(`describe ${take.name}`, song => describeTake(song, { takeId: take.id, ...typed }))
     setTyped(null)
   }
-  if (typed !== null) {
+  if (typed) {
+    const onKeyDown = (event: KeyboardEvent) => {
+      event.stopPropagation()
+      if (event.key === 'Enter') finish()
+      if (event.key === 'Escape') setTyped(null)
+    }
     return (
-      <Input
-        aria-label={`Name of ${take.name}`}
-        size="2xs"
-        width="110px"
-        autoFocus
-        value={typed}
-        onChange={event => setTyped(event.target.value)}
-        onBlur={finish}
-        onKeyDown={event => {
-          event.stopPropagation()
-          if (event.key === 'Enter') finish()
-          if (event.key === 'Escape') setTyped(null)
-        }}
-      />
+      <Flex gap={1} flex="0 0 320px" onBlur={event => !event.currentTarget.contains(event.relatedTarget) && finish()}>
+        <Input aria-label={`Name of ${take.name}`} size="2xs" width="110px" autoFocus value={typed.name} onChange={event => setTyped({ ...typed, name: event.target.value })} onKeyDown={onKeyDown} />
+        <Input aria-label={`Note on ${take.name}`} placeholder="A note" size="2xs" flex="1" value={typed.note} onChange={event => setTyped({ ...typed, note: event.target.value })} onKeyDown={onKeyDown} />
+      </Flex>
     )
   }
   return (
     <Flex flex="0 0 122px" fontWeight={600} align="center" gap={1}>
       {take.name} {fresh ? <Box as="span" color="ok" fontWeight={500}>new</Box> : null}
-      <SmallButton aria-label={`Rename ${take.name}`} title="Rename" onClick={() => setTyped(take.name)}>
+      <SmallButton aria-label={`Rename ${take.name}, or note something`} title="Name and note" onClick={() => setTyped({ name: take.name, note: take.note })}>
         <Pencil size={12} aria-hidden />
       </SmallButton>
     </Flex>

@@ -93,6 +93,7 @@ export function VoiceMeter() {
 function verdict(level: number): string {
   const dbfs = dbfsOf(level)
   if (dbfs < -90) return 'Nothing heard yet'
+  if (dbfs < FLOOR_DBFS) return 'Only the room so far'
   const loudest = `Loudest ${dbfs.toFixed(1)} dBFS`
   if (dbfs > GOOD_PEAK_DBFS.to) return `${loudest}: turn down ${Math.ceil(dbfs + 8)} dB`
   return dbfs < -24 ? `${loudest}: quiet` : dbfs < GOOD_PEAK_DBFS.from ? `${loudest}: a little low` : `${loudest}: good`

@@ -31,8 +31,10 @@ export function WordsStage() {
     const { grid } = current.beat
     const frame = playheadFrame()
     const all = placedLines(current)
-    // A line is shown from half a beat before it begins.
-    const index = all.findLastIndex(line => frame >= line.startFrame - 12_000)
+    const { range: recorded } = useRecorder.getState()
+    // Before what is recorded begins, its first line is in view; after that a line is shown from half a beat before it begins.
+    const asked = recorded && frame < recorded.startFrame ? all.findIndex(line => line.startFrame >= recorded.startFrame - 12_000) : -1
+    const index = asked >= 0 ? asked : all.findLastIndex(line => frame >= line.startFrame - 12_000)
     setHeardIndex(index)
     const next = all.find(line => line.startFrame > frame)
     if (countdown.current) countdown.current.textContent = next ? String(Math.ceil(beatAtFrame(grid, next.startFrame) - beatAtFrame(grid, frame))) : '–'
@@ -41,7 +43,6 @@ export function WordsStage() {
       const left = section ? barAtFrame(grid, sectionRange(current, section).endFrame) - barAtFrame(grid, frame) : 0
       bars.current.textContent = left > 0 ? `${count(left, 'bar')} left in ${section!.name}` : `bar ${barAtFrame(grid, frame)}`
     }
-    const { range: recorded } = useRecorder.getState()
     if (pass.current && recorded) {
       const turn = finishedPasses()
       pass.current.textContent = frame < recorded.startFrame && turn === 0 ? 'Counting in' : `Pass ${turn + 1}`

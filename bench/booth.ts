@@ -1,0 +1,118 @@
+/** Recording in Chromium: from key press to rolling, what waits for the disk under load, memory while a take goes on (MINUTES=30 for a long one). */
+import { chromium, type Browser, type Page } from '@playwright/test'
+import { execSync } from 'node:child_process'
+import { mkdtempSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { createServer } from 'vite'
+import type * as Live from '../src/app/song/live'
+import type * as SharedState from '../src/engine/shared-state'
+import { makeApp } from '../server/app'
+import { CHROMIUM } from '../e2e/chromium'
+import { room, startSong, wavFile } from '../e2e/support'
+
+const MINUTES = Number(process.env.MINUTES ?? 2)
+const SAMPLE_SECONDS = 5
+const DEVELOPMENT_PORT = 4_617
+
+export async function measureBooth(): Promise<void> {
+  const microphone = join(mkdtempSync(join(tmpdir(), 'plush-bench-')), 'microphone.wav')
+  writeFileSync(microphone, wavFile([Float32Array.from({ length: 48_000 * 4 }, (_, i) => 0.2 * Math.sin((2 * Math.PI * (200 + (i % 48_000) / 200) * i) / 48_000))]))
+  const browser = await chromium.launch({ ...CHROMIUM, args: [...CHROMIUM.args, `--use-file-for-fake-audio-capture=${microphone}`] })
+  await measureBeginning(browser)
+  await measureTake(browser)
+  await browser.close()
+}
+
+/** In the built app. */
+async function measureBeginning(browser: Browser): Promise<void> {
+  const server = makeApp().listen(0, '127.0.0.1')
+  await new Promise(resolve => server.once('listening', resolve))
+  const page = await enterBooth(browser, (server.address() as { port: number }).port)
+  const waits: number[] = []
+  for (let run = 0; run < 5; run++) {
+    waits.push(await pressToRolling(page))
+    await page.waitForTimeout(1_500)
+    await page.keyboard.press('r')
+    await page.getByRole('button', { name: 'Record', exact: true }).waitFor()
+    await page.waitForTimeout(500)
+  }
+  waits.sort((a, b) => a - b)
+  console.log(`from the key to the transport rolling: ${waits[2]!.toFixed(0)} ms (median of 5, most ${waits[4]!.toFixed(0)} ms)`)
+  await page.context().close()
+  server.close()
+}
+
+/** From the development server, whose modules can be asked one by one what they know. */
+async function measureTake(browser: Browser): Promise<void> {
+  const server = await createServer({ server: { port: DEVELOPMENT_PORT, strictPort: true }, logLevel: 'error' })
+  await server.listen()
+  const page = await enterBooth(browser, DEVELOPMENT_PORT)
+  await page.getByRole('button', { name: 'Stop at the end' }).click()
+  await pressToRolling(page)
+  const { firstMegabytes, lastMegabytes, backlogMilliseconds } = await watch(page, MINUTES * 60)
+  console.log(`a take of ${MINUTES} min: ${firstMegabytes.toFixed(0)} MB of the browser after 10 s, ${lastMegabytes.toFixed(0)} MB at the end; at most ${backlogMilliseconds.toFixed(0)} ms waited for the disk`)
+  // Both cores are kept busy by other workers of the page, for as long as is watched.
+  await page.evaluate(() => {
+    const busy = new Blob(['const end = Date.now() + 20_000; while (Date.now() < end) Math.sqrt(Math.random())'])
+    for (let i = 0; i < 2; i++) new Worker(URL.createObjectURL(busy))
+  })
+  const loaded = await watch(page, 15)
+  console.log(`with both cores busy: at most ${loaded.backlogMilliseconds.toFixed(0)} ms waited for the disk; the ring holds 2 730 ms`)
+  await page.context().close()
+  await server.close()
+}
+
+async function enterBooth(browser: Browser, port: number): Promise<Page> {
+  const page = await (await browser.newContext({ baseURL: `http://localhost:${port}`, viewport: { width: 1280, height: 800 } })).newPage()
+  await startSong(page)
+  await room(page, 'Booth')
+  await page.getByRole('button', { name: 'Open a microphone' }).first().click()
+  await page.getByText(/Will record/).waitFor()
+  await page.getByRole('button', { name: 'Count in 1 bar' }).click()
+  await page.getByRole('button', { name: 'Count in 2 bars' }).click()
+  return page
+}
+
+async function pressToRolling(page: Page): Promise<number> {
+  const began = performance.now()
+  await page.keyboard.press('r')
+  await page.getByText(/^(Counting in|Pass 1)$/).waitFor({ timeout: 30_000 })
+  return performance.now() - began
+}
+
+async function watch(page: Page, seconds: number): Promise<{ firstMegabytes: number; lastMegabytes: number; backlogMilliseconds: number }> {
+  let [firstMegabytes, lastMegabytes, backlogMilliseconds] = [0, 0, 0]
+  for (let at = 0; at < seconds; at += SAMPLE_SECONDS) {
+    backlogMilliseconds = Math.max(
+      backlogMilliseconds,
+      await page.evaluate(async sampleSeconds => {
+        // Paths of the development server, not of this file.
+        const { useLive } = (await import('/src/app/song/live.ts' as string)) as typeof Live
+        const { CAPTURE } = (await import('/src/engine/shared-state.ts' as string)) as typeof SharedState
+        const { control } = useLive.getState().engine!.capture
+        let most = 0
+        for (const end = performance.now() + 1_000 * sampleSeconds; performance.now() < end; ) {
+          most = Math.max(most, Atomics.load(control, CAPTURE.writtenFrames) - Atomics.load(control, CAPTURE.readFrames))
+          await new Promise(resolve => setTimeout(resolve, 10))
+        }
+        return most / 48
+      }, SAMPLE_SECONDS),
+    )
+    lastMegabytes = memoryOfChromium()
+    if (at >= 5 && firstMegabytes === 0) firstMegabytes = lastMegabytes
+  }
+  return { firstMegabytes, lastMegabytes, backlogMilliseconds }
+}
+
+/** All processes of the browser together, proportionally where they share. */
+function memoryOfChromium(): number {
+  const pids = execSync('pgrep -f /chromium', { encoding: 'utf8' }).trim().split('\n')
+  return pids.reduce((sum, pid) => {
+    try {
+      return sum + Number(/^Pss:\s+(\d+)/m.exec(execSync(`cat /proc/${pid}/smaps_rollup 2>/dev/null`, { encoding: 'utf8' }))?.[1] ?? 0) / 1_024
+    } catch {
+      return sum
+    }
+  }, 0)
+}
