@@ -46,8 +46,8 @@ export async function openSongFile(download: Download): Promise<{ song: Song; so
 }
 
 /** Drops a beat on the Shelf, waits until its tempo is known, sets its key, lays out the template and two lines. */
-export async function startSong(page: Page): Promise<void> {
-  await page.goto('/')
+export async function startSong(page: Page, address = '/'): Promise<void> {
+  await page.goto(address)
   await page.getByLabel('Choose a beat or a song file').setInputFiles(beatFile())
   await expect(page.getByRole('heading', { level: 1, name: /^92\.\d+ bpm/ })).toBeVisible({ timeout: 60_000 })
   // A minute of it says F minor or A flat major; it was written in F minor.

@@ -42,6 +42,18 @@ export interface CaptureOptions {
 const CLOCK_READING_MILLISECONDS = 100
 const BACKLOG_SECONDS = 0.8
 
+/** A writer that has loaded its code, so that recording begins without waiting for it. */
+let spare: Worker | null = null
+
+function startWriter(): Worker {
+  return new Worker(new URL('./capture-writer.ts', import.meta.url), { type: 'module', name: 'plush-capture-writer' })
+}
+
+/** To be called when a recording may come. */
+export function warmUp(): void {
+  spare ??= startWriter()
+}
+
 /** Arms the capture, then rolls the transport; settles once the transport has stopped, by itself or not, and all is stored. */
 export async function capture(engine: Engine, options: CaptureOptions): Promise<CaptureOutcome> {
   const { control, levels } = engine.capture
@@ -49,7 +61,8 @@ export async function capture(engine: Engine, options: CaptureOptions): Promise<
   for (const place of [CAPTURE.writtenFrames, CAPTURE.readFrames, CAPTURE.lostFrames, CAPTURE.gapBlocks]) Atomics.store(control, place, 0)
   const flaws: CaptureFlaw[] = []
   const forgetFlaws = engine.listenToCapture(flaw => flaws.push(flaw))
-  const writer = new Worker(new URL('./capture-writer.ts', import.meta.url), { type: 'module', name: 'plush-capture-writer' })
+  const writer = spare ?? startWriter()
+  spare = null
   const told = new WriterListener(writer, options.onKept)
   const clock: ClockReading[] = []
   let timer: ReturnType<typeof setInterval> | undefined
@@ -106,6 +119,7 @@ export async function capture(engine: Engine, options: CaptureOptions): Promise<
     forgetFlaws()
     Atomics.store(control, CAPTURE.armed, ARMED.no)
     writer.terminate()
+    warmUp()
   }
 }
 

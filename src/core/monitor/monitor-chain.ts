@@ -1,9 +1,11 @@
 /** What the singer hears of themself: level, light compression, an echo in time and a room, in the headphones only. */
 import { BLOCK_FRAMES, SAMPLE_RATE_HZ } from '../audio/frames'
 import { decibelsToGain } from '../audio/decibels'
+import type { Key } from '../beat/key-names'
 import { StereoCompressor } from '../mix/compressor'
 import { Glide } from '../mix/glide'
 import { Plate } from '../mix/plate'
+import { LiveTuner } from '../tune/live-tuner'
 import { FeedbackGuard } from './feedback-guard'
 
 export interface MonitorSettings {
@@ -17,9 +19,11 @@ export interface MonitorSettings {
   /** Time of one echo, up to 2 s. */
   echoSeconds: number
   compress: boolean
+  /** The key the voice is drawn to, and where the beat is tuned; null: as sung. */
+  tune: { key: Key; tuningCents: number } | null
 }
 
-export const MONITOR_OFF: MonitorSettings = { on: false, gainDecibels: -6, roomDecibels: -18, echoDecibels: -60, echoSeconds: 0.3, compress: true }
+export const MONITOR_OFF: MonitorSettings = { on: false, gainDecibels: -6, roomDecibels: -18, echoDecibels: -60, echoSeconds: 0.3, compress: true, tune: null }
 
 const ROOM = { name: 'Monitor room', decaySeconds: 1.4, preDelaySeconds: 0.02, dampingHz: 5_500, gainDecibels: 0 }
 const LIGHT_COMPRESSION = { thresholdDecibels: -20, ratio: 2.5, attackSeconds: 0.006, releaseSeconds: 0.12, makeupDecibels: 3 }
@@ -30,13 +34,15 @@ const CEILING = decibelsToGain(-3)
 /** A part comes back at most this fast after it was off: 60 ms. */
 const OPENING_FRAMES = 2_880
 
-/** Fed with the input block by block; adds no delay of its own. Once it has howled it is silent until switched on anew. */
+/** Fed with the input block by block; adds no delay of its own but where it tunes. Once it has howled it is silent until switched on anew. */
 export class MonitorChain {
   private settings = MONITOR_OFF
   private readonly gain = new Glide(0)
   private readonly compressor = new StereoCompressor(LIGHT_COMPRESSION)
   private readonly plate = new Plate(ROOM)
   private readonly guard = new FeedbackGuard()
+  private readonly tuner = new LiveTuner()
+  private readonly voice = new Float32Array(BLOCK_FRAMES)
   private readonly echo = new Float32Array(MAX_ECHO_FRAMES)
   private echoAt = 0
   private opening = 0
@@ -53,6 +59,8 @@ export class MonitorChain {
       this.echo.fill(0)
       this.compressor.reset()
     }
+    if (settings.tune) this.tuner.set(settings.tune.key, settings.tune.tuningCents)
+    if (settings.tune && !this.settings.tune) this.tuner.reset()
     this.settings = settings
     this.gain.set(settings.on ? decibelsToGain(settings.gainDecibels) : 0)
   }
@@ -65,8 +73,11 @@ export class MonitorChain {
       right.fill(0)
       return false
     }
+    const { voice } = this
+    voice.set(input)
+    if (this.settings.tune) this.tuner.process(voice)
     for (let i = 0; i < BLOCK_FRAMES; i++) {
-      const sample = input[i] * this.gain.at(i) * Math.min(1, (this.opening + i) / OPENING_FRAMES)
+      const sample = voice[i] * this.gain.at(i) * Math.min(1, (this.opening + i) / OPENING_FRAMES)
       left[i] = sample
       right[i] = sample
     }

@@ -4,6 +4,7 @@ import { useEffect } from 'react'
 import { Circle, Square } from 'lucide-react'
 import type { LayerId } from '../../../core/song/schema'
 import { count } from '../../shared/format'
+import { NumberField } from '../../shared/number-field'
 import { EmptyState, Notice, Pill, PrimaryButton } from '../../shared/parts'
 import { useSong } from '../../song/song-store'
 import { useView } from '../../song/view-store'
@@ -83,7 +84,7 @@ function Settings({ range, busy, ready }: { range: { startFrame: number; endFram
   const layers = useSong(song => song.layers)
   const { layerId, looping } = useView()
   const phase = useRecorder(state => state.phase)
-  const { countInBars, preRollBars, startOnSound, runOn } = useBoothSettings()
+  const { countInBars, preRollBars, startOnSound, startThresholdDbfs, runOn } = useBoothSettings()
   return (
     <Flex gap={2} align="start">
       <Flex gap={2} align="center" wrap="wrap" flex="1">
@@ -111,6 +112,7 @@ function Settings({ range, busy, ready }: { range: { startFrame: number; endFram
         <Pill disabled={busy} chosen={startOnSound} onClick={() => setBooth({ startOnSound: !startOnSound })} title="The beat waits until you sing; what came just before is kept">
           Wait for my voice
         </Pill>
+        {startOnSound ? <NumberField label="Begin above" value={startThresholdDbfs} min={-60} max={0} digits={0} unit="dBFS" width="48px" onKeep={dbfs => setBooth({ startThresholdDbfs: dbfs })} /> : null}
         <Pill disabled={busy || looping} onClick={() => setBooth({ runOn: !runOn })}>
           {runOn ? 'Run on at the end' : 'Stop at the end'}
         </Pill>

@@ -19,6 +19,8 @@ const BoothSettingsSchema = z.object({
   room: z.number().min(-60).max(0),
   echo: z.number().min(-60).max(0),
   compress: z.boolean(),
+  /** Heard in tune with the song's key, in the headphones only. */
+  tune: z.boolean(),
   /** What sounds while recording. */
   surround: z.enum(['beat', 'comp', 'stack']),
   click: z.enum(['always', 'count-in', 'never']),
@@ -48,6 +50,7 @@ const FIRST: BoothSettings = {
   room: -18,
   echo: -60,
   compress: true,
+  tune: false,
   surround: 'stack',
   click: 'count-in',
   accentDecibels: 3,

@@ -1,8 +1,11 @@
 /** What is heard while singing, how loud, and how the singer hears themself. */
 import { Box, Flex, Grid, Text } from '@chakra-ui/react'
 import { SAMPLE_RATE_HZ } from '../../../core/audio/frames'
+import { MOST_TUNER_DELAY_FRAMES } from '../../../core/tune/live-tuner'
+import { formatKey } from '../../shared/format'
 import { Card, CardTitle, KeyCap, Notice, Pill } from '../../shared/parts'
 import { useLive } from '../../song/live'
+import { useSong } from '../../song/song-store'
 import { useView } from '../../song/view-store'
 import { BoothSlider } from './booth-slider'
 import { setBooth, useBoothSettings, type BoothSettings } from './booth-settings'
@@ -57,7 +60,8 @@ const WAYS: { hearMe: BoothSettings['hearMe']; name: string; means: string }[] =
 ]
 
 function Me() {
-  const { hearMe, decibels, room, echo, compress } = useBoothSettings()
+  const { hearMe, decibels, room, echo, compress, tune } = useBoothSettings()
+  const key = useSong(song => song.beat.key)
   const howled = useRecorder(state => state.howled)
   const confirmed = headphonesConfirmed()
   const means = WAYS.find(way => way.hearMe === hearMe)!.means
@@ -100,9 +104,14 @@ function Me() {
           </Grid>
           <BoothSlider label="Room on me" showLabel="Room on me" value={room} min={-60} max={0} step={1} unit="dB" change={value => setBooth({ room: value })} />
           <BoothSlider label="Echo on me" showLabel="Echo on me" value={echo} min={-60} max={0} step={1} unit="dB" change={value => setBooth({ echo: value })} />
-          <Pill mt={1} chosen={compress} onClick={() => setBooth({ compress: !compress })}>
-            Even out
-          </Pill>
+          <Flex mt={1} gap={2} wrap="wrap">
+            <Pill chosen={compress} onClick={() => setBooth({ compress: !compress })}>
+              Even out
+            </Pill>
+            <Pill chosen={tune} disabled={!key} onClick={() => setBooth({ tune: !tune })} title="In the headphones only; the take stays as sung">
+              {key ? `In tune with ${formatKey(key)}` : 'In tune: the key is not known'}
+            </Pill>
+          </Flex>
           <Delay />
         </Box>
       )}
@@ -112,13 +121,14 @@ function Me() {
 
 function Delay() {
   useRoundTrip()
+  const tune = useBoothSettings(state => state.tune)
   const engine = useLive(state => state.engine)
   if (!engine) return null
   const { frames, source } = knownRoundTrip(engine)
-  const milliseconds = (1_000 * frames) / SAMPLE_RATE_HZ
+  const milliseconds = (1_000 * (frames + (tune ? MOST_TUNER_DELAY_FRAMES : 0))) / SAMPLE_RATE_HZ
   return (
     <Text color={milliseconds > LATE_MILLISECONDS ? 'warn' : 'ink.soft'} mt={1} fontSize="12px">
-      You hear yourself {milliseconds.toFixed(0)} ms late{source === 'estimated' ? ', by the browser’s own figures' : ''}. Room, echo and evening out add nothing to that.{' '}
+      You hear yourself {tune ? 'up to ' : ''}{milliseconds.toFixed(0)} ms late{source === 'estimated' ? ', by the browser’s own figures' : ''}. {tune ? 'Tuning costs up to 17 ms of that; room' : 'Room'}, echo and evening out cost nothing.{' '}
       {milliseconds > LATE_MILLISECONDS ? 'Above 15 ms that sounds like an echo of yourself: better hear yourself by the interface (look for a “direct” or “monitor” switch or knob on it), or take one cup off.' : 'That is too short to notice.'}
     </Text>
   )

@@ -11,18 +11,16 @@ export function boothView(recorded: FrameRange | null): View {
   return { kind: 'booth', layerId: useView.getState().layerId, hear: surround, recorded, decibels: { beat: decibels.beat, comp: decibels.comp, others: decibels.others } }
 }
 
-let open = false
-
 /** What is heard when nothing is recorded (any more). */
 export function restHeadphoneMix(): void {
-  useView.setState({ view: open ? boothView(null) : { kind: 'song' } })
+  useView.setState({ view: useRecorder.getState().inBooth ? boothView(null) : { kind: 'song' } })
 }
 
 /** Keeps what is heard in step with the settings while the Booth is open. @returns ends it: the song is heard as it is mixed. */
 export function followHeadphoneMix(): () => void {
   const send = () => useView.setState({ view: boothView(useRecorder.getState().phase === 'idle' ? null : useRecorder.getState().range) })
   const click = () => useView.setState({ accentDecibels: useBoothSettings.getState().accentDecibels })
-  open = true
+  useRecorder.setState({ inBooth: true })
   send()
   click()
   const forgets = [
@@ -34,7 +32,7 @@ export function followHeadphoneMix(): () => void {
   ]
   return () => {
     forgets.forEach(forget => forget())
-    open = false
+    useRecorder.setState({ inBooth: false })
     if (useRecorder.getState().phase === 'idle') restHeadphoneMix()
   }
 }

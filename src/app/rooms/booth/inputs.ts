@@ -1,5 +1,6 @@
 /** Devices of the Booth: opened once and kept open while the song is; what happens to them is noticed. */
 import { ensureEngine, useLive } from '../../song/live'
+import { warmUp } from '../../../engine/capture-session'
 import type { Engine } from '../../../engine/engine'
 import { queryClient } from '../../query-client'
 import { boothSettingsRead, setBooth, useBoothSettings } from './booth-settings'
@@ -18,6 +19,7 @@ export async function openInput(kind: 'microphone' | 'singer', deviceId: string 
   chooseChannel(useBoothSettings.getState().channels[result.label] ?? 0)
   engine.setInterface(useBoothSettings.getState().simulated)
   await devicesOpened(engine)
+  warmUp()
   // Asked for once there is something to lose.
   void navigator.storage.persist?.()
 }

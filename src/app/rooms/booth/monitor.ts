@@ -28,19 +28,20 @@ export function confirmHeadphones(): void {
 export function sendMonitor(): void {
   const { engine } = useLive.getState()
   if (!engine) return
-  const { hearMe, decibels, room, echo, compress } = useBoothSettings.getState()
-  const { howled, input } = useRecorder.getState()
+  const { hearMe, decibels, room, echo, compress, tune } = useBoothSettings.getState()
+  const { howled, input, inBooth, phase } = useRecorder.getState()
   const open = input.kind === 'microphone' || input.kind === 'singer'
-  const grid = useSongStore.getState().history?.song.beat.grid
+  const beat = useSongStore.getState().history?.song.beat
   engine.setMonitor({
     ...MONITOR_OFF,
-    on: open && hearMe === 'app' && headphonesConfirmed() && !howled,
+    on: open && (inBooth || phase === 'rolling') && hearMe === 'app' && headphonesConfirmed() && !howled,
     gainDecibels: decibels.me,
     roomDecibels: room,
     echoDecibels: echo,
     // An eighth and a half: a dotted eighth of the beat.
-    echoSeconds: grid ? Math.min(1.9, 0.75 * framesToSeconds(framesPerBeat(grid))) : 0.3,
+    echoSeconds: beat ? Math.min(1.9, 0.75 * framesToSeconds(framesPerBeat(beat.grid))) : 0.3,
     compress,
+    tune: tune && beat?.key ? { key: beat.key, tuningCents: beat.tuningCents } : null,
   })
 }
 
@@ -53,5 +54,5 @@ export function changeMe(steps: number): void {
 
 useBoothSettings.subscribe(sendMonitor)
 useRecorder.subscribe((state, before) => {
-  if (state.howled !== before.howled || state.input !== before.input) sendMonitor()
+  if (state.howled !== before.howled || state.input !== before.input || state.inBooth !== before.inBooth || (state.phase === 'idle') !== (before.phase === 'idle')) sendMonitor()
 })

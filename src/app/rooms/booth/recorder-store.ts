@@ -29,11 +29,13 @@ interface RecorderState {
   backlogSeconds: number
   /** Why the last recording ended by itself. */
   stopped: Stopped | null
+  /** The Booth is in view; only then the singer is sent back to themself. */
+  inBooth: boolean
   /** The monitor muted itself. */
   howled: boolean
   lastTakeIds: TakeId[]
 }
 
 export const useRecorder = create<RecorderState>(() => ({
-  input: { kind: 'none' }, channel: 0, scope: { kind: 'selection' }, phase: 'idle', assetId: null, range: null, loopStartFrame: null, marks: {}, keptFrames: 0, backlogSeconds: 0, stopped: null, howled: false, lastTakeIds: [],
+  input: { kind: 'none' }, channel: 0, scope: { kind: 'selection' }, phase: 'idle', assetId: null, range: null, loopStartFrame: null, marks: {}, keptFrames: 0, backlogSeconds: 0, stopped: null, inBooth: false, howled: false, lastTakeIds: [],
 }))

@@ -79,7 +79,7 @@ async function record(): Promise<void> {
     const outcome = await capture(engine, {
       assetId,
       play: { fromFrame: roll.fromFrame, loop, silentBeforeFrame: roll.silentBeforeFrame, stopAtFrame: roll.stopAtFrame },
-      startAbove: startOnSound ? decibelsToGain(startThresholdDbfs) : null,
+      startAbove: startOnSound && input.kind === 'microphone' ? decibelsToGain(startThresholdDbfs) : null,
       onWaiting: () => useRecorder.setState({ phase: 'waiting' }),
       onPlaced: anchors => {
         placement = { ...anchors, range, looping: loop !== null, preRollFrame: roll.preRollFrame, roundTripFrames: roundTrip.frames }

@@ -24,6 +24,7 @@ export function WordsStage() {
   const countdown = useRef<HTMLSpanElement>(null)
   const pass = useRef<HTMLSpanElement>(null)
   const bars = useRef<HTMLSpanElement>(null)
+  const bar = useRef<HTMLDivElement>(null)
   const wordsSize = useBoothSettings(state => state.wordsSize)
   const draw = useCallback(() => {
     if (!useLive.getState().playing) return
@@ -38,6 +39,7 @@ export function WordsStage() {
     setHeardIndex(index)
     const next = all.find(line => line.startFrame > frame)
     if (countdown.current) countdown.current.textContent = next ? String(Math.ceil(beatAtFrame(grid, next.startFrame) - beatAtFrame(grid, frame))) : '–'
+    if (bar.current) bar.current.textContent = `bar ${barAtFrame(grid, frame)}`
     if (bars.current) {
       const section = all[Math.max(0, index)]?.section ?? current.sections.find(entry => frame < sectionRange(current, entry).endFrame)
       const left = section ? barAtFrame(grid, sectionRange(current, section).endFrame) - barAtFrame(grid, frame) : 0
@@ -53,17 +55,18 @@ export function WordsStage() {
   const index = playing ? heardIndex : restingIndex
   const shown = (i: number) => (lines[i] ? lineTitle(lines[i]) : '')
   const section = lines[Math.max(0, index)]?.section
-  const bar = barAtFrame(song.beat.grid, cursor)
   return (
     <Card display="flex" flexDirection="column" p="20px 30px" outline={phase === 'rolling' ? '2px solid' : undefined} outlineColor="record">
       <Flex justify="space-between" color="ink.soft">
-        <Box>{section?.name ?? `bar ${bar}`}</Box>
-        <Box role="status" color={phase === 'rolling' ? 'record' : 'ink.soft'} fontWeight={phase === 'rolling' ? 700 : 400} fontSize={phase === 'rolling' ? '28px' : undefined} fontFamily={phase === 'rolling' ? 'heading' : undefined} lineHeight={1.1}>
+        <Box>{section?.name ?? `bar ${barAtFrame(song.beat.grid, cursor)}`}</Box>
+        <Box role="status" color={phase === 'rolling' ? 'record' : 'ink.soft'} fontWeight={phase === 'rolling' ? 700 : 400} fontSize={phase === 'rolling' ? '34px' : undefined} fontFamily={phase === 'rolling' ? 'heading' : undefined} lineHeight={1.1}>
           {phase === 'rolling' && range ? <span ref={pass}>Recording</span> : phase === 'waiting' ? 'Waiting for your voice' : null}
         </Box>
       </Flex>
       <Flex direction="column" justify="center" flex="1" fontFamily="heading" gap={1} minH="180px">
-        {lines.length === 0 ? (
+        {lines.length === 0 && playing ? (
+          <Box ref={bar} fontSize={`${wordsSize}px`} fontWeight={600} />
+        ) : lines.length === 0 ? (
           <Text fontSize="24px" color="ink.soft">
             No lines yet. Put the words on the sheet, or sing without: the selection is what is recorded.
           </Text>

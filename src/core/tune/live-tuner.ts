@@ -1,0 +1,119 @@
+/** A voice drawn to the notes of a key as it comes in, for the headphones only: the take stays as sung. */
+import { SAMPLE_RATE_HZ } from '../audio/frames'
+import { scaleSemitones, TONICS, type Key } from '../beat/key-names'
+import { LivePitch } from './live-pitch'
+
+/** The shortest way through, and what splices need. */
+const LEAST_DELAY_FRAMES = 160
+const SPLICE_FRAMES = 128
+const RING_FRAMES = 8_192
+/** How fast the voice is drawn to its note, and let go where it has none. */
+const DRAW_SECONDS = 0.045
+/** A note is only left for another once the voice is this much nearer to that. */
+const HOLD_CENTS = 18
+const MOST_CENTS = 180
+
+/** The longest the voice is held back: a period of the lowest pitch beyond the shortest way. */
+export const MOST_TUNER_DELAY_FRAMES = LEAST_DELAY_FRAMES + Math.ceil(SAMPLE_RATE_HZ / 75)
+
+/**
+ * The voice is read from a short delay at a rate that bends its pitch; when the reader has run too far ahead or behind it leaps by whole
+ * periods, where the wave is the same, over a short crossfade. Without a pitch it passes unchanged.
+ * @see K. Lent, An efficient method for pitch shifting digitally sampled sounds, Computer Music Journal 13 (1989), for splicing by periods.
+ */
+export class LiveTuner {
+  private readonly pitch = new LivePitch()
+  private readonly ring = new Float32Array(RING_FRAMES)
+  private writeAt = 0
+  private delay = LEAST_DELAY_FRAMES
+  /** The reader that is faded out during a splice. */
+  private oldDelay = 0
+  private spliceLeft = 0
+  private cents = 0
+  private target: number | null = null
+  private scale: readonly number[] = scaleSemitones('minor')
+  private tonicCents = 0
+
+  /** @param tuningCents Of the beat against 440 Hz. */
+  set(key: Key, tuningCents: number): void {
+    this.scale = scaleSemitones(key.mode)
+    this.tonicCents = 100 * (TONICS.indexOf(key.tonic) - 9) + tuningCents
+  }
+
+  reset(): void {
+    this.pitch.reset()
+    this.ring.fill(0)
+    this.delay = LEAST_DELAY_FRAMES
+    this.spliceLeft = this.cents = 0
+    this.target = null
+  }
+
+  /** In place. */
+  process(block: Float32Array): void {
+    this.pitch.push(block)
+    const { hz } = this.pitch
+    const wanted = hz > 0 ? this.centsToNote(1_200 * Math.log2(hz / 440)) : 0
+    if (hz === 0) this.target = null
+    const ease = Math.exp(-block.length / (DRAW_SECONDS * SAMPLE_RATE_HZ))
+    this.cents = wanted + ease * (this.cents - wanted)
+    const rate = 2 ** (this.cents / 1_200)
+    const period = hz > 0 ? SAMPLE_RATE_HZ / hz : 0
+    for (let i = 0; i < block.length; i++) {
+      this.ring[this.writeAt % RING_FRAMES] = block[i]
+      block[i] = this.read()
+      this.writeAt++
+      this.delay += 1 - rate
+      this.oldDelay += 1 - rate
+      if (this.spliceLeft > 0) this.spliceLeft--
+      else this.keepInReach(period)
+    }
+  }
+
+  private keepInReach(period: number): void {
+    // Without a period any place is as good as another: a quiet drift back would be heard less than a leap, and none is needed at rate 1.
+    const leap = period > 0 ? period : SPLICE_FRAMES * 2
+    if (this.delay < LEAST_DELAY_FRAMES) this.splice(this.delay + leap)
+    else if (this.delay > LEAST_DELAY_FRAMES + leap + SPLICE_FRAMES / 4) this.splice(this.delay - leap)
+  }
+
+  private splice(delay: number): void {
+    this.oldDelay = this.delay
+    this.delay = delay
+    this.spliceLeft = SPLICE_FRAMES
+  }
+
+  private read(): number {
+    const now = this.at(this.delay)
+    if (this.spliceLeft === 0) return now
+    const old = this.spliceLeft / SPLICE_FRAMES
+    return now + old * (this.at(this.oldDelay) - now)
+  }
+
+  /** The voice some frames ago, between samples by a cubic. @see J. Dattorro, Effect design part 2, J. Audio Eng. Soc. 45 (1997). */
+  private at(delay: number): number {
+    const whole = Math.floor(delay)
+    const x = 1 - (delay - whole)
+    const base = this.writeAt - whole - 1
+    const sample = (k: number) => this.ring[(base + k + RING_FRAMES) % RING_FRAMES]
+    const [a, b, c, d] = [sample(-1), sample(0), sample(1), sample(2)]
+    return b + 0.5 * x * (c - a + x * (2 * a - 5 * b + 4 * c - d + x * (3 * (b - c) + d - a)))
+  }
+
+  /** From a pitch to the note it is drawn to; 0 beyond reach. */
+  private centsToNote(cents: number): number {
+    const above = cents - this.tonicCents
+    const octave = Math.floor(above / 1_200)
+    let best = Infinity
+    for (const o of [octave - 1, octave, octave + 1]) {
+      for (const semitone of this.scale) {
+        const note = 1_200 * o + 100 * semitone
+        // The note that is held is given up late, so that vibrato at its edge does not flutter.
+        const distance = Math.abs(note - above) - (note === this.target ? HOLD_CENTS : 0)
+        if (distance < Math.abs(best - above) - (best === this.target ? HOLD_CENTS : 0)) best = note
+      }
+    }
+    this.target = best
+    const bend = best - above
+    return Math.abs(bend) > MOST_CENTS ? 0 : bend
+  }
+}
