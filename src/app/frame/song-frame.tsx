@@ -1,7 +1,7 @@
 /** The frame of a song: top bar, sheet, the room's bench, transport strip. The page itself never scrolls. */
 import { Box, Flex, Link as ChakraLink } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
-import { useEffect, useRef } from 'react'
+import { useDeferredValue, useEffect, useRef } from 'react'
 import { Link, Outlet, useLocation, useParams } from 'react-router'
 import { SongIdSchema } from '../../core/song/schema'
 import { loadSong } from '../../storage/songs'
@@ -20,6 +20,8 @@ export function SongFrame() {
   const id = SongIdSchema.safeParse(songId)
   const loaded = useQuery({ queryKey: ['song', songId], queryFn: () => (id.success ? loadSong(id.data) : Promise.resolve({ kind: 'missing' as const })), gcTime: 0, staleTime: 0, refetchOnWindowFocus: false, refetchOnReconnect: false })
   const openId = useSongStore(state => state.history?.song.id ?? null)
+  // A song's rooms are much to draw: that gives way to whatever is more urgent.
+  const shownId = useDeferredValue(openId)
   const lock = useSongLock(state => state.state)
   useEffect(() => (songId ? holdSongLock(songId) : undefined), [songId])
   const { refetch } = loaded
@@ -44,7 +46,7 @@ export function SongFrame() {
   }, [loaded.data, lock, refetch])
   useEffect(() => closeSong, [songId])
   if (loaded.data && loaded.data.kind !== 'current' && !(loaded.data.kind === 'newer' && loaded.data.song)) return <CannotOpen kind={loaded.data.kind} />
-  return openId === songId ? <OpenSong /> : <Box p={8} role="status">Opening the song …</Box>
+  return shownId === songId && openId === songId ? <OpenSong /> : <Box p={8} role="status">Opening the song …</Box>
 }
 
 function OpenSong() {

@@ -71,7 +71,7 @@ function WholeBeat() {
       {song.sections.map(section => {
         const { startFrame } = sectionRange(song, section)
         return (
-          <Box key={section.id} aria-hidden position="absolute" top={0} bottom={0} left={percent(startFrame)} borderLeftWidth="1px" borderColor="seamline" pl="3px" fontSize="11px" color="ink.soft" whiteSpace="nowrap" pointerEvents="none">
+          <Box key={section.id} aria-hidden position="absolute" top={0} bottom={0} style={{ left: percent(startFrame) }} borderLeftWidth="1px" borderColor="seamline" pl="3px" fontSize="11px" color="ink.soft" whiteSpace="nowrap" pointerEvents="none">
             {section.name}
           </Box>
         )
@@ -98,7 +98,7 @@ function WholeBeat() {
         }}
       >
         <BeatCloth view={view} label="The beat" height="100%" />
-        <Box aria-hidden position="absolute" top={0} bottom={0} left={percent(range.startFrame)} width={`${((Math.min(frames, range.endFrame) - Math.max(0, range.startFrame)) / frames) * 100}%`} bg="brand" opacity={0.16} pointerEvents="none" />
+        <Box aria-hidden position="absolute" top={0} bottom={0} style={{ left: percent(range.startFrame), width: `${((Math.min(frames, range.endFrame) - Math.max(0, range.startFrame)) / frames) * 100}%` }} bg="brand" opacity={0.16} pointerEvents="none" />
         <Playhead view={view} />
       </Box>
     </Box>

@@ -24,7 +24,7 @@ export function BarLines({ grid, view, top = '0' }: { grid: Grid; view: FrameRan
       {lines
         .filter(line => line.frame >= view.startFrame && line.frame <= view.endFrame)
         .map(line => (
-          <Box key={line.frame} position="absolute" top={top} bottom={0} left={`${((line.frame - view.startFrame) / length) * 100}%`} borderLeftWidth="1px" borderColor="seamline" opacity={line.number === null ? 0.45 : 1}>
+          <Box key={line.frame} position="absolute" top={top} bottom={0} style={{ left: `${((line.frame - view.startFrame) / length) * 100}%` }} borderLeftWidth="1px" borderColor="seamline" opacity={line.number === null ? 0.45 : 1}>
             {line.number === null ? null : (
               <Box as="span" position="absolute" top="-2px" left="4px" fontSize="11px" color="ink.soft" whiteSpace="nowrap">
                 {line.number}

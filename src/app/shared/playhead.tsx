@@ -9,11 +9,12 @@ export function Playhead({ view }: { view: FrameRange }) {
   const line = useRef<HTMLDivElement>(null)
   const draw = useCallback(() => {
     const element = line.current
-    if (!element?.parentElement) return
+    if (!element) return
     const fraction = (playheadFrame() - view.startFrame) / (view.endFrame - view.startFrame)
     element.style.visibility = fraction >= 0 && fraction <= 1 ? 'visible' : 'hidden'
-    element.style.transform = `translateX(${fraction * element.parentElement.clientWidth - 1}px)`
+    // A share of its own width, which is its parent's: nothing has to be measured in every frame.
+    element.style.transform = `translateX(${100 * fraction}%)`
   }, [view])
   useFrameLoop(draw)
-  return <Box ref={line} aria-hidden position="absolute" top={0} bottom={0} left={0} width="2px" bg="brand" pointerEvents="none" zIndex={3} />
+  return <Box ref={line} aria-hidden position="absolute" inset="0 0 0 -1px" borderLeftWidth="2px" borderColor="brand" pointerEvents="none" zIndex={3} />
 }

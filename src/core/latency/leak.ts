@@ -10,7 +10,7 @@ export interface LeakReading {
   confidence: number
 }
 
-const STRETCH_FRAMES = 2 * SAMPLE_RATE_HZ
+const STRETCH_FRAMES = SAMPLE_RATE_HZ
 const REACH_FRAMES = 0.15 * SAMPLE_RATE_HZ
 const AGREE_FRAMES = 48
 const LEAST_AGREEING = 4

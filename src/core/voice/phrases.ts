@@ -13,6 +13,10 @@ const JOIN_SECONDS = 0.19
 const LEAST_VOICED_SECONDS = 0.06
 /** How far a phrase may reach beyond its voice, for the consonants at its ends. */
 const MAX_CONSONANT_SECONDS = 0.3
+/** Between a consonant and its vowel a stop may be silent, or a weak sound drown in noise. */
+const MOST_DIP_SECONDS = 0.09
+/** What lies beyond a dip must be this loud to belong to the phrase. */
+const CONSONANT_BELOW_VOICE = 10 ** -2
 /** Consonants stand at least this far above the room, in all the band or in the highs, and breaths lie this far below the voice. */
 const ABOVE_FLOOR = 6
 /** Noise hardly wavers over 25 ms of the highs: less is enough there. */
@@ -51,7 +55,9 @@ function widen(run: { from: number; to: number }, { power, noisePower, leastPowe
   const sounds = (i: number) => power[i] >= BREATH_BELOW_VOICE * loud && (power[i] >= Math.max(ABOVE_FLOOR * noisePower, ABOVE_MUSIC * backgroundPower, leastPower) || highs.power[i] >= Math.max(HIGHS_ABOVE_FLOOR * highs.noisePower, ABOVE_MUSIC * highs.backgroundPower))
   const most = MAX_CONSONANT_SECONDS / HOP_SECONDS
   let { from, to } = run
-  while (from > 0 && run.from - from < most && sounds(from - 1)) from--
-  while (to < power.length && to - run.to < most && sounds(to)) to++
+  const dip = MOST_DIP_SECONDS / HOP_SECONDS
+  const bridges = (i: number, gap: number) => sounds(i) && (gap <= 1 || power[i] >= CONSONANT_BELOW_VOICE * loud)
+  for (let i = from - 1; i >= 0 && run.from - i <= most && from - i <= dip; i--) if (bridges(i, from - i)) from = i
+  for (let i = to; i < power.length && i - run.to < most && i - to < dip; i++) if (bridges(i, i - to + 1)) to = i + 1
   return { from, to }
 }

@@ -21,17 +21,18 @@ const EDGE_CLARITY = 0.75
 const MAX_EDGE_HOPS = 8
 
 /**
- * @param voice One channel at `sampleRateHz`.
+ * @param voice One channel at `sampleRateHz`, in which the pitch is read.
+ * @param coarse The same at half that rate, in which edges are sought.
  * @param path A first reading for each hop, 0 for none.
  * @returns the fine pitch, and how well the frame repeats at it (0..1).
  */
-export function refinePitch(voice: Mono, sampleRateHz: number, path: Float32Array, power: Float32Array, leastPower: number): { f0Hz: Float32Array<ArrayBuffer>; clarity: Float32Array<ArrayBuffer> } {
-  const reader = new FineReader(smooth(voice), sampleRateHz, EDGE_WINDOW_SECONDS, EDGE_SEARCH_FRACTION)
+export function refinePitch(voice: Mono, coarse: Mono, sampleRateHz: number, path: Float32Array, power: Float32Array, leastPower: number): { f0Hz: Float32Array<ArrayBuffer>; clarity: Float32Array<ArrayBuffer> } {
+  const reader = new FineReader(coarse, sampleRateHz / 2, EDGE_WINDOW_SECONDS, EDGE_SEARCH_FRACTION)
   const f0Hz = new Float32Array(path.length)
   const clarity = new Float32Array(path.length)
   const readInto = (frame: number, near: number, least: number): boolean => {
     if (power[frame] < leastPower) return false
-    const { hz, correlation } = reader.read(Math.round(frame * HOP_SECONDS * sampleRateHz), near)
+    const { hz, correlation } = reader.read(Math.round((frame * HOP_SECONDS * sampleRateHz) / 2), near)
     if (correlation < least) return false
     f0Hz[frame] = hz
     clarity[frame] = correlation

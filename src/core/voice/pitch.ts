@@ -28,7 +28,7 @@ export function trackPitch(voice: Mono, onProgress: (fraction: number) => void =
   const gate = gateOf(power)
   const candidates = findCandidates(quarter, power, gate, fraction => onProgress(0.7 * fraction))
   const path = findPath(candidates, power, gate.leastPower)
-  const track = refinePitch(half, SAMPLE_RATE_HZ / 2, path, power, gate.leastPower)
+  const track = refinePitch(half, quarter, SAMPLE_RATE_HZ / 2, path, power, gate.leastPower)
   dropBackground(track, power)
   onProgress(1)
   return { hopSeconds: HOP_SECONDS, ...track }

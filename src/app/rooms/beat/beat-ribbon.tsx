@@ -74,8 +74,7 @@ function SectionTabs({ view }: { view: FrameRange }) {
             position="absolute"
             top="2px"
             bottom="2px"
-            left={`${(from / length) * 100}%`}
-            width={`calc(${((Math.min(range.endFrame, view.endFrame) - from) / length) * 100}% - 2px)`}
+            style={{ left: `${(from / length) * 100}%`, width: `calc(${((Math.min(range.endFrame, view.endFrame) - from) / length) * 100}% - 2px)` }}
             bg={chosen ? 'brand' : 'card'}
             color={chosen ? 'brand.ink' : 'ink'}
             borderRadius="8px"

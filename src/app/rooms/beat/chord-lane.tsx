@@ -76,8 +76,7 @@ export function ChordLane({ view, chosenBeat, onChoose, width }: ChordLaneProps)
             position="absolute"
             top="1px"
             bottom="1px"
-            left={`${((from - view.startFrame) / length) * 100}%`}
-            width={`max(4px, calc(${((to - from) / length) * 100}% - 2px))`}
+            style={{ left: `${((from - view.startFrame) / length) * 100}%`, width: `max(4px, calc(${((to - from) / length) * 100}% - 2px))` }}
             bg={i === chosen ? 'brand' : 'card'}
             color={i === chosen ? 'brand.ink' : 'ink'}
             borderRadius="6px"

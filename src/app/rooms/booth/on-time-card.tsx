@@ -146,7 +146,7 @@ function ClapResult({ offMilliseconds, meanMilliseconds, spreadMilliseconds, ver
       <Box position="relative" height="22px" bg="sunken" borderRadius="8px" role="img" aria-label={`Claps against the click: ${offMilliseconds.map(off => Math.round(off)).join(', ')} ms`}>
         <Box position="absolute" left="50%" top={0} bottom={0} borderLeftWidth="2px" borderColor="ink" />
         {offMilliseconds.map((off, i) => (
-          <Box key={i} position="absolute" top="5px" left={`calc(${50 + off / 2}% - 6px)`} boxSize="12px" borderRadius="full" bg="brand" opacity={0.6} />
+          <Box key={i} position="absolute" top="5px" style={{ left: `calc(${50 + off / 2}% - 6px)` }} boxSize="12px" borderRadius="full" bg="brand" opacity={0.6} />
         ))}
       </Box>
       <Text fontSize="12px">

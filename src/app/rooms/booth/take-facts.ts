@@ -37,10 +37,13 @@ export async function listenToTakes(takeIds: readonly TakeId[]): Promise<void> {
 /** What leaked beats say of takes, by take; of this session. */
 export const useLeaks = create<{ readings: ReadonlyMap<TakeId, LeakReading> }>(() => ({ readings: new Map() }))
 
-/** Where the place was not measured, the beat in the take is listened for. */
+/** Passes of one loop share their place: a few tell of all. */
+const MOST_LEAKS = 3
+
+/** The beat in the takes is listened for: it confirms their place, or shows that it is wrong even where it was measured before. */
 async function readLeaks(takes: readonly Take[]): Promise<void> {
-  for (const take of takes) {
-    if (take.roundTripSource !== 'estimated' && take.roundTripSource !== 'remembered' && take.roundTripSource !== 'typed') continue
+  for (const take of takes.slice(-MOST_LEAKS)) {
+    if (take.roundTripSource === 'matched' || take.roundTripSource === 'none') continue
     const result = await runJob('readLeak', { song: currentSong(), takeId: take.id })
     if (result.kind === 'done' && result.value) useLeaks.setState(({ readings }) => ({ readings: new Map(readings).set(take.id, result.value!) }))
   }

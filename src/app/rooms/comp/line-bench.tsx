@@ -28,7 +28,7 @@ export function LineBench({ line, layer, view, comping }: { line: PlacedLine; la
         <BarLines grid={grid} view={view} top="8px" />
         {words.map((word, i) => (
           // Words are spread over the line as sung on its beats; later they follow the phrases themselves.
-          <Box key={i} aria-hidden position="absolute" top="24px" left={`${fraction(line.startFrame + ((line.endFrame - line.startFrame) * i * 0.86) / words.length) * 100}%`} fontFamily="heading" fontWeight={600} fontSize="14px" whiteSpace="nowrap">
+          <Box key={i} aria-hidden position="absolute" top="24px" style={{ left: `${fraction(line.startFrame + ((line.endFrame - line.startFrame) * i * 0.86) / words.length) * 100}%` }} fontFamily="heading" fontWeight={600} fontSize="14px" whiteSpace="nowrap">
             {word}
           </Box>
         ))}
