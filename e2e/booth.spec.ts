@@ -133,6 +133,13 @@ test('the comp plays up to the punch and is silent inside it; a line is sung aga
   // The comp still plays the first take; the second lies over the same line, with what was sung in the bar before.
   expect(song.layers[0]!.comps[0]!.picks.map(pick => pick.takeId)).toEqual([first!.id])
   expect(second!.startFrame).toBeLessThan(first!.startFrame)
+  // Only its first word, from wherever one is: two beats, the bar before them kept.
+  await room(page, 'Comp')
+  await page.keyboard.press('Shift+G')
+  await expect(page.getByLabel('What to record')).toHaveValue('word 0')
+  await expect(page.locator('[data-take]')).toHaveCount(3, { timeout: 60_000 })
+  const word = (await storedSong(page)).takes[2]!
+  expect(word.endFrame - word.startFrame).toBeLessThan(second!.endFrame - second!.startFrame - 48_000)
   await expect(page.getByText(/voice -\d+ dBFS, peak -\d+\.\d, room -\d+/).first()).toBeVisible({ timeout: 30_000 })
 })
 

@@ -19,6 +19,7 @@ export const KEYS: { room: string; keys: [string, string][] }[] = [
       ['L', 'loop the selection'],
       ['K', 'click on, off'],
       ['G', 'sing this line again: records it, a bar before'],
+      ['Shift G', 'sing the word at the playhead again'],
       ['1 to 6', 'Beat, Booth, Comp, Stack, Mix, Deliver'],
       ['Ctrl Z', 'undo'],
       ['Ctrl Shift Z', 'redo'],

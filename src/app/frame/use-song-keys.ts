@@ -46,7 +46,7 @@ export function useSongKeys(): void {
         seek(rangeOf(currentSong(), useView.getState().selection).startFrame)
       } else if (event.key === 'l') useView.setState(state => ({ looping: !state.looping }))
       else if (event.key === 'k') useView.setState(state => ({ clicking: !state.clicking }))
-      else if (event.key === 'g' && !event.repeat) singAgain(() => navigate(`/song/${songId}/booth`))
+      else if (event.key.toLowerCase() === 'g' && !event.repeat) singAgain(event.shiftKey ? 'word' : 'line', () => navigate(`/song/${songId}/booth`))
       else if (room) void navigate(`/song/${songId}/${room.path}`)
     }
     addEventListener('keydown', onKey)

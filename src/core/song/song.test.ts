@@ -16,6 +16,7 @@ import { joinSectionWithNext, moveSectionStart, renameSection, setGrid, splitSec
 import { SONG_VERSION, type SectionId, type Song, type TakeId } from './schema'
 import { binnedTakes, lineState, placedLines, requireLayer } from './select'
 import { layerOf, lineRange, makeId, smallSong, withTakes } from './song.test-kit'
+import { beatsRound, placeWords } from './words'
 import { addTakes, binTake, describeTake, restoreTake, usesOfTake, placeAgain } from './takes'
 
 const song = withTakes(smallSong(), 'Lead', 3)
@@ -184,6 +185,23 @@ test('a line is missing, then sung, then picked; binning the take takes the pick
   const binned = binTake(picked, { takeId: song.takes[0].id })
   expect(lineState(binned, layer(binned), lineRange(0))).toBe('sung')
   expect(binnedTakes(binned)).toHaveLength(1)
+})
+
+describe('one word of a line', () => {
+  const line = placedLines({ ...smallSong(), sections: smallSong().sections.map(section => ({ ...section, lines: section.lines.map(entry => ({ ...entry, words: 'slow ferry carry the lights' })) })) })[0]
+  test('lies in its order inside the line, and is sung again over whole beats, a second at least', () => {
+    const words = placeWords(line)
+    expect(words.map(({ word }) => word).join(' ')).toBe(line.line.words)
+    expect(words.every((word, i) => word.startFrame >= (words[i - 1]?.endFrame ?? line.startFrame) && word.endFrame <= line.endFrame)).toBe(true)
+    for (const word of words) {
+      const { startFrame, endFrame } = beatsRound(word, line, song.beat.grid)
+      expect(startFrame).toBeLessThanOrEqual(word.startFrame)
+      expect(endFrame).toBeGreaterThanOrEqual(word.endFrame)
+      expect([startFrame % 24_000, endFrame % 24_000]).toEqual([0, 0])
+      expect(endFrame - startFrame).toBeGreaterThanOrEqual(48_000)
+      expect(endFrame).toBeLessThanOrEqual(line.endFrame)
+    }
+  })
 })
 
 describe('from a capture to takes', () => {

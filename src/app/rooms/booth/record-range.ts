@@ -1,8 +1,9 @@
 /** Which stretch is recorded, and where the transport begins before it. */
 import { barAtFrame, barCountUntil, frameOfBar, type Grid } from '../../../core/beat/grid'
+import { beatsRound, placeWords } from '../../../core/song/words'
 import { lengthOf, type FrameRange } from '../../../core/song/select'
 import { currentSong } from '../../song/song-store'
-import { rangeOf, useView } from '../../song/view-store'
+import { focusedLine, rangeOf, useView } from '../../song/view-store'
 import { useBoothSettings } from './booth-settings'
 import { useRecorder } from './recorder-store'
 
@@ -12,6 +13,11 @@ export function recordedRange(): FrameRange {
   const { scope } = useRecorder.getState()
   const { selection, cursorFrame } = useView.getState()
   if (scope.kind === 'bars') return { startFrame: frameOfBar(grid, scope.fromBar), endFrame: frameOfBar(grid, Math.max(scope.fromBar, scope.toBar) + 1) }
+  if (scope.kind === 'word') {
+    const line = focusedLine(song, selection)
+    const word = line ? placeWords(line)[scope.index] : undefined
+    return line && word ? beatsRound(word, line, grid) : rangeOf(song, selection)
+  }
   const endOfSong = frameOfBar(grid, barCountUntil(grid, frames) + 1)
   if (scope.kind === 'from-here') return { startFrame: Math.min(cursorFrame, endOfSong), endFrame: endOfSong }
   return rangeOf(song, selection)

@@ -7,8 +7,8 @@ import type { InputResult } from '../../../engine/engine'
 
 export type Input = { kind: 'none' } | { kind: 'opening' } | { kind: 'microphone' | 'singer'; deviceId: string | null; result: Extract<InputResult, { kind: 'open' }> } | { kind: 'failed'; reason: Extract<InputResult, { kind: 'failed' }>['reason'] }
 
-/** What to record: the selection, from the cursor to the end, or bars from one to another. */
-export type Scope = { kind: 'selection' } | { kind: 'from-here' } | { kind: 'bars'; fromBar: number; toBar: number }
+/** What to record: the selection, one word of its line, from the cursor to the end, or bars from one to another. */
+export type Scope = { kind: 'selection' } | { kind: 'word'; index: number } | { kind: 'from-here' } | { kind: 'bars'; fromBar: number; toBar: number }
 
 export type Stopped = 'storage-full' | 'capture-failed' | 'input-gone-in-take' | 'suspended-in-take'
 

@@ -6,6 +6,7 @@ import { cutPasses, flawsOfPass, type CaptureFlaw, type CapturePlacement, type P
 import type { AssetId, LayerId, Song, Take, TakeId } from '../../../core/song/schema'
 import { currentComp, overlapFrames, placedLines, requireLayer, type FrameRange } from '../../../core/song/select'
 import { addTakes, binTake, describeTake } from '../../../core/song/takes'
+import { placeWords } from '../../../core/song/words'
 import { capture } from '../../../engine/capture-session'
 import type { Engine } from '../../../engine/engine'
 import { TRANSPORT } from '../../../engine/shared-state'
@@ -13,7 +14,7 @@ import { makeId } from '../../../storage/database'
 import { beginRecording, endRecording, markPasses, placeRecording } from '../../../storage/recordings'
 import { discardAsset } from '../../../storage/sounds'
 import { runJob } from '../../../workers/run-job'
-import { useLive } from '../../song/live'
+import { playheadFrame, useLive } from '../../song/live'
 import { currentSong, edit, editBesideHistory, useSongStore } from '../../song/song-store'
 import { placedPeaksOf } from '../../song/sounds'
 import { focusedLine, select, useView } from '../../song/view-store'
@@ -33,13 +34,19 @@ export function toggleRecording(): void {
   else if (phase === 'idle') void record()
 }
 
-/** From anywhere: the line that is worked on, once more, with a bar of the song before it. */
-export function singAgain(goToBooth: () => unknown): void {
+/** From anywhere: the line that is worked on, or its word at the playhead, once more, with a bar of the song before it. */
+export function singAgain(what: 'line' | 'word', goToBooth: () => unknown): void {
   if (useRecorder.getState().phase !== 'idle') return
   const song = currentSong()
   const line = focusedLine(song, useView.getState().selection)
-  if (line) select(song, { kind: 'lines', lineIds: [line.line.id] })
-  useRecorder.setState({ scope: { kind: 'selection' } })
+  const frame = playheadFrame()
+  const index = line && what === 'word' ? placeWords(line).findLastIndex(word => word.startFrame <= frame) : -1
+  useRecorder.setState({ scope: index >= 0 ? { kind: 'word', index } : { kind: 'selection' } })
+  if (line) {
+    const cursorFrame = useView.getState().cursorFrame
+    select(song, { kind: 'lines', lineIds: [line.line.id] })
+    if (index >= 0) useView.setState({ cursorFrame })
+  }
   setBooth({ preRollBars: Math.max(1, useBoothSettings.getState().preRollBars) })
   void goToBooth()
   void openRememberedInput().then(record)

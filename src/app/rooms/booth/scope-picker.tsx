@@ -2,6 +2,7 @@
 import { Flex, NativeSelect } from '@chakra-ui/react'
 import { barAtFrame } from '../../../core/beat/grid'
 import type { FrameRange } from '../../../core/song/select'
+import { placeWords } from '../../../core/song/words'
 import { NumberField } from '../../shared/number-field'
 import { useSong } from '../../song/song-store'
 import { focusedLine, useView, type Selection } from '../../song/view-store'
@@ -15,15 +16,25 @@ export function ScopePicker({ range, busy }: { range: FrameRange; busy: boolean 
   const { grid } = song.beat
   const fromBar = barAtFrame(grid, range.startFrame)
   const toBar = barAtFrame(grid, range.endFrame - 480)
-  const choose = (kind: Scope['kind']) => useRecorder.setState({ scope: kind === 'bars' ? { kind, fromBar, toBar } : { kind } })
+  const line = selection.kind === 'lines' ? focusedLine(song, selection) : null
+  const words = line ? placeWords(line) : []
+  const choose = (value: string) => {
+    const [kind, index] = value.split(' ') as [Scope['kind'], string?]
+    useRecorder.setState({ scope: kind === 'bars' ? { kind, fromBar, toBar } : kind === 'word' ? { kind, index: Number(index) } : { kind } })
+  }
   return (
     <Flex gap={2} align="center">
       <NativeSelect.Root size="sm" width="236px" disabled={busy}>
-        <NativeSelect.Field aria-label="What to record" bg="card" borderColor="seamline" borderRadius="full" fontWeight={500} value={scope.kind} onChange={event => choose(event.target.value as Scope['kind'])}>
+        <NativeSelect.Field aria-label="What to record" bg="card" borderColor="seamline" borderRadius="full" fontWeight={500} value={scope.kind === 'word' ? `word ${scope.index}` : scope.kind} onChange={event => choose(event.target.value)}>
           <option value="selection">
             {nameOf(song, selection)}
             {scope.kind === 'selection' ? ` · bars ${fromBar} to ${toBar}` : ''}
           </option>
+          {words.map(({ word }, i) => (
+            <option key={i} value={`word ${i}`}>
+              Only “{word}”
+            </option>
+          ))}
           <option value="from-here">From here on{scope.kind === 'from-here' ? ` · bar ${fromBar}` : ''}</option>
           <option value="bars">Bars …</option>
         </NativeSelect.Field>

@@ -4,6 +4,7 @@ import { Star } from 'lucide-react'
 import { useMemo } from 'react'
 import type { Layer, Take } from '../../../core/song/schema'
 import { currentComp, overlapFrames, type FrameRange, type PlacedLine } from '../../../core/song/select'
+import { placeWords } from '../../../core/song/words'
 import { BarLines } from '../../shared/bar-lines'
 import { formatMilliseconds } from '../../shared/format'
 import { Playhead } from '../../shared/playhead'
@@ -21,14 +22,12 @@ export function LineBench({ line, layer, view, comping }: { line: PlacedLine; la
   const grid = useSong(song => song.beat.grid)
   const picks = currentComp(layer).picks
   const fraction = (frame: number) => (frame - view.startFrame) / (view.endFrame - view.startFrame)
-  const words = line.line.words.split(/\s+/).filter(Boolean)
   return (
     <Box position="relative" role="group" aria-label="Takes of this line">
       <Box position="absolute" top={0} bottom={0} left={`${LABEL_WIDTH}px`} right="14px">
         <BarLines grid={grid} view={view} top="8px" />
-        {words.map((word, i) => (
-          // Words are spread over the line as sung on its beats; later they follow the phrases themselves.
-          <Box key={i} aria-hidden position="absolute" top="24px" style={{ left: `${fraction(line.startFrame + ((line.endFrame - line.startFrame) * i * 0.86) / words.length) * 100}%` }} fontFamily="heading" fontWeight={600} fontSize="14px" whiteSpace="nowrap">
+        {placeWords(line).map(({ word, startFrame }, i) => (
+          <Box key={i} aria-hidden position="absolute" top="24px" style={{ left: `${fraction(startFrame) * 100}%` }} fontFamily="heading" fontWeight={600} fontSize="14px" whiteSpace="nowrap">
             {word}
           </Box>
         ))}
