@@ -93,6 +93,7 @@ class CaptureProcessor extends AudioWorkletProcessor {
   /** Where the ring is full, silence of the same length follows once there is room, so that nothing after it is early. */
   private writeBlock(samples: Float32Array | undefined): void {
     const { control, ring } = this
+    if (this.owedBlocks > 0 && this.hasRoom()) this.port.postMessage({ atFrame: Atomics.load(control, CAPTURE.writtenFrames) - this.firstWritten, frames: this.owedBlocks * BLOCK_FRAMES, kind: 'missing' } satisfies FromCapture)
     while (this.owedBlocks > 0 && this.hasRoom()) {
       this.owedBlocks--
       this.put(ring, undefined)

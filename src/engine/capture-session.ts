@@ -1,5 +1,5 @@
 /** One capture, from armed to stored: the writer at work, the transport rolling over it, what went wrong on the way. */
-import { BLOCK_FRAMES, SAMPLE_RATE_HZ } from '../core/audio/frames'
+import { SAMPLE_RATE_HZ } from '../core/audio/frames'
 import { findClockJumps, type ClockReading } from '../core/latency/clock-jumps'
 import type { AssetId } from '../core/song/schema'
 import type { CaptureFlaw } from '../core/song/recording'
@@ -111,7 +111,6 @@ export async function capture(engine: Engine, options: CaptureOptions): Promise<
       engine.stop()
       return { ...outcome, anchors }
     }
-    if (outcome.lostFrames > 0) flaws.push({ atFrame: Math.max(0, outcome.facts.frames - BLOCK_FRAMES), frames: outcome.lostFrames, kind: 'missing' })
     for (const { atFrame, frames } of findClockJumps(clock)) flaws.push({ atFrame: atFrame - captureContextFrame, frames: Math.abs(frames), kind: 'clock-jump' })
     return { kind: 'captured', captured: { assetId: options.assetId, frames: outcome.facts.frames, clippedRuns: outcome.facts.clippedRuns, flaws, ...anchors } }
   } finally {

@@ -10,7 +10,7 @@ export type ToWriter = { kind: 'begin'; assetId: AssetId; state: CaptureState } 
 export type FromWriter =
   | { kind: 'begun' }
   | { kind: 'kept'; frames: number }
-  | { kind: 'finished'; facts: Pick<AssetFacts, 'frames' | 'clippedRuns'>; lostFrames: number; gapBlocks: number }
+  | { kind: 'finished'; facts: Pick<AssetFacts, 'frames' | 'clippedRuns'> }
   | { kind: 'failed'; reason: 'storage-full' | 'unexpected'; detail: string; keptFrames: number }
 
 const POLL_MS = 40
@@ -73,9 +73,8 @@ async function finish(): Promise<void> {
   await drain()
   if (filled > 0) await keep(chunk.slice(0, filled))
   const { frames, clippedRuns } = await writer.finish()
-  const { control } = state
   writer = null
-  tell({ kind: 'finished', facts: { frames, clippedRuns }, lostFrames: Atomics.load(control, CAPTURE.lostFrames), gapBlocks: Atomics.load(control, CAPTURE.gapBlocks) })
+  tell({ kind: 'finished', facts: { frames, clippedRuns } })
 }
 
 function report(error: unknown): void {

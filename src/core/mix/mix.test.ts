@@ -12,7 +12,7 @@ import { setBeatMix, setLayerMix, setVocalBus } from './commands'
 import { StereoCompressor } from './compressor'
 import { ChunkWindow, CHUNK_FRAMES, cutIntoChunks } from './chunk-window'
 import { Plate } from './plate'
-import { planDelivery, planMix } from './plan'
+import { planDelivery, planMix, type View } from './plan'
 import { DEFAULT_RECIPE, DEFAULT_SPACE } from './recipes'
 import { joinPlanes, renderOffline, type AssetStore } from './render-offline'
 import { MixRenderer } from './renderer'
@@ -107,6 +107,25 @@ describe('the renderer', () => {
     expect(jump).toBeLessThan(0.0135)
     const after = sounds['asset-2'][0].subarray(at + 2_560 - 336_000, at + 6_400 - 336_000).map(sample => sample * Math.SQRT1_2)
     expect(decibelsBetween(left.subarray(2_560), after)).toBeLessThan(-110)
+  })
+
+  test('in the Booth the comp is silent where it is sung anew and plays up to it; levels are the headphones’ own', () => {
+    const before = sung()
+    const lead = layerOf(before, 'Lead')
+    const song = pickTake(before, { layerId: lead, takeId: before.takes[0].id, startFrame: lineRange(0).startFrame, endFrame: lineRange(2).endFrame, makeId })
+    const view: View = { kind: 'booth', layerId: lead, hear: 'comp', recorded: lineRange(1), decibels: { beat: -6, comp: -3, others: 0 } }
+    const plan = planMix(song, view)
+    const [channel, ...others] = plan.layers
+    expect(channel.spans.map(({ startFrame, endFrame }) => [startFrame, endFrame])).toEqual([
+      [lineRange(0).startFrame, lineRange(1).startFrame],
+      [lineRange(1).endFrame, lineRange(2).endFrame],
+    ])
+    const usual = planMix(song)
+    expect(20 * Math.log10(channel.gain / usual.layers[0].gain)).toBeCloseTo(-3, 6)
+    expect(20 * Math.log10(plan.beat.gain / usual.beat.gain)).toBeCloseTo(-6, 6)
+    expect(others.every(layer => layer.gain === 0)).toBe(true)
+    expect(planMix(song, { ...view, hear: 'beat' }).layers.every(layer => layer.gain === 0)).toBe(true)
+    expect(planMix(song, { ...view, recorded: null }).layers[0].spans).toEqual(usual.layers[0].spans)
   })
 
   test('a loop turns inside a block at its exact frame', () => {

@@ -10,6 +10,8 @@ const LAG_SECONDS = 0.008
 /** Short enough to see an edge; the pitch itself is read over a longer one. */
 const EDGE_WINDOW_SECONDS = 0.018
 const PITCH_WINDOW_SECONDS = 0.025
+/** As far as a reading reaches to either side: half a window and half the longest lag. */
+const NEAR_HOPS = 6
 /** Neighbours whose mean is taken, on each side, where they lie on the same note. */
 const SMOOTH_HOPS = 2
 const SMOOTH_OCTAVES = 0.15
@@ -46,7 +48,12 @@ export function refinePitch(voice: Mono, coarse: Mono, sampleRateHz: number, pat
   for (let frame = path.length - 2; frame >= 0; frame--) {
     for (let step = 0; step < MAX_EDGE_HOPS && frame - step >= 0 && f0Hz[frame + 1 - step] > 0 && f0Hz[frame - step] === 0; step++) if (!readInto(frame - step, f0Hz[frame + 1 - step], EDGE_CLARITY)) break
   }
-  const fine = new FineReader(smooth(predictionResidual(voice, sampleRateHz)), sampleRateHz, PITCH_WINDOW_SECONDS, PITCH_SEARCH_FRACTION)
+  const isNearVoice = (seconds: number) => {
+    const hop = Math.round(seconds / HOP_SECONDS)
+    for (let i = Math.max(0, hop - NEAR_HOPS); i <= Math.min(f0Hz.length - 1, hop + NEAR_HOPS); i++) if (f0Hz[i] > 0) return true
+    return false
+  }
+  const fine = new FineReader(smooth(predictionResidual(voice, sampleRateHz, isNearVoice)), sampleRateHz, PITCH_WINDOW_SECONDS, PITCH_SEARCH_FRACTION)
   for (let frame = 0; frame < path.length; frame++) {
     if (f0Hz[frame] === 0) continue
     const { hz, correlation } = fine.read(Math.round(frame * HOP_SECONDS * sampleRateHz), f0Hz[frame])

@@ -9,9 +9,10 @@ const WHITENING = 1.0005
 
 /**
  * @param voice One channel at about 24 kHz.
+ * @param isWanted Whether anybody will look near a moment; where not, the residual is left silent.
  * @see J. Makhoul, Linear prediction: a tutorial review, Proc. IEEE 63 (1975).
  */
-export function predictionResidual(voice: Mono, sampleRateHz: number): Mono {
+export function predictionResidual(voice: Mono, sampleRateHz: number, isWanted: (seconds: number) => boolean): Mono {
   const size = Math.round(WINDOW_SECONDS * sampleRateHz)
   const hop = Math.round(HOP_SECONDS * sampleRateHz)
   const window = Float64Array.from({ length: size }, (_, i) => 0.5 - 0.5 * Math.cos((2 * Math.PI * i) / size))
@@ -23,6 +24,7 @@ export function predictionResidual(voice: Mono, sampleRateHz: number): Mono {
   padded.set(voice, size / 2 + ORDER)
   const residual = new Float32Array(voice.length)
   for (let centre = 0; centre < voice.length; centre += hop) {
+    if (!isWanted(centre / sampleRateHz)) continue
     // In `padded` the window round this sample begins here.
     const start = centre + ORDER
     for (let i = 0; i < size; i++) block[i] = padded[start + i] * window[i]

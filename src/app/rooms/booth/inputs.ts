@@ -12,6 +12,8 @@ export async function openInput(kind: 'microphone' | 'singer', deviceId: string 
   const engine = await ensureEngine()
   if (!engine) return useRecorder.setState({ input: { kind: 'failed', reason: 'unavailable' } })
   watch(engine)
+  const { outputId } = useBoothSettings.getState()
+  if (outputId && outputId !== chosenOutput) await chooseOutput(outputId)
   const result = kind === 'singer' ? engine.openPracticeSinger() : await engine.openMicrophone(deviceId)
   useRecorder.setState({ input: result.kind === 'open' ? { kind, deviceId, result } : { kind: 'failed', reason: result.reason } })
   if (result.kind !== 'open') return
@@ -44,10 +46,14 @@ export function chooseChannel(channel: number): void {
   if (input.kind === 'microphone') setBooth({ channels: { ...useBoothSettings.getState().channels, [input.result.label]: channel } })
 }
 
+/** What the engine plays to; the default is null. */
+let chosenOutput: string | null = null
+
 export async function chooseOutput(outputId: string | null): Promise<void> {
   const engine = await ensureEngine()
   if (!engine) return
   const there = await engine.chooseOutput(outputId)
+  chosenOutput = there ? outputId : null
   setBooth({ outputId: there ? outputId : null })
   await devicesOpened(engine)
 }

@@ -39,14 +39,21 @@ export interface Check {
 const BYTES_A_MINUTE = SAMPLE_RATE_HZ * 4 * 60
 const LEAST_MINUTES = 2
 const SHORT_MINUTES = 10
+const MINUTES_HOLD_MILLISECONDS = 3_000
 /** A live microphone in a quiet room still hisses above this. */
 const DIGITAL_SILENCE = 1e-6
 /** An overload this recent means that the next take would be spoilt as well. */
 const RECENT_CLIP_MILLISECONDS = 2_500
 
-export async function minutesLeft(): Promise<number | null> {
+let minutesSeen: { minutes: number | null; at: number } | null = null
+
+/** Asking takes a moment that a singer waits for: an answer of the last seconds will do. */
+async function minutesLeft(): Promise<number | null> {
+  if (minutesSeen && performance.now() - minutesSeen.at < MINUTES_HOLD_MILLISECONDS) return minutesSeen.minutes
   const { quota, usage } = await navigator.storage.estimate()
-  return quota === undefined || usage === undefined ? null : (quota - usage) / BYTES_A_MINUTE
+  const minutes = quota === undefined || usage === undefined ? null : (quota - usage) / BYTES_A_MINUTE
+  minutesSeen = { minutes, at: performance.now() }
+  return minutes
 }
 
 /** In the order in which things can be mended. */

@@ -79,7 +79,9 @@ async function record(): Promise<void> {
     const { opening } = engine
     const startedAt = new Date().toISOString()
     const inputName = input.result.label.slice(0, 255)
-    await beginRecording({ id: assetId, songId: song.id, layerId, startedAt, roundTripSource: roundTrip.source, roundTripMeasuredAt: roundTrip.measuredAt, inputName, placement: null })
+    const begun = beginRecording({ id: assetId, songId: song.id, layerId, startedAt, roundTripSource: roundTrip.source, roundTripMeasuredAt: roundTrip.measuredAt, inputName, placement: null })
+    // A disk that is full is said by the first chunk that finds no room.
+    begun.catch(() => {})
     useView.setState({ view: boothView(range), clicking: useBoothSettings.getState().click === 'always', clickInCountIn: useBoothSettings.getState().click !== 'never' })
     const { startOnSound, startThresholdDbfs } = useBoothSettings.getState()
     let placement: CapturePlacement | null = null
@@ -90,7 +92,8 @@ async function record(): Promise<void> {
       onWaiting: () => useRecorder.setState({ phase: 'waiting' }),
       onPlaced: anchors => {
         placement = { ...anchors, range, looping: loop !== null, preRollFrame: roll.preRollFrame, roundTripFrames: roundTrip.frames }
-        void placeRecording(assetId, placement)
+        const placed = placement
+        void begun.then(() => placeRecording(assetId, placed)).catch(() => {})
         useRecorder.setState({ phase: 'rolling' })
       },
       onKept: frames => useRecorder.setState({ keptFrames: frames, backlogSeconds: 0 }),
