@@ -9,8 +9,9 @@ export interface FileSays {
 }
 
 const NOTHING: FileSays = { title: null, tempoBpm: null, key: null }
-const TEMPO_TAGS = ['TBPM', 'tmpo', 'BPM', 'TEMPO', 'bpm', 'tempo']
-const KEY_TAGS = ['TKEY', 'INITIALKEY', 'initialkey', 'KEY', 'key', '----:com.apple.iTunes:initialkey']
+/** In lower case; what stands before the last colon of a tag (whoever named it) does not matter. */
+const TEMPO_TAGS = ['tbpm', 'tmpo', 'bpm', 'tempo']
+const KEY_TAGS = ['tkey', 'initialkey', 'key']
 
 /** ID3, Vorbis comments, MP4 and RIFF tags, by mediabunny. A file without tags, or with damaged ones, says nothing. */
 export async function readTags(source: ByteSource): Promise<FileSays> {
@@ -18,7 +19,8 @@ export async function readTags(source: ByteSource): Promise<FileSays> {
   try {
     const input = new Input({ source: new CustomSource({ getSize: () => source.size, read: (start, end) => source.read(start, end) }), formats: ALL_FORMATS })
     const { title, raw, beatsPerMinute } = await input.getMetadataTags()
-    const first = (names: string[]) => names.map(name => raw?.[name]).find(value => typeof value === 'string')
+    const tags = new Map(Object.entries(raw ?? {}).map(([name, value]) => [name.slice(name.lastIndexOf(':') + 1).toLowerCase(), value]))
+    const first = (names: string[]) => names.map(name => tags.get(name)).find(value => typeof value === 'string')
     // The reader's own number is whole; the tag may say more.
     const said = parseFloat(String(first(TEMPO_TAGS) ?? '').replace(',', '.'))
     const bpm = said > 0 ? said : beatsPerMinute ?? 0
