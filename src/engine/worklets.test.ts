@@ -2,11 +2,12 @@ import { beforeEach, describe, expect, test } from '@jest/globals'
 import type { Grid } from '../core/beat/grid'
 import { planMix } from '../core/mix/plan'
 import type { Planar } from '../core/audio/frames'
+import { MONITOR_OFF } from '../core/monitor/monitor-chain'
 import { USUAL_INTERFACE } from '../core/rehearsal/simulated-interface'
 import type { AssetId, Song } from '../core/song/schema'
 import { smallSong } from '../core/song/song.test-kit'
-import type { FromFeeder, FromMix, PlayCommand, ToInterface } from './messages'
-import { CAPTURE, LEVEL, makeCaptureState, makeTransportState, RING_FRAMES, songFrameAt, TRANSPORT, wrapIntoLoop } from './shared-state'
+import type { FromFeeder, FromMix, PlayCommand, ToInterface, ToOutput } from './messages'
+import { ARMED, BEFORE_SOUND_FRAMES, CAPTURE, LEVEL, makeCaptureState, makeTransportState, RING_FRAMES, songFrameAt, TRANSPORT, wrapIntoLoop } from './shared-state'
 
 /** The scope of an audio worklet, small: processors register here, and the clock is turned by hand. */
 interface Processor {
@@ -166,6 +167,65 @@ describe('capture', () => {
     expect([state.ring[384], state.ring[512], state.ring[640]]).toEqual([0, 0, 0.25])
   })
 
+  test('while it waits for sound it keeps the last second, and begins with the block that passes the threshold', () => {
+    const state = makeCaptureState()
+    state.levels[LEVEL.threshold] = 0.1
+    Atomics.store(state.control, CAPTURE.armed, ARMED.waiting)
+    const processor = make('plush-capture', state)
+    clock.set(0)
+    const run = (blocks: number, level: number) => {
+      for (let block = 0; block < blocks; block++) {
+        processor.process([[new Float32Array(128).fill(level)]], [])
+        clock.next()
+      }
+    }
+    run(1_000, 0.01)
+    expect(state.control[CAPTURE.armed]).toBe(ARMED.waiting)
+    run(1, 0.2)
+    run(10, 0.02)
+    expect(state.control[CAPTURE.armed]).toBe(ARMED.yes)
+    const first = state.control[CAPTURE.readFrames]!
+    // The second that ends with the loud block, stamped with its own time.
+    expect(1_001 * 128 - first).toBe(BEFORE_SOUND_FRAMES)
+    expect(state.control[CAPTURE.firstContextFrame]).toBe(1_001 * 128 - BEFORE_SOUND_FRAMES)
+    expect(state.control[CAPTURE.writtenFrames]).toBe(1_011 * 128)
+    expect([state.ring[(1_000 * 128 - 1) % RING_FRAMES], state.ring[(1_000 * 128) % RING_FRAMES]].map(sample => sample!.toFixed(2))).toEqual(['0.01', '0.20'])
+  })
+
+  test('a sound that breaks off to nothing and comes back is a hole, told with its place; a pause between words is none', () => {
+    const state = makeCaptureState()
+    Atomics.store(state.control, CAPTURE.armed, ARMED.yes)
+    const processor = make('plush-capture', state)
+    const run = (block: Float32Array) => {
+      processor.process([[block]], [])
+      clock.next()
+    }
+    const loud = new Float32Array(128).fill(0.2)
+    const fading = Float32Array.from({ length: 128 }, (_, i) => 0.2 * (1 - i / 127))
+    for (const block of [loud, fading, new Float32Array(128), new Float32Array(128), fading.slice().reverse(), loud, new Float32Array(128), new Float32Array(128), loud]) run(block)
+    expect(processor.port.told).toEqual([{ atFrame: 6 * 128, frames: 256, kind: 'missing' }])
+  })
+
+  test('where the ring was full silence of the same length stands, and is told', () => {
+    const state = makeCaptureState()
+    Atomics.store(state.control, CAPTURE.armed, ARMED.yes)
+    const processor = make('plush-capture', state)
+    const run = (blocks: number) => {
+      for (let block = 0; block < blocks; block++) {
+        processor.process([[new Float32Array(128).fill(0.5)]], [])
+        clock.next()
+      }
+    }
+    run(RING_FRAMES / 128 + 3)
+    expect(state.control[CAPTURE.lostFrames]).toBe(3 * 128)
+    // The reader catches up.
+    Atomics.store(state.control, CAPTURE.readFrames, RING_FRAMES)
+    run(2)
+    expect(state.control[CAPTURE.writtenFrames]).toBe(RING_FRAMES + 5 * 128)
+    expect([0, 128, 256, 384, 512].map(at => state.ring[at])).toEqual([0, 0, 0, 0.5, 0.5])
+    expect(processor.port.told).toEqual([{ atFrame: RING_FRAMES, frames: 384, kind: 'missing' }])
+  })
+
   test('a reader that falls behind costs frames that are counted, never frames overwritten', () => {
     const state = makeCaptureState()
     Atomics.store(state.control, CAPTURE.armed, 1)
@@ -197,4 +257,57 @@ test('the practice singer answers what it hears one round trip later, and sings 
   }
   expect(heard[1_104]).toBe(0)
   expect([heard[1_105], heard[1_105 + 3_999], heard[1_105 + 4_000]]).toEqual([1, 4_000, 4_001])
+})
+
+describe('to the ears', () => {
+  const stereo = () => [new Float32Array(128), new Float32Array(128)]
+  test('nothing leaves above full scale, and a probe goes out at its exact frame', () => {
+    const output = make('plush-output', {})
+    clock.set(96_000)
+    output.port.onmessage!({ data: { samples: Float32Array.of(0.5, -0.25), atFrame: 96_000 + 127 } satisfies ToOutput })
+    const first = stereo()
+    output.process([[new Float32Array(128).fill(0.9), new Float32Array(128).fill(-3)]], [first])
+    clock.next()
+    const second = stereo()
+    output.process([[new Float32Array(128), new Float32Array(128)]], [second])
+    expect([first[0]![0], first[1]![0], first[0]![126]].map(sample => sample!.toFixed(2))).toEqual(['0.90', '-1.00', '0.90'])
+    expect(first[0]![127]).toBe(1)
+    expect([second[0]![0], second[0]![1]]).toEqual([-0.25, 0])
+  })
+  test('what goes out comes back through the simulated interface one round trip later, as loud as it leaks', () => {
+    const output = make('plush-output', {})
+    const input = make('plush-interface', { transport: makeTransportState() })
+    input.port.onmessage!({ data: { kind: 'settings', settings: { roundTripFrames: 640, leakDecibels: -20, noiseDbfs: -120, humDbfs: -120 } } satisfies ToInterface })
+    clock.set(192_000)
+    const heard: number[] = []
+    for (let block = 0; block < 8; block++) {
+      const sound = new Float32Array(128)
+      if (block === 0) sound[5] = 1
+      output.process([[sound, sound]], [stereo()])
+      const back = [new Float32Array(128)]
+      input.process([], [back])
+      heard.push(...back[0]!)
+      clock.next()
+    }
+    const loudest = heard.indexOf(Math.max(...heard))
+    expect(loudest).toBe(640 + 5)
+    expect(heard[loudest]).toBeCloseTo(0.1, 2)
+    expect(heard.slice(0, 640 + 5).every(sample => sample === 0)).toBe(true)
+  })
+  test('the singer is sent back only while hearing through the app is on, from the channel that is taken', () => {
+    const state = makeCaptureState()
+    Atomics.store(state.control, CAPTURE.channel, 1)
+    const monitor = make('plush-monitor', { control: state.control })
+    const microphone = [new Float32Array(128).fill(0.9), new Float32Array(128).fill(0.1)]
+    const run = () => {
+      const out = stereo()
+      for (let block = 0; block < 60; block++) monitor.process([microphone], [out])
+      return out[0]![127]!
+    }
+    expect(run()).toBe(0)
+    monitor.port.onmessage!({ data: { ...MONITOR_OFF, on: true, gainDecibels: 0, roomDecibels: -60, compress: false } })
+    expect(run()).toBeCloseTo(0.1, 5)
+    monitor.port.onmessage!({ data: MONITOR_OFF })
+    expect(run()).toBe(0)
+  })
 })

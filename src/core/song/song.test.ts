@@ -16,6 +16,7 @@ import { joinSectionWithNext, moveSectionStart, renameSection, setGrid, splitSec
 import { SONG_VERSION, type SectionId, type Song, type TakeId } from './schema'
 import { binnedTakes, lineState, placedLines, requireLayer } from './select'
 import { layerOf, lineRange, makeId, smallSong, withTakes } from './song.test-kit'
+import { placeOfTake } from './take-place'
 import { beatsRound, placeWords } from './words'
 import { addTakes, binTake, describeTake, restoreTake, usesOfTake, placeAgain } from './takes'
 
@@ -240,4 +241,12 @@ describe('from a capture to takes', () => {
   test('next to nothing inside the range is no take', () => {
     expect(cutPasses(100_000, placement)).toEqual([])
   })
+})
+
+test('a take is named by what it covers in the sheet: a line, lines, sections, or bars where there is none', () => {
+  const cover = (from: number, to: number) => placeOfTake(song, { startFrame: lineRange(from).startFrame - 24_000, endFrame: lineRange(to).endFrame + 24_000 })
+  expect(cover(0, 0)).toBe('Verse, line 1')
+  expect(cover(1, 3)).toBe('Verse, lines 2 to 4')
+  expect(cover(2, 4)).toBe('Verse to Hook')
+  expect(placeOfTake(song, { startFrame: 0, endFrame: 192_000 })).toBe('bars 1 to 2')
 })
