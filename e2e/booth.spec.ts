@@ -192,6 +192,12 @@ test('one song in two tabs: the second only looks, and takes over when the first
   await expect(second.getByText('This song is open in another tab.').first()).toBeVisible()
   await room(second, 'Booth')
   await expect(second.getByRole('button', { name: 'Record', exact: true })).toBeDisabled()
+  // The Shelf of another tab leaves it alone as well.
+  const shelf = await context.newPage()
+  await shelf.goto('/')
+  await shelf.getByRole('button', { name: /^Put .* in the bin$/ }).click()
+  await expect(shelf.getByText(/Open in another tab. Close it there first/)).toBeVisible()
+  await shelf.close()
   await room(page, 'Mix')
   await page.getByRole('textbox', { name: 'Beat level' }).fill('-11')
   await page.keyboard.press('Enter')

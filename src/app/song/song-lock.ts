@@ -8,6 +8,19 @@ export const useSongLock = create<{ state: LockState }>(() => ({ state: 'asking'
 /** Waits a little for a tab that is just closing before saying that the song is open elsewhere. */
 const PATIENCE_MILLISECONDS = 400
 
+const lockName = (songId: string) => `plush-layer-song-${songId}`
+
+/** Does something to a stored song unless a tab has it open. @returns false if one has. */
+export async function whileClosed(songId: string, act: () => Promise<unknown>): Promise<boolean> {
+  try {
+    await navigator.locks.request(lockName(songId), { signal: AbortSignal.timeout(PATIENCE_MILLISECONDS) }, act)
+    return true
+  } catch (error) {
+    if ((error as DOMException).name === 'TimeoutError') return false
+    throw error
+  }
+}
+
 /** @returns gives the lock back. */
 export function holdSongLock(songId: string): () => void {
   const release = new AbortController()
@@ -18,7 +31,7 @@ export function holdSongLock(songId: string): () => void {
     useSongLock.setState({ state: 'mine' })
     await new Promise<void>(resolve => release.signal.addEventListener('abort', () => resolve(), { once: true }))
   }
-  navigator.locks.request(`plush-layer-song-${songId}`, { signal: release.signal }, held).catch((error: unknown) => {
+  navigator.locks.request(lockName(songId), { signal: release.signal }, held).catch((error: unknown) => {
     if (!release.signal.aborted) throw error
   })
   return () => {

@@ -6,6 +6,7 @@ import { destroySong, duplicateSong, renameSong, setBinned, type ShelfEntry } fr
 import { queryClient } from '../../query-client'
 import { count, formatKey, formatMinutes, formatTempo } from '../../shared/format'
 import { Card, Pill } from '../../shared/parts'
+import { whileClosed } from '../../song/song-lock'
 
 const IconButton = chakra('button', { base: { color: 'ink.soft', p: '6px', borderRadius: '8px', cursor: 'pointer', _hover: { bg: 'sunken', color: 'ink' } } })
 const TitleButton = chakra('button', { base: { fontFamily: 'heading', fontSize: '19px', fontWeight: 600, textAlign: 'left', cursor: 'pointer', borderRadius: '6px' } })
@@ -13,14 +14,16 @@ const TitleButton = chakra('button', { base: { fontFamily: 'heading', fontSize: 
 export function SongCard({ entry, onOpen }: { entry: ShelfEntry; onOpen: () => void }) {
   const [title, setTitle] = useState<string | null>(null)
   const [asking, setAsking] = useState(false)
-  const act = async (action: Promise<unknown>) => {
-    await action
+  const [openElsewhere, setOpenElsewhere] = useState(false)
+  /** What changes a song waits until no other tab works on it. */
+  const act = async (action: () => Promise<unknown>) => {
+    setOpenElsewhere(!(await whileClosed(entry.id, action)))
     await queryClient.invalidateQueries({ queryKey: ['songs'] })
   }
   const rename = () => {
     const next = title?.trim()
     setTitle(null)
-    if (next && next !== entry.title) void act(renameSong(entry.id, next.slice(0, 120)))
+    if (next && next !== entry.title) void act(() => renameSong(entry.id, next.slice(0, 120)))
   }
   const now = () => new Date().toISOString()
   return (
@@ -35,26 +38,31 @@ export function SongCard({ entry, onOpen }: { entry: ShelfEntry; onOpen: () => v
         <br />
         {count(entry.takeCount, 'take')} · touched {new Date(entry.touchedAt).toLocaleString([], { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit', hour12: false })}
       </Box>
+      {openElsewhere ? (
+        <Box role="alert" color="warn">
+          Open in another tab. Close it there first; nothing was changed.
+        </Box>
+      ) : null}
       <Flex gap={1} mt="auto">
         {entry.binnedAt === null ? (
           <>
             <IconButton aria-label={`Rename ${entry.title}`} title="Rename" onClick={() => setTitle(entry.title)}>
               <Pencil size={16} aria-hidden />
             </IconButton>
-            <IconButton aria-label={`Duplicate ${entry.title}`} title="Duplicate" onClick={() => void act(duplicateSong(entry.id, `${entry.title} copy`.slice(0, 120), now()))}>
+            <IconButton aria-label={`Duplicate ${entry.title}`} title="Duplicate" onClick={() => void act(() => duplicateSong(entry.id, `${entry.title} copy`.slice(0, 120), now()))}>
               <Copy size={16} aria-hidden />
             </IconButton>
-            <IconButton aria-label={`Put ${entry.title} in the bin`} title="Put in the bin" onClick={() => void act(setBinned(entry.id, now()))}>
+            <IconButton aria-label={`Put ${entry.title} in the bin`} title="Put in the bin" onClick={() => void act(() => setBinned(entry.id, now()))}>
               <Trash2 size={16} aria-hidden />
             </IconButton>
           </>
         ) : (
           <>
-            <Pill onClick={() => void act(setBinned(entry.id, null))}>
+            <Pill onClick={() => void act(() => setBinned(entry.id, null))}>
               <RotateCcw size={14} aria-hidden /> Put back
             </Pill>
             {asking ? (
-              <Pill color="warn" onClick={() => void act(destroySong(entry.id))}>
+              <Pill color="warn" onClick={() => void act(() => destroySong(entry.id))}>
                 Yes, remove its {count(entry.takeCount, 'take')} for good
               </Pill>
             ) : (
