@@ -17,7 +17,6 @@ export interface CaptureAnchors {
 export interface Captured extends CaptureAnchors {
   assetId: AssetId
   frames: number
-  clippedRuns: number
   flaws: CaptureFlaw[]
 }
 
@@ -112,7 +111,7 @@ export async function capture(engine: Engine, options: CaptureOptions): Promise<
       return { ...outcome, anchors }
     }
     for (const { atFrame, frames } of findClockJumps(clock)) flaws.push({ atFrame: atFrame - captureContextFrame, frames: Math.abs(frames), kind: 'clock-jump' })
-    return { kind: 'captured', captured: { assetId: options.assetId, frames: outcome.facts.frames, clippedRuns: outcome.facts.clippedRuns, flaws, ...anchors } }
+    return { kind: 'captured', captured: { assetId: options.assetId, frames: outcome.facts.frames, flaws, ...anchors } }
   } finally {
     clearInterval(timer)
     forgetFlaws()

@@ -94,8 +94,12 @@ export class LiveTuner {
     const whole = Math.floor(delay)
     const x = 1 - (delay - whole)
     const base = this.writeAt - whole - 1
-    const sample = (k: number) => this.ring[(base + k + RING_FRAMES) % RING_FRAMES]
-    const [a, b, c, d] = [sample(-1), sample(0), sample(1), sample(2)]
+    // Read one by one: this runs for every sample in a worklet, where nothing is to be allocated.
+    const { ring } = this
+    const a = ring[(base - 1 + RING_FRAMES) % RING_FRAMES]
+    const b = ring[(base + RING_FRAMES) % RING_FRAMES]
+    const c = ring[(base + 1 + RING_FRAMES) % RING_FRAMES]
+    const d = ring[(base + 2 + RING_FRAMES) % RING_FRAMES]
     return b + 0.5 * x * (c - a + x * (2 * a - 5 * b + 4 * c - d + x * (3 * (b - c) + d - a)))
   }
 

@@ -7,8 +7,6 @@ import { findBackground } from './background'
 import { refinePitch } from './pitch-refine'
 import { maxOf, runsOf } from './runs'
 
-export const PITCH_VERSION = 1
-
 export interface PitchTrack {
   hopSeconds: number
   /** The pitch at i hops; 0 where there is none. */
