@@ -5,6 +5,7 @@ import { decodeFile } from './decode'
 import { writeDemoSong } from './demo-song'
 import { fail } from './failure'
 import { renderSongFile } from './render'
+import { findSeams } from './seams'
 import { singTake } from './sing'
 import { analyseVoices } from './voice'
 
@@ -26,6 +27,11 @@ program
   .description('pitch, phrases, onsets, clipping and noise floor of sung takes, as one JSON array')
   .argument('<file...>', 'sound files, one voice each')
   .action(analyseVoices)
+program
+  .command('seams')
+  .description('where one take may end and another go on, for every pair of takes of one line, as JSON')
+  .argument('<file...>', 'sound files, takes of one line')
+  .action(findSeams)
 program
   .command('decode')
   .description('what the importer makes of a sound file: 48 kHz float WAV')

@@ -72,7 +72,7 @@ function songFrame(): number {
 }
 
 function neededIn(current: MixPlan, windows: [number, number][]): Map<AssetId, Set<number>> {
-  const spans = [current.beat, ...current.layers].filter(channel => channel.gain > 0).flatMap(channel => channel.spans)
+  const spans = [...[current.beat, ...current.layers].filter(channel => channel.gain > 0).flatMap(channel => channel.spans), ...current.standby]
   const needed = new Map<AssetId, Set<number>>()
   for (const [from, to] of windows) {
     for (const [assetId, indices] of chunksNeeded(spans, from, to)) {

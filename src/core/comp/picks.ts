@@ -1,65 +1,118 @@
 /** Picks: which take sounds where. Whatever the order of edits, the picks of a comp lie in order and never overlap. */
 import { produce } from 'immer'
-import type { AssetId, LayerId, Pick, PickId, Song, TakeId } from '../song/schema'
+import type { AssetId, LayerId, Pick, PickId, Seam, Song, Take, TakeId } from '../song/schema'
 import { currentComp, overlapFrames, requireLayer, requireTake, type FrameRange } from '../song/select'
 
 /** Another layer that plays the same stretch of the same sound. */
 export interface Use extends FrameRange {
   layerId: LayerId
+  /** How much later the sound lies here than there: 0 is only louder, a few milliseconds are hollow. */
+  shiftFrames: number
 }
 
-/** Where other layers' current comps play this take's sound within a song range. Loop passes share one recording, so the sound itself is compared. */
+/** A stretch of an asset, in its own frames, and the song frame at which the asset's frame 0 lies. */
+interface Sound extends FrameRange {
+  assetId: AssetId
+  originFrame: number
+}
+
+/**
+ * Where other layers' current comps play this take's sound within a song range. Loop passes share one recording, so the sound itself is
+ * compared; a print counts as the takes that it was printed from.
+ */
 export function usesElsewhere(song: Song, options: { takeId: TakeId; layerId: LayerId } & FrameRange): Use[] {
-  const take = requireTake(song, options.takeId)
-  const wanted = soundOf(take, options)
+  const wanted = soundsOf(song, requireTake(song, options.takeId), options, 0)
   return song.layers.flatMap(layer => {
     if (layer.id === options.layerId) return []
-    return currentComp(layer).picks.flatMap(pick => {
-      const other = requireTake(song, pick.takeId)
-      const used = soundOf(other, { startFrame: pick.startFrame - pick.nudgeFrames, endFrame: pick.endFrame - pick.nudgeFrames })
-      return used.assetId === wanted.assetId && overlapFrames(used, wanted) > 0 ? [{ layerId: layer.id, startFrame: pick.startFrame, endFrame: pick.endFrame }] : []
+    return currentComp(layer).picks.flatMap((pick): Use[] => {
+      const used = soundsOf(song, requireTake(song, pick.takeId), pick, pick.nudgeFrames)
+      for (const here of wanted) {
+        const there = used.find(sound => sound.assetId === here.assetId && overlapFrames(sound, here) > 0)
+        if (there) return [{ layerId: layer.id, startFrame: pick.startFrame, endFrame: pick.endFrame, shiftFrames: here.originFrame - there.originFrame }]
+      }
+      return []
     })
   })
 }
 
-function soundOf(take: { assetId: AssetId; originFrame: number }, range: FrameRange): FrameRange & { assetId: AssetId } {
-  return { assetId: take.assetId, startFrame: range.startFrame - take.originFrame, endFrame: range.endFrame - take.originFrame }
+function soundsOf(song: Song, take: Take, { startFrame, endFrame }: FrameRange, nudgeFrames: number): Sound[] {
+  const originFrame = take.originFrame + nudgeFrames
+  const own: Sound = { assetId: take.assetId, originFrame, startFrame: startFrame - originFrame, endFrame: endFrame - originFrame }
+  if (!take.printOf) return [own]
+  const sources = take.printOf.picks.flatMap(pick => {
+    const part = { startFrame: Math.max(startFrame - nudgeFrames, pick.startFrame), endFrame: Math.min(endFrame - nudgeFrames, pick.endFrame) }
+    const source = song.takes.find(entry => entry.id === pick.takeId)
+    return source && part.endFrame > part.startFrame ? soundsOf(song, source, { startFrame: part.startFrame + nudgeFrames, endFrame: part.endFrame + nudgeFrames }, pick.nudgeFrames + nudgeFrames) : []
+  })
+  return [own, ...sources]
 }
 
-export type PickCheck = { ok: true; range: FrameRange } | { ok: false; reason: 'not-sung-here' } | { ok: false; reason: 'used-elsewhere'; uses: Use[] }
+export type PickCheck = { ok: true; range: FrameRange } | { ok: false; reason: 'not-sung-here' | 'locked' } | { ok: false; reason: 'used-elsewhere'; range: FrameRange; uses: Use[] }
 
-/** Whether a take may sound in a layer over a range; `range` is the part of it that the take holds. Seams of 50 ms do not count as use. */
+/** Whether a take may sound in a layer over a range; `range` is the part of it that the take holds. Seams do not count as use. */
 export function checkPick(song: Song, { layerId, takeId, startFrame, endFrame }: { layerId: LayerId; takeId: TakeId } & FrameRange): PickCheck {
   const take = requireTake(song, takeId)
   const range = { startFrame: Math.max(startFrame, take.startFrame), endFrame: Math.min(endFrame, take.endFrame) }
   if (range.endFrame - range.startFrame < MINIMUM_PICK_FRAMES || take.binned) return { ok: false, reason: 'not-sung-here' }
-  const uses = usesElsewhere(song, { layerId, takeId, startFrame: range.startFrame + SEAM_TOLERANCE_FRAMES, endFrame: range.endFrame - SEAM_TOLERANCE_FRAMES })
-  return uses.length > 0 ? { ok: false, reason: 'used-elsewhere', uses } : { ok: true, range }
+  if (currentComp(requireLayer(song, layerId)).locked) return { ok: false, reason: 'locked' }
+  const margin = Math.min(SEAM_TOLERANCE_FRAMES, (range.endFrame - range.startFrame) >> 2)
+  const uses = usesElsewhere(song, { layerId, takeId, startFrame: range.startFrame + margin, endFrame: range.endFrame - margin })
+  return uses.length > 0 ? { ok: false, reason: 'used-elsewhere', range, uses } : { ok: true, range }
 }
 
-const MINIMUM_PICK_FRAMES = 2_400
+export const MINIMUM_PICK_FRAMES = 2_400
 /** Neighbouring lines of two layers may meet a little apart, each at its own quiet spot. */
 const SEAM_TOLERANCE_FRAMES = 12_000
 
+export interface PickOptions extends FrameRange {
+  layerId: LayerId
+  takeId: TakeId
+  gainDecibels?: number
+  levelMatched?: boolean
+  /** The crossfades at both ends; null: the usual one. */
+  startSeam?: Seam | null
+  endSeam?: Seam | null
+  /** Also where another layer plays the same sound. */
+  insist?: boolean
+  makeId: () => string
+}
+
 /** Command: a take sounds in a layer over a range, in place of whatever sounded there. Nothing moves in time. */
-export function pickTake(song: Song, options: { layerId: LayerId; takeId: TakeId; makeId: () => string } & FrameRange): Song {
+export function pickTake(song: Song, options: PickOptions): Song {
   const check = checkPick(song, options)
-  if (!check.ok) throw new RangeError(`take ${options.takeId} cannot be picked here: ${check.reason}`)
+  if (!check.ok && !(check.reason === 'used-elsewhere' && options.insist)) throw new RangeError(`take ${options.takeId} cannot be picked here: ${check.reason}`)
   const take = requireTake(song, options.takeId)
   const range = overSlivers(currentComp(requireLayer(song, options.layerId)).picks, check.range, take)
-  const pick: Pick = { id: options.makeId() as PickId, takeId: options.takeId, ...range, gainDecibels: 0, nudgeFrames: 0 }
-  return changePicks(song, options.layerId, picks => joinAlike([...clearRange(picks, pick, options.makeId), pick].sort((a, b) => a.startFrame - b.startFrame)))
+  const pick: Pick = {
+    id: options.makeId() as PickId,
+    takeId: options.takeId,
+    ...range,
+    gainDecibels: options.gainDecibels ?? 0,
+    levelMatched: options.levelMatched ?? false,
+    nudgeFrames: 0,
+    seam: options.startSeam ?? null,
+    split: false,
+  }
+  return changePicks(song, options.layerId, picks => {
+    const others = clearRange(picks, pick, options.makeId)
+    const next = others.find(other => other.startFrame === pick.endFrame)
+    const around = others.map(other => (other === next ? { ...other, seam: options.endSeam ?? null } : other))
+    return joinAlike([...around, pick].sort((a, b) => a.startFrame - b.startFrame))
+  })
 }
 
 /** Shorter than this, what would be left of a pick beside a new one, or of silence between two, is taken over as well. */
 const SLIVER_FRAMES = 24_000
+/** A pick that was itself cut short on purpose (a word) is no sliver. */
+const SLIVER_SHARE = 0.5
 
 /** A range that leaves no sliver of its neighbours or of silence before them, as far as the take reaches. */
 function overSlivers(picks: readonly Pick[], range: FrameRange, take: FrameRange): FrameRange {
   let { startFrame, endFrame } = range
-  const isSliver = (frames: number) => frames > 0 && frames < SLIVER_FRAMES
   for (const pick of picks) {
     const overlaps = overlapFrames(pick, range) > 0
+    const most = overlaps ? Math.min(SLIVER_FRAMES, SLIVER_SHARE * (pick.endFrame - pick.startFrame)) : SLIVER_FRAMES
+    const isSliver = (frames: number) => frames > 0 && frames < most
     const before = overlaps ? pick.startFrame : pick.endFrame
     const after = overlaps ? pick.endFrame : pick.startFrame
     if (isSliver(range.startFrame - before)) startFrame = Math.max(before, take.startFrame)
@@ -79,25 +132,32 @@ export function clearRange(picks: readonly Pick[], range: FrameRange, makeId: ()
   return picks.flatMap(pick => {
     if (overlapFrames(pick, range) === 0) return [pick]
     const before = pick.startFrame < range.startFrame ? [{ ...pick, endFrame: range.startFrame }] : []
-    const after = pick.endFrame > range.endFrame ? [{ ...pick, id: before.length > 0 ? (makeId() as PickId) : pick.id, startFrame: range.endFrame }] : []
+    const after = pick.endFrame > range.endFrame ? [{ ...pick, id: before.length > 0 ? (makeId() as PickId) : pick.id, startFrame: range.endFrame, seam: null, split: false }] : []
     return [...before, ...after]
   })
 }
 
-/** Neighbouring picks of one take with equal settings become one: there is no seam between them. */
-function joinAlike(picks: readonly Pick[]): Pick[] {
+/** Whether two picks that meet are one stretch of one take, so that nothing is heard where they meet. */
+export function runsOn(before: Pick, after: Pick): boolean {
+  return before.takeId === after.takeId && before.endFrame === after.startFrame && before.gainDecibels === after.gainDecibels && before.nudgeFrames === after.nudgeFrames
+}
+
+/** Neighbouring picks of one take with equal settings become one, unless the singer cut between them. */
+export function joinAlike(picks: readonly Pick[]): Pick[] {
   const joined: Pick[] = []
   for (const pick of picks) {
     const last = joined.at(-1)
-    if (last && last.endFrame === pick.startFrame && last.takeId === pick.takeId && last.gainDecibels === pick.gainDecibels && last.nudgeFrames === pick.nudgeFrames) {
-      joined[joined.length - 1] = { ...last, endFrame: pick.endFrame }
-    } else joined.push(pick)
+    if (last && !pick.split && runsOn(last, pick)) joined[joined.length - 1] = { ...last, endFrame: pick.endFrame }
+    else joined.push(pick)
   }
   return joined
 }
 
-function changePicks(song: Song, layerId: LayerId, change: (picks: readonly Pick[]) => Pick[]): Song {
-  const picks = change(currentComp(requireLayer(song, layerId)).picks)
+/** @throws RangeError if the comp is locked: ask `checkPick` or the comp first. */
+export function changePicks(song: Song, layerId: LayerId, change: (picks: readonly Pick[]) => Pick[]): Song {
+  const comp = currentComp(requireLayer(song, layerId))
+  if (comp.locked) throw new RangeError(`comp ${comp.id} is locked`)
+  const picks = change(comp.picks)
   return produce(song, draft => {
     currentComp(requireLayer(draft, layerId)).picks = picks
   })

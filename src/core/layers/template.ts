@@ -83,8 +83,9 @@ function makeLayer({ name, role, pan, makeId }: { name: string; role: Role; pan:
     muted: false,
     soloed: false,
     sendDecibels,
-    comps: [{ id: compId, name: 'Comp 1', picks: [] }],
+    comps: [{ id: compId, name: 'Comp 1', locked: false, picks: [] }],
     currentCompId: compId,
+    singAgain: [],
   }
 }
 

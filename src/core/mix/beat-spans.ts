@@ -22,7 +22,8 @@ export function spansOfBeat({ assetId, pieces, treatments }: Pick<Beat, 'assetId
       gain: 1,
       fadeInFrames: k === 0 ? before : 0,
       fadeOutFrames: k === parts.length - 1 ? after : 0,
-      alike: true,
+      alikeIn: true,
+      alikeOut: true,
     }))
   })
 

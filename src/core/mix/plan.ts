@@ -1,8 +1,9 @@
 /** The flat plan of what sounds: made from the document, read by the renderer. */
 import { decibelsToGain } from '../audio/decibels'
 import { spansOfBeat } from './beat-spans'
-import type { AssetId, Layer, LayerId, Pick, Recipe, Song, Space, Take, TakeId } from '../song/schema'
+import type { AssetId, CompId, Layer, LayerId, Pick, PickId, Recipe, Song, Space, Take, TakeId } from '../song/schema'
 import { GAIN_RANGE_DECIBELS } from '../song/schema'
+import { clearRange, runsOn } from '../comp/picks'
 import { currentComp, requireTake, type FrameRange } from '../song/select'
 
 /** A stretch of one asset that sounds from startFrame to endFrame of the song, faded at both ends. */
@@ -13,8 +14,9 @@ export interface Span extends FrameRange {
   gain: number
   fadeInFrames: number
   fadeOutFrames: number
-  /** Fades add up to 1 in amplitude instead of in power: for two sounds that are alike where they cross. */
-  alike?: boolean
+  /** This fade and its partner's add up to 1 in amplitude instead of in power: for two sounds that are alike where they cross. */
+  alikeIn?: boolean
+  alikeOut?: boolean
 }
 
 export interface Channel {
@@ -31,6 +33,8 @@ export interface Channel {
 export interface MixPlan {
   layers: Channel[]
   beat: Channel
+  /** Nothing of these sounds, but any of them may at the next moment: their sound is kept at hand. */
+  standby: Span[]
   vocalGain: number
   /** null: the voices pass unchanged. */
   recipe: Recipe | null
@@ -41,10 +45,16 @@ export interface MixPlan {
   endFrame: number
 }
 
+/** With what a layer is heard. */
+export type Company = 'alone' | 'beat' | 'stack'
+
 /** What is heard: the song, or one take of one layer instead of that layer's comp. */
 export type View =
   | { kind: 'song' }
-  | { kind: 'audition'; layerId: LayerId; takeId: TakeId; with: 'alone' | 'beat' | 'stack'; gainDecibels: number }
+  /** With `within`, the take stands for the comp only there. `standby` names takes that may be asked for next. */
+  | { kind: 'audition'; layerId: LayerId; takeId: TakeId; with: Company; gainDecibels: number; within?: FrameRange; standby?: readonly TakeId[] }
+  /** One of a layer's comps instead of its current one. */
+  | { kind: 'comp'; layerId: LayerId; compId: CompId; with: Company; standby?: readonly TakeId[] }
   | { kind: 'without-recipe'; gainDecibels: number }
   /** Only these sound, at their own levels: the beat, or this layer, to sing over. */
   | { kind: 'only'; beat: boolean; layerIds: readonly LayerId[] }
@@ -62,19 +72,18 @@ export function planMix(song: Song, view: View = { kind: 'song' }): MixPlan {
   const busGain = (layer: Layer) => gainOf(song.buses.find(bus => bus.role === layer.role)?.gainDecibels ?? 0)
   const layers = song.layers.map((layer): Channel => {
     const heard = isLayerHeard(layer, view, audible)
-    const auditioned = view.kind === 'audition' && view.layerId === layer.id
-    const picked = spansOfPicks(currentComp(layer).picks, song)
+    const picked = spansOfPicks(picksHeard(layer, view), song)
     const punched = view.kind === 'booth' && view.layerId === layer.id && view.recorded ? outsideOf(picked, view.recorded) : picked
     const headphoneGain = view.kind === 'booth' ? gainOf(view.layerId === layer.id ? view.decibels.comp : view.decibels.others) : 1
     return {
       id: layer.id,
-      spans: auditioned ? [spanOfTake(requireTake(song, view.takeId), gainOf(view.gainDecibels))] : punched,
+      spans: view.kind === 'audition' && view.layerId === layer.id && !view.within ? [spanOfTake(requireTake(song, view.takeId), gainOf(view.gainDecibels))] : punched,
       gain: heard ? gainOf(layer.gainDecibels) * busGain(layer) * headphoneGain : 0,
       pan: layer.pan,
       send: gainOf(layer.sendDecibels),
     }
   })
-  const beatHeard = view.kind === 'audition' ? view.with !== 'alone' : view.kind === 'only' ? view.beat : view.kind === 'booth' || audible(song.beat)
+  const beatHeard = view.kind === 'audition' || view.kind === 'comp' ? view.with !== 'alone' : view.kind === 'only' ? view.beat : view.kind === 'booth' || audible(song.beat)
   const beat: Channel = {
     id: 'beat',
     spans: spansOfBeat(song.beat),
@@ -87,6 +96,7 @@ export function planMix(song: Song, view: View = { kind: 'song' }): MixPlan {
   return {
     layers,
     beat,
+    standby: view.kind === 'audition' || view.kind === 'comp' ? (view.standby ?? []).map(id => spanOfTake(requireTake(song, id), 1)) : [],
     vocalGain: gainOf(song.vocalBus.gainDecibels + (bypassed ? view.gainDecibels : 0)),
     recipe: bypassed || !song.vocalBus.recipe.enabled ? null : song.vocalBus.recipe,
     space: song.space,
@@ -107,7 +117,7 @@ export function planDelivery(song: Song, part: 'mix' | 'vocals' | 'beat'): MixPl
 }
 
 function isLayerHeard(layer: Layer, view: View, audible: (part: Layer) => boolean): boolean {
-  if (view.kind === 'audition') return view.layerId === layer.id || (view.with === 'stack' && audible(layer))
+  if (view.kind === 'audition' || view.kind === 'comp') return view.layerId === layer.id || (view.with === 'stack' && audible(layer))
   if (view.kind === 'only') return view.layerIds.includes(layer.id)
   if (view.kind === 'booth') return view.hear !== 'beat' && (view.layerId === layer.id || (view.hear === 'stack' && !layer.muted))
   return audible(layer)
@@ -118,18 +128,31 @@ function gainOf(decibels: number): number {
   return decibels <= GAIN_RANGE_DECIBELS.min ? 0 : decibelsToGain(decibels)
 }
 
+function picksHeard(layer: Layer, view: View): readonly Pick[] {
+  const current = currentComp(layer).picks
+  if (view.kind === 'comp' && view.layerId === layer.id) return layer.comps.find(comp => comp.id === view.compId)?.picks ?? current
+  if (view.kind !== 'audition' || view.layerId !== layer.id || !view.within) return current
+  const tried: Pick = { id: 'tried' as PickId, takeId: view.takeId, ...view.within, gainDecibels: view.gainDecibels, levelMatched: false, nudgeFrames: 0, seam: null, split: false }
+  return [...clearRange(current, tried, () => 'rest'), tried].sort((a, b) => a.startFrame - b.startFrame)
+}
+
 function spanOfTake(take: Take, gain: number): Span {
   return { assetId: take.assetId, originFrame: take.originFrame, startFrame: take.startFrame, endFrame: take.endFrame, gain, fadeInFrames: EDGE_FADE_FRAMES, fadeOutFrames: EDGE_FADE_FRAMES }
 }
 
-/** Where two picks meet both sound for the length of the seam, as far as their takes reach; elsewhere a pick fades inside its own edges. */
-function spansOfPicks(picks: readonly Pick[], song: Song): Span[] {
+/** Where two picks meet both sound for the length of the seam, as far as their takes reach; elsewhere a pick fades inside its own edges. A cut within one take is not heard. */
+export function spansOfPicks(cut: readonly Pick[], song: Song): Span[] {
+  const picks = cut.reduce<Pick[]>((joined, pick) => {
+    const last = joined.at(-1)
+    if (last && runsOn(last, pick)) joined[joined.length - 1] = { ...last, endFrame: pick.endFrame }
+    else joined.push(pick)
+    return joined
+  }, [])
   return picks.map((pick, i) => {
     const take = requireTake(song, pick.takeId)
-    const meets = (other: Pick | undefined, edge: 'startFrame' | 'endFrame') =>
-      other !== undefined && other[edge === 'startFrame' ? 'endFrame' : 'startFrame'] === pick[edge] ? seamFrames(song, pick, other, pick[edge]) : 0
-    const before = meets(picks[i - 1], 'startFrame')
-    const after = meets(picks[i + 1], 'endFrame')
+    const next = picks[i + 1]
+    const before = picks[i - 1]?.endFrame === pick.startFrame ? seamFrames(song, picks[i - 1], pick) : 0
+    const after = next?.startFrame === pick.endFrame ? seamFrames(song, pick, next) : 0
     const room = pick.endFrame - pick.startFrame
     return {
       assetId: take.assetId,
@@ -139,6 +162,8 @@ function spansOfPicks(picks: readonly Pick[], song: Song): Span[] {
       gain: decibelsToGain(pick.gainDecibels),
       fadeInFrames: before > 0 ? before : Math.min(EDGE_FADE_FRAMES, room >> 1),
       fadeOutFrames: after > 0 ? after : Math.min(EDGE_FADE_FRAMES, room >> 1),
+      ...(before > 0 && pick.seam?.alike ? { alikeIn: true } : {}),
+      ...(after > 0 && next?.seam?.alike ? { alikeOut: true } : {}),
     }
   })
 }
@@ -153,12 +178,10 @@ function outsideOf(spans: readonly Span[], range: FrameRange): Span[] {
   })
 }
 
-/** The seam's even length at a frame where two picks meet: shorter where a take ends near, and no longer than either pick. */
-function seamFrames(song: Song, pick: Pick, other: Pick, frame: number): number {
-  const reach = [pick, other].map(side => {
-    const take = requireTake(song, side.takeId)
-    const outward = side.startFrame === frame ? frame - (take.startFrame + side.nudgeFrames) : take.endFrame + side.nudgeFrames - frame
-    return Math.min(outward, (side.endFrame - side.startFrame) / 2)
-  })
-  return 2 * Math.max(0, Math.min(SEAM_FRAMES / 2, ...reach.map(Math.floor)))
+/** The even length of the seam between two picks that meet: shorter where a take ends near, and no longer than either pick. */
+export function seamFrames(song: Song, before: Pick, after: Pick): number {
+  const half = (after.seam?.frames ?? SEAM_FRAMES) / 2
+  const [out, into] = [before, after].map(pick => requireTake(song, pick.takeId))
+  const reach = [out.endFrame + before.nudgeFrames - before.endFrame, (before.endFrame - before.startFrame) / 2, after.startFrame - (into.startFrame + after.nudgeFrames), (after.endFrame - after.startFrame) / 2]
+  return 2 * Math.floor(Math.max(0, Math.min(half, ...reach)))
 }

@@ -3,6 +3,7 @@ import { BLOCK_FRAMES } from '../audio/frames'
 import type { SampleSource } from './chunk-window'
 import { Glide, SWAP_BLOCKS } from './glide'
 import type { Channel, Span } from './plan'
+import { addSpansInto, MISSED, SOUNDED } from './spans'
 
 /** Reads a channel's spans, fades, sums and places them; a changed channel is crossfaded to. */
 export class Strip {
@@ -103,56 +104,11 @@ export class Strip {
 
   private sumBlock(sums: Float32Array[], spans: Span[], source: SampleSource, frame: number, split: number, wrapFrame: number): boolean {
     for (let c = 0; c < sums.length; c++) sums[c].fill(0)
-    const sounds = this.sumSpans(sums, spans, source, frame, 0, split)
-    return split === BLOCK_FRAMES ? sounds : this.sumSpans(sums, spans, source, wrapFrame, split, BLOCK_FRAMES) || sounds
+    let outcome = addSpansInto(sums, this.scratch, spans, source, frame, 0, split)
+    if (split < BLOCK_FRAMES) outcome |= addSpansInto(sums, this.scratch, spans, source, wrapFrame, split, BLOCK_FRAMES)
+    if (outcome & MISSED) this.complete = false
+    return (outcome & SOUNDED) !== 0
   }
-
-  /** Adds what sounds from song frame `frame` on into places `offset`..`limit` of the block; whether anything does. */
-  private sumSpans(sums: Float32Array[], spans: Span[], source: SampleSource, frame: number, offset: number, limit: number): boolean {
-    const end = frame + limit - offset
-    const first = firstEndingAfter(spans, frame)
-    if (first === spans.length || spans[first].startFrame >= end) return false
-    const place = offset - frame
-    for (let s = first; s < spans.length && spans[s].startFrame < end; s++) {
-      const span = spans[s]
-      const from = Math.max(frame, span.startFrame)
-      const to = Math.min(end, span.endFrame)
-      if (to <= from) continue
-      const fades = from < span.startFrame + span.fadeInFrames || to > span.endFrame - span.fadeOutFrames
-      for (let c = 0; c < sums.length; c++) {
-        const { scratch } = this
-        if (!source.read(span.assetId, c, from - span.originFrame, scratch, 0, to - from)) this.complete = false
-        const sum = sums[c]
-        const { gain } = span
-        if (fades) for (let i = from; i < to; i++) sum[i + place] += scratch[i - from] * gain * fadeAt(span, i)
-        else for (let i = from; i < to; i++) sum[i + place] += scratch[i - from] * gain
-      }
-    }
-    return true
-  }
-}
-
-/** Spans end in the order in which they start; the first that still sounds at a frame. */
-function firstEndingAfter(spans: Span[], frame: number): number {
-  let low = 0
-  let high = spans.length
-  while (low < high) {
-    const middle = (low + high) >> 1
-    if (spans[middle].endFrame > frame) high = middle
-    else low = middle + 1
-  }
-  return low
-}
-
-/** Equal-power fades, so that two unlike sounds that cross keep their loudness; equal-gain ones for two that are alike. */
-function fadeAt(span: Span, frame: number): number {
-  const shape = (part: number) => (span.alike ? part : Math.sin(part * (Math.PI / 2)))
-  let gain = 1
-  const sinceStart = frame - span.startFrame
-  if (sinceStart < span.fadeInFrames) gain = shape((sinceStart + 0.5) / span.fadeInFrames)
-  const untilEnd = span.endFrame - frame
-  if (untilEnd <= span.fadeOutFrames) gain *= shape((untilEnd - 0.5) / span.fadeOutFrames)
-  return gain
 }
 
 /** One voice is placed at constant power (-3 dB each in the middle); a stereo sound is balanced (0 dB in the middle). */
@@ -170,7 +126,7 @@ function equalSpans(a: Span[], b: Span[]): boolean {
         const other = b[i]
         return (
           span.assetId === other.assetId && span.originFrame === other.originFrame && span.startFrame === other.startFrame &&
-          span.endFrame === other.endFrame && span.gain === other.gain && span.fadeInFrames === other.fadeInFrames && span.fadeOutFrames === other.fadeOutFrames && span.alike === other.alike
+          span.endFrame === other.endFrame && span.gain === other.gain && span.fadeInFrames === other.fadeInFrames && span.fadeOutFrames === other.fadeOutFrames && span.alikeIn === other.alikeIn && span.alikeOut === other.alikeOut
         )
       }))
   )

@@ -129,6 +129,7 @@ function record(song: Song, { layer, seed, take, bars, degreeShift }: Recording,
       starred: layer === 'Lead' && take === 3,
       spare: false,
       binned: false,
+      printOf: null,
     },
   }
 }

@@ -67,7 +67,7 @@ describe('arranging the beat', () => {
   test('pieces that meet with a cut cross over 10 ms on both sides of the bar line; those that run on do not', () => {
     const swapped = swapBars(song, { startBar: 2, barCount: 1, nextBarCount: 1, makeId })
     const [, second] = spansOfBeat(swapped.beat)
-    expect([second!.startFrame, second!.fadeInFrames, second!.alike]).toEqual([frameOfBar(grid, 2) - 240, 480, true])
+    expect([second!.startFrame, second!.fadeInFrames, second!.alikeIn]).toEqual([frameOfBar(grid, 2) - 240, 480, true])
     expect(spansOfBeat(song.beat)).toEqual([expect.objectContaining({ startFrame: 0, endFrame: frames, fadeInFrames: 0, fadeOutFrames: 0 })])
     expect(shiftPieces(swapped, { shifts: [0, 12, 0, 0] }).beat.pieces[1]!.sourceFrame).toBe(swapped.beat.pieces[1]!.sourceFrame + 12)
   })

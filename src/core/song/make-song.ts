@@ -40,6 +40,7 @@ export function makeSong(options: { songId: SongId; title: string; assetId: Asse
     space: DEFAULT_SPACE,
     output: { ceilingDbfs: -1 },
     takes: [],
+    spares: [],
   }
   return { ...song, sections: defaultSections(song.beat.grid, song.beat.frames, options.makeId) }
 }

@@ -24,6 +24,19 @@ const MIGRATIONS: Record<number, (document: Record<string, unknown>) => Record<s
     const takes = Array.isArray(document.takes) ? (document.takes as Record<string, unknown>[]) : []
     return { ...document, version: 3, takes: takes.map(take => ({ ...take, roundTripMeasuredAt: null, inputName: '', level: null, flaws: [], note: '', spare: false })) }
   },
+  // Version 3 had no seams of its own choice, no locks, no parked stretches.
+  3: document => {
+    const list = (value: unknown) => (Array.isArray(value) ? (value as Record<string, unknown>[]) : [])
+    const picks = (value: unknown) => list(value).map(pick => ({ ...pick, levelMatched: false, seam: null, split: false }))
+    const comps = (value: unknown) => list(value).map(comp => ({ ...comp, locked: false, picks: picks(comp.picks) }))
+    return {
+      ...document,
+      version: 4,
+      layers: list(document.layers).map(layer => ({ ...layer, comps: comps(layer.comps), singAgain: [] })),
+      takes: list(document.takes).map(take => ({ ...take, printOf: null })),
+      spares: [],
+    }
+  },
 }
 
 /** @param value Anything that came from outside, such as parsed JSON. */

@@ -4,7 +4,7 @@ import { CHORD_QUALITIES } from '../beat/chord-names'
 import { MODE_COLOURS, TONICS } from '../beat/key-names'
 import { TEMPO_RANGE_BPM } from '../beat/grid'
 
-export const SONG_VERSION = 3
+export const SONG_VERSION = 4
 
 const id = z.string().regex(/^[A-Za-z0-9_-]{1,64}$/)
 export const SongIdSchema = id.brand<'SongId'>()
@@ -15,6 +15,7 @@ export const LayerIdSchema = id.brand<'LayerId'>()
 export const TakeIdSchema = id.brand<'TakeId'>()
 export const CompIdSchema = id.brand<'CompId'>()
 export const PickIdSchema = id.brand<'PickId'>()
+export const SpareIdSchema = id.brand<'SpareId'>()
 export type SongId = z.infer<typeof SongIdSchema>
 export type AssetId = z.infer<typeof AssetIdSchema>
 export type SectionId = z.infer<typeof SectionIdSchema>
@@ -23,6 +24,7 @@ export type LayerId = z.infer<typeof LayerIdSchema>
 export type TakeId = z.infer<typeof TakeIdSchema>
 export type CompId = z.infer<typeof CompIdSchema>
 export type PickId = z.infer<typeof PickIdSchema>
+export type SpareId = z.infer<typeof SpareIdSchema>
 
 /** Levels run from silence to a little gain; -60 and below is off. */
 export const GAIN_RANGE_DECIBELS = { min: -60, max: 12 } as const
@@ -131,6 +133,18 @@ export const SectionSchema = z.strictObject({
   lines: z.array(LineSchema).max(500),
 })
 
+export const SEAM_FRAMES_RANGE = { min: 48, max: 9_600 } as const
+
+/** How a pick is crossfaded with the one it meets at its start. */
+export const SeamSchema = z.strictObject({
+  frames: z.number().int().min(SEAM_FRAMES_RANGE.min).max(SEAM_FRAMES_RANGE.max),
+  /** The fades add up to one in amplitude, for sounds that are alike; otherwise in power. */
+  alike: z.boolean(),
+  /** Chosen by the singer, not by the sound. */
+  byHand: z.boolean(),
+})
+export type Seam = z.infer<typeof SeamSchema>
+
 /** "From here to here this take sounds." `nudgeFrames` later than it was sung; 0 unless the singer typed a number. */
 export const PickSchema = z.strictObject({
   id: PickIdSchema,
@@ -138,11 +152,17 @@ export const PickSchema = z.strictObject({
   startFrame: frame,
   endFrame: frame,
   gainDecibels,
+  /** Whether the gain follows the levels across its seams; otherwise it is the singer's. */
+  levelMatched: z.boolean(),
   nudgeFrames: z.number().int().min(-48_000).max(48_000),
+  /** At its start; null: the usual one. */
+  seam: SeamSchema.nullable(),
+  /** The singer cut here: the cut stays even where both sides are one take. */
+  split: z.boolean(),
 })
 
-/** Picks in time order, without overlap. */
-export const CompSchema = z.strictObject({ id: CompIdSchema, name, picks: z.array(PickSchema).max(5_000) })
+/** Picks in time order, without overlap. A locked comp is not changed. */
+export const CompSchema = z.strictObject({ id: CompIdSchema, name, locked: z.boolean(), picks: z.array(PickSchema).max(5_000) })
 
 export const LayerSchema = z.strictObject({
   id: LayerIdSchema,
@@ -157,6 +177,8 @@ export const LayerSchema = z.strictObject({
   sendDecibels: gainDecibels,
   comps: z.array(CompSchema).min(1).max(100),
   currentCompId: CompIdSchema,
+  /** Lines that no take gets right, each with what is wrong. */
+  singAgain: z.array(z.strictObject({ lineId: LineIdSchema, note: z.string().max(200) })).max(1_000),
 })
 
 /**
@@ -208,7 +230,13 @@ export const TakeSchema = z.strictObject({
   /** Put aside for other layers or later. */
   spare: z.boolean(),
   binned: z.boolean(),
+  /** If it was not sung but printed from a comp: which, and the picks it was printed from. */
+  printOf: z.strictObject({ compId: CompIdSchema, picks: z.array(PickSchema).max(5_000) }).nullable(),
 })
+
+/** A stretch of a take put aside to be called back later, from any layer. */
+export const SpareSchema = z.strictObject({ id: SpareIdSchema, takeId: TakeIdSchema, startFrame: frame, endFrame: frame, note: z.string().max(200) })
+export type Spare = z.infer<typeof SpareSchema>
 
 export const RecipeSchema = z.strictObject({
   enabled: z.boolean(),
@@ -246,6 +274,7 @@ export const SongSchema = z
     space: SpaceSchema,
     output: z.strictObject({ ceilingDbfs: z.number().min(-12).max(0) }),
     takes: z.array(TakeSchema).max(20_000),
+    spares: z.array(SpareSchema).max(2_000),
   })
   .superRefine((song, context) => {
     for (const problem of findBrokenReferences(song)) context.addIssue({ code: 'custom', path: problem.path, message: problem.expected })
@@ -266,6 +295,7 @@ interface UncheckedSong {
   sections: { id: string; startBar: number; barCount: number; lines: { id: string }[] }[]
   layers: { id: string; comps: { id: string; picks: { id: string; takeId: string; startFrame: number; endFrame: number }[] }[]; currentCompId: string }[]
   takes: { id: string; startFrame: number; endFrame: number }[]
+  spares: { id: string; takeId: string }[]
 }
 
 /** What a schema of shapes cannot say: ids are unique, picks name takes that exist and lie in order, sections do not overlap. */
@@ -284,6 +314,10 @@ function findBrokenReferences(song: UncheckedSong): { path: (string | number)[];
   })
   song.takes.forEach((take, i) => {
     if (take.endFrame <= take.startFrame) problems.push({ path: ['takes', i], expected: 'an end after the start' })
+  })
+  unique(song.spares.map(spare => spare.id), 'spares')
+  song.spares.forEach((spare, i) => {
+    if (!takeIds.has(spare.takeId)) problems.push({ path: ['spares', i], expected: 'a take of this song' })
   })
   song.layers.forEach((layer, l) => {
     if (!layer.comps.some(comp => comp.id === layer.currentCompId)) problems.push({ path: ['layers', l, 'currentCompId'], expected: 'one of the comps' })

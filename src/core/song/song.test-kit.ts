@@ -45,6 +45,7 @@ export function withTakes(song: Song, layer: string, count: number, overrides: P
     starred: false,
     spare: false,
     binned: false,
+    printOf: null,
     ...overrides,
   }))
   return addTakes(song, { takes })

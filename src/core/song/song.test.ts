@@ -105,7 +105,7 @@ describe('opening a stored document', () => {
     expect(openSong({ ...song, version: 7 })).toMatchObject({ kind: 'newer', version: 7 })
   })
   test.each([
-    ['a pick of a take that is not there', (s: Song) => ({ ...s, takes: [], layers: [{ ...s.layers[0], comps: [{ ...s.layers[0].comps[0], picks: [{ id: 'p', takeId: 'gone', startFrame: 0, endFrame: 9, gainDecibels: 0, nudgeFrames: 0 }] }] }] })],
+    ['a pick of a take that is not there', (s: Song) => ({ ...s, takes: [], layers: [{ ...s.layers[0], comps: [{ ...s.layers[0].comps[0], picks: [{ id: 'p', takeId: 'gone', startFrame: 0, endFrame: 9, gainDecibels: 0, levelMatched: false, nudgeFrames: 0, seam: null, split: false }] }] }] })],
     ['a level that is not a number', (s: Song) => ({ ...s, vocalBus: { ...s.vocalBus, gainDecibels: Number.NaN } })],
     ['an unknown field', (s: Song) => ({ ...s, script: 'x' })],
     ['overlapping sections', (s: Song) => ({ ...s, sections: [s.sections[0], s.sections[0]] })],

@@ -72,6 +72,7 @@ export function BringIn({ busy }: { busy: boolean }) {
       starred: false,
       spare: false,
       binned: false,
+      printOf: null,
     }
     edit(`bring in ${take.name}`, song => addTakes(song, { takes: [take] }))
     useRecorder.setState({ lastTakeIds: [take.id] })

@@ -177,6 +177,7 @@ export async function keepCapture({ assetId, layerId, frames, placement, roundTr
     starred: marks[pass.pass] === 'star',
     spare: marks[pass.pass] === 'spare',
     binned: marks[pass.pass] === 'bin',
+    printOf: null,
   }))
   if (takes.length === 0) return discardCapture(assetId)
   editBesideHistory(current => addTakes(current, { takes }))
