@@ -1,5 +1,5 @@
 /** Recording in Chromium: from key press to rolling, what waits for the disk under load, memory while a take goes on (MINUTES=30 for a long one). */
-import { chromium, type Browser, type Page } from '@playwright/test'
+import { chromium, type BrowserContext, type Page } from '@playwright/test'
 import { execSync } from 'node:child_process'
 import { mkdtempSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
@@ -16,16 +16,18 @@ const SAMPLE_SECONDS = 5
 const DEVELOPMENT_PORT = 4_617
 
 export async function measureBooth(): Promise<void> {
-  const microphone = join(mkdtempSync(join(tmpdir(), 'plush-bench-')), 'microphone.wav')
+  const folder = mkdtempSync(join(tmpdir(), 'plush-bench-'))
+  const microphone = join(folder, 'microphone.wav')
   writeFileSync(microphone, wavFile([Float32Array.from({ length: 48_000 * 4 }, (_, i) => 0.2 * Math.sin((2 * Math.PI * (200 + (i % 48_000) / 200) * i) / 48_000))]))
-  const browser = await chromium.launch({ ...CHROMIUM, args: [...CHROMIUM.args, `--use-file-for-fake-audio-capture=${microphone}`] })
+  // With a profile on disk, as singers have: without one the browser keeps its storage in memory, which grows with every take.
+  const browser = await chromium.launchPersistentContext(join(folder, 'profile'), { ...CHROMIUM, viewport: { width: 1280, height: 800 }, args: [...CHROMIUM.args, `--use-file-for-fake-audio-capture=${microphone}`] })
   await measureBeginning(browser)
   await measureTake(browser)
   await browser.close()
 }
 
 /** In the built app. */
-async function measureBeginning(browser: Browser): Promise<void> {
+async function measureBeginning(browser: BrowserContext): Promise<void> {
   const server = makeApp().listen(0, '127.0.0.1')
   await new Promise(resolve => server.once('listening', resolve))
   const page = await enterBooth(browser, (server.address() as { port: number }).port)
@@ -39,12 +41,12 @@ async function measureBeginning(browser: Browser): Promise<void> {
   }
   waits.sort((a, b) => a - b)
   console.log(`from the key to the transport rolling: ${waits[2]!.toFixed(0)} ms (median of 5, most ${waits[4]!.toFixed(0)} ms)`)
-  await page.context().close()
+  await page.close()
   server.close()
 }
 
 /** From the development server, whose modules can be asked one by one what they know. */
-async function measureTake(browser: Browser): Promise<void> {
+async function measureTake(browser: BrowserContext): Promise<void> {
   const server = await createServer({ server: { port: DEVELOPMENT_PORT, strictPort: true }, logLevel: 'error' })
   await server.listen()
   const page = await enterBooth(browser, DEVELOPMENT_PORT)
@@ -59,13 +61,13 @@ async function measureTake(browser: Browser): Promise<void> {
   })
   const loaded = await watch(page, 15)
   console.log(`with both cores busy: at most ${loaded.backlogMilliseconds.toFixed(0)} ms waited for the disk; the ring holds 2 730 ms`)
-  await page.context().close()
+  await page.close()
   await server.close()
 }
 
-async function enterBooth(browser: Browser, port: number): Promise<Page> {
-  const page = await (await browser.newContext({ baseURL: `http://localhost:${port}`, viewport: { width: 1280, height: 800 } })).newPage()
-  await startSong(page)
+async function enterBooth(browser: BrowserContext, port: number): Promise<Page> {
+  const page = await browser.newPage()
+  await startSong(page, `http://localhost:${port}/`)
   await room(page, 'Booth')
   await page.getByRole('button', { name: 'Open a microphone' }).first().click()
   await page.getByText(/Will record/).waitFor()

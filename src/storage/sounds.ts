@@ -90,6 +90,23 @@ export async function loadWhole(assetId: AssetId): Promise<Planar> {
   return planes
 }
 
+/** Frames of a stored sound; silence where it does not reach. */
+export async function readStretch(assetId: AssetId, startFrame: number, endFrame: number): Promise<Planar> {
+  const { channels } = await requireAsset(assetId)
+  const planes: Planar = Array.from({ length: channels }, () => new Float32Array(endFrame - startFrame))
+  const first = Math.max(0, Math.floor(startFrame / CHUNK_FRAMES))
+  const indices = Array.from({ length: Math.max(0, Math.ceil(endFrame / CHUNK_FRAMES) - first) }, (_, i) => first + i)
+  const chunks = await makeAssetStore().readChunks(assetId, indices)
+  chunks.forEach((chunk, i) => {
+    const at = indices[i]! * CHUNK_FRAMES - startFrame
+    planes.forEach((plane, c) => {
+      const source = chunk[c]
+      if (source) plane.set(source.subarray(Math.max(0, -at), Math.max(0, Math.min(source.length, plane.length - at))), Math.max(0, at))
+    })
+  })
+  return planes
+}
+
 export async function requireAsset(assetId: AssetId): Promise<AssetRow> {
   const asset = await database.assets.get(assetId)
   if (!asset) throw new RangeError(`no sound ${assetId} is stored`)

@@ -10,7 +10,9 @@ import type { ReadSongFileResult } from '../core/files/song-file'
 import type { MixPlan } from '../core/mix/plan'
 import type { Mono } from '../core/audio/frames'
 import type { RoundTripMeasurement } from '../core/latency/round-trip'
-import type { AssetId, Song, SongId, TakeId, TakeLevel } from '../core/song/schema'
+import type { LineCandidates } from '../core/comp/propose-comp'
+import type { AssetId, LayerId, Song, SongId, TakeId, TakeLevel } from '../core/song/schema'
+import type { FrameRange } from '../core/song/select'
 import type { VoiceAnalysis } from '../core/voice/analyse-voice'
 import type { RoomCheck } from '../core/voice/mic-check'
 import type { ClapCheck } from '../core/latency/clap-check'
@@ -66,6 +68,12 @@ export interface Jobs {
   importVoice(options: { file: File; assetId: AssetId }, onProgress: OnProgress): Promise<ImportVoiceResult>
   /** Where a sung file lies against takes of the song: the song frame of its frame 0. Null if it fits nowhere. */
   matchVoice(options: { assetId: AssetId; against: { assetId: AssetId; originFrame: number }[] }, onProgress: OnProgress): Promise<{ originFrame: number; confidence: number } | null>
+  /** What is known of every take of a layer, line by line; takes that were not listened to yet are. */
+  compareTakes(options: { song: Song; layerId: LayerId }, onProgress: OnProgress): Promise<LineCandidates[]>
+  /** What a layer's current comp plays, as a new asset whose frame 0 is song frame `startFrame`. Null for an empty comp. */
+  printComp(options: { song: Song; layerId: LayerId; assetId: AssetId }, onProgress: OnProgress): Promise<FrameRange | null>
+  /** The same as a 32-bit float WAV file that begins where the song does, so that it lies in place beside the beat. Null for an empty comp. */
+  exportComp(options: { song: Song; layerId: LayerId }, onProgress: OnProgress): Promise<Blob | null>
   /** Makes a stored asset's facts and peaks from its chunks: for a recording that was never ended. Null if no chunk is there. */
   recoverAsset(options: { assetId: AssetId }, onProgress: OnProgress): Promise<{ frames: number } | null>
 }

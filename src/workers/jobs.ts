@@ -2,12 +2,16 @@
 import { expose, transfer } from 'comlink'
 import { z } from 'zod'
 import { analyseBeat, BEAT_ANALYSIS_VERSION, type BeatAnalysis } from '../core/beat/analyse'
-import { mixToMono, SAMPLE_RATE_HZ, type Planar } from '../core/audio/frames'
+import { mixToMono, SAMPLE_RATE_HZ } from '../core/audio/frames'
 import { flamTest } from '../core/beat/half-speed'
 import { bestJoinShift, matchBeats, MAX_JOIN_SHIFT_FRAMES } from '../core/beat/match'
 import { treat } from '../core/beat/treatments'
+import { candidatesOfLine } from '../core/comp/candidates'
+import { extentOfComp, printComp } from '../core/comp/print'
+import { seamCostAt } from '../core/comp/quiet-places'
 import type { ByteSource } from '../core/files/byte-source'
 import { renderDelivery } from '../core/files/delivery'
+import { encodeSamples, encodeWavHeader } from '../core/files/wav'
 import { importSound } from '../core/files/import-sound'
 import { readTags } from '../core/files/tags'
 import { assetsOfSong, DamagedSoundError, readSongFile, writeSongFile } from '../core/files/song-file'
@@ -16,20 +20,21 @@ import { readLeak } from '../core/latency/leak'
 import { measureRoundTrip } from '../core/latency/round-trip'
 import { LoudnessMeter } from '../core/loudness/loudness'
 import { JOIN_FRAMES } from '../core/mix/beat-spans'
-import { CHUNK_FRAMES, cutIntoChunks } from '../core/mix/chunk-window'
+import { cutIntoChunks } from '../core/mix/chunk-window'
 import { planMix } from '../core/mix/plan'
 import { renderOffline } from '../core/mix/render-offline'
 import { scoreOfSheet } from '../core/rehearsal/score'
 import { sing } from '../core/rehearsal/sing'
-import type { AssetId, Song, SongId } from '../core/song/schema'
-import { analyseVoice, joinAnalyses, VOICE_ANALYSIS_VERSION, type VoiceAnalysis } from '../core/voice/analyse-voice'
+import type { AssetId, Song, SongId, Take } from '../core/song/schema'
+import { covers, currentComp, placedLines, requireLayer } from '../core/song/select'
+import { analyseVoice, joinAnalyses, type VoiceAnalysis } from '../core/voice/analyse-voice'
 import { matchTakes } from '../core/voice/match-takes'
 import { checkRoom } from '../core/voice/mic-check'
 import { levelOf } from '../core/voice/take-level'
-import { cachedAnalysis } from '../storage/analyses'
+import { cachedAnalysis, cachedVoiceAnalysis } from '../storage/analyses'
 import { isQuotaError, makeId } from '../storage/database'
 import { addSong } from '../storage/songs'
-import { AssetWriter, chunksOf, discardAsset, keepFacts, loadWhole, makeAssetStore, requireAsset, rereadFacts } from '../storage/sounds'
+import { AssetWriter, chunksOf, discardAsset, keepFacts, loadWhole, makeAssetStore, readStretch, requireAsset, rereadFacts } from '../storage/sounds'
 import type { Jobs } from './contract'
 
 const jobs: Jobs = {
@@ -237,6 +242,48 @@ const jobs: Jobs = {
     return matchTakes(brought, heard)
   },
 
+  async compareTakes({ song, layerId }, onProgress) {
+    const lines = placedLines(song)
+    const takes = song.takes.filter(take => take.layerId === layerId && !take.binned && !take.printOf && lines.some(line => covers(take, line)))
+    const heard: { take: Take; analysis: VoiceAnalysis }[] = []
+    for (const [i, take] of takes.entries()) heard.push({ take, analysis: await hearVoice(take.assetId, fraction => onProgress((0.95 * (i + fraction)) / takes.length)) })
+    return lines.map(line => {
+      const covering = heard.filter(({ take }) => covers(take, line))
+      return { lineId: line.line.id, startFrame: line.startFrame, endFrame: line.endFrame, takes: candidatesOfLine(song, line, covering), seamCost: seamCostAt(covering.map(({ take, analysis }) => ({ analysis, originFrame: take.originFrame })), line.startFrame) }
+    })
+  },
+
+  async printComp({ song, layerId, assetId }, onProgress) {
+    const comp = currentComp(requireLayer(song, layerId))
+    const extent = extentOfComp(song, comp)
+    if (!extent) return null
+    const writer = await AssetWriter.create(assetId, 1)
+    let at = 0
+    for await (const piece of printComp(song, comp, makeAssetStore())) {
+      await writer.push([piece])
+      at += piece.length
+      onProgress(at / (extent.endFrame - extent.startFrame))
+    }
+    await writer.finish()
+    return extent
+  },
+
+  async exportComp({ song, layerId }, onProgress) {
+    const comp = currentComp(requireLayer(song, layerId))
+    const extent = extentOfComp(song, comp)
+    if (!extent) return null
+    // A voice that begins before the song does is cut there.
+    const skip = Math.max(0, -extent.startFrame)
+    const parts = [encodeWavHeader({ frames: extent.endFrame, channels: 1, sampleRateHz: SAMPLE_RATE_HZ, encoding: 'float32' }), encodeSamples([new Float32Array(Math.max(0, extent.startFrame))], 'float32')]
+    let at = 0
+    for await (const piece of printComp(song, comp, makeAssetStore())) {
+      parts.push(encodeSamples([piece.subarray(Math.min(piece.length, Math.max(0, skip - at)))], 'float32'))
+      at += piece.length
+      onProgress(at / (extent.endFrame - extent.startFrame))
+    }
+    return new Blob(parts, { type: 'audio/wav' })
+  },
+
   async recoverAsset({ assetId }) {
     const facts = await rereadFacts(assetId)
     if (!facts) return null
@@ -251,7 +298,7 @@ const MOST_LEAK_FRAMES = 90 * SAMPLE_RATE_HZ
 const PIECE_FRAMES = 240 * SAMPLE_RATE_HZ
 
 function hearVoice(assetId: AssetId, onProgress: (fraction: number) => void): Promise<VoiceAnalysis> {
-  return cachedAnalysis(assetId, 'voice', VOICE_ANALYSIS_VERSION, z.custom<VoiceAnalysis>(value => typeof value === 'object' && value !== null && 'f0Hz' in value), async () => {
+  return cachedVoiceAnalysis(assetId, async () => {
     const { frames } = await requireAsset(assetId)
     const pieces: VoiceAnalysis[] = []
     for (let start = 0; start === 0 || start < frames; start += PIECE_FRAMES) {
@@ -260,23 +307,6 @@ function hearVoice(assetId: AssetId, onProgress: (fraction: number) => void): Pr
     }
     return joinAnalyses(pieces, PIECE_FRAMES / SAMPLE_RATE_HZ)
   })
-}
-
-/** Frames of a stored sound; silence where it does not reach. */
-async function readStretch(assetId: AssetId, startFrame: number, endFrame: number): Promise<Planar> {
-  const { channels } = await requireAsset(assetId)
-  const planes: Planar = Array.from({ length: channels }, () => new Float32Array(endFrame - startFrame))
-  const first = Math.max(0, Math.floor(startFrame / CHUNK_FRAMES))
-  const indices = Array.from({ length: Math.max(0, Math.ceil(endFrame / CHUNK_FRAMES) - first) }, (_, i) => first + i)
-  const chunks = await makeAssetStore().readChunks(assetId, indices)
-  chunks.forEach((chunk, i) => {
-    const at = indices[i]! * CHUNK_FRAMES - startFrame
-    planes.forEach((plane, c) => {
-      const source = chunk[c]
-      if (source) plane.set(source.subarray(Math.max(0, -at), Math.max(0, Math.min(source.length, plane.length - at))), Math.max(0, at))
-    })
-  })
-  return planes
 }
 
 function fileSource(file: Blob): ByteSource {

@@ -14,22 +14,24 @@ interface RibbonProps extends BoxProps {
   view: FrameRange
   /** Only this stretch of the sound is drawn in full; the rest is faint. */
   bright?: FrameRange[]
+  /** Frames at which the baseline has a small gap: phrase edges, quiet places. */
+  gaps?: readonly number[]
   look: keyof typeof ROLE_LOOKS
   label: string
 }
 
-export function Ribbon({ peaks, originFrame, view, bright, look, label, ...box }: RibbonProps) {
+export function Ribbon({ peaks, originFrame, view, bright, gaps, look, label, ...box }: RibbonProps) {
   const canvas = useRef<HTMLCanvasElement>(null)
   const theme = useTheme(state => state.theme)
   useEffect(() => {
     const element = canvas.current
     if (!element) return
-    const draw = () => drawRibbon(element, { peaks, originFrame, view, bright: bright ?? null, look, theme })
+    const draw = () => drawRibbon(element, { peaks, originFrame, view, bright: bright ?? null, gaps: gaps ?? [], look, theme })
     const observer = new ResizeObserver(draw)
     observer.observe(element)
     draw()
     return () => observer.disconnect()
-  }, [peaks, originFrame, view, bright, look, theme])
+  }, [peaks, originFrame, view, bright, gaps, look, theme])
   return (
     <Box position="relative" overflow="hidden" {...box}>
       <canvas ref={canvas} role="img" aria-label={label} style={{ position: 'absolute', inset: 0, width: '100%', height: '100%' }} />
@@ -42,11 +44,12 @@ interface Drawing {
   originFrame: number
   view: FrameRange
   bright: FrameRange[] | null
+  gaps: readonly number[]
   look: keyof typeof ROLE_LOOKS
   theme: 'day' | 'night'
 }
 
-function drawRibbon(element: HTMLCanvasElement, { peaks, originFrame, view, bright, look, theme }: Drawing): void {
+function drawRibbon(element: HTMLCanvasElement, { peaks, originFrame, view, bright, gaps, look, theme }: Drawing): void {
   const ratio = devicePixelRatio
   const width = Math.round(element.clientWidth * ratio)
   const height = Math.round(element.clientHeight * ratio)
@@ -61,26 +64,30 @@ function drawRibbon(element: HTMLCanvasElement, { peaks, originFrame, view, brig
   const middle = height / 2
   context.fillStyle = core
   context.globalAlpha = 0.45
-  context.fillRect(0, middle - ratio / 2, width, ratio)
-  if (!peaks) return
   const framesPerPixel = (view.endFrame - view.startFrame) / width
+  context.fillRect(0, middle - ratio / 2, width, ratio)
+  for (const gap of gaps) context.clearRect((gap - view.startFrame) / framesPerPixel - 3 * ratio, middle - ratio, 6 * ratio, 2 * ratio)
+  if (!peaks) return
   const level = levelFor(peaks, framesPerPixel)
   const columns = columnsOf(level, width, view.startFrame - originFrame, framesPerPixel)
-  const isBright = (x: number) => {
-    if (!bright) return true
-    const frame = view.startFrame + x * framesPerPixel
-    return bright.some(range => frame >= range.startFrame && frame < range.endFrame)
+  const inView = (range: FrameRange) => [(range.startFrame - view.startFrame) / framesPerPixel, (range.endFrame - view.startFrame) / framesPerPixel].map(x => Math.max(0, Math.min(width, x))) as [number, number]
+  const stretches = bright?.map(inView) ?? [[0, width]]
+  // First all of it faintly, then what is bright over it.
+  context.globalAlpha = 0.32
+  if (bright) fillRibbon(context, columns, middle, halo, core)
+  context.globalAlpha = 1
+  context.save()
+  context.beginPath()
+  for (const [from, to] of stretches as [number, number][]) context.rect(from, 0, to - from, height)
+  context.clip()
+  // What is bright covers the faint under it whole.
+  if (bright) {
+    context.globalCompositeOperation = 'destination-out'
+    fillRibbon(context, columns, middle, '#000', '#000')
+    context.globalCompositeOperation = 'source-over'
   }
-  for (const pass of [false, true]) {
-    context.save()
-    context.beginPath()
-    for (let x = 0; x < width; x++) if (isBright(x) === pass) context.rect(x, 0, 1, height)
-    context.clip()
-    context.globalAlpha = pass ? 1 : 0.32
-    fillBand(context, columns.peak, middle, halo)
-    fillBand(context, columns.rms, middle, core)
-    context.restore()
-  }
+  fillRibbon(context, columns, middle, halo, core)
+  context.restore()
   context.globalAlpha = 1
   context.fillStyle = theme === 'day' ? '#C62F26' : '#FF6F61'
   for (let x = 0; x < width; x++) if (columns.peak[x]! >= 0.999) context.fillRect(x - ratio / 2, 0, 1.5 * ratio, 5 * ratio)
@@ -102,6 +109,11 @@ function columnsOf(level: Peaks['levels'][number], width: number, firstFrame: nu
     if (to > from) rms[x] = Math.sqrt(power / (to - from))
   }
   return { peak, rms }
+}
+
+function fillRibbon(context: CanvasRenderingContext2D, { peak, rms }: { peak: Float32Array; rms: Float32Array }, middle: number, halo: string, core: string): void {
+  fillBand(context, peak, middle, halo)
+  fillBand(context, rms, middle, core)
 }
 
 function fillBand(context: CanvasRenderingContext2D, levels: Float32Array, middle: number, colour: string): void {

@@ -2,6 +2,7 @@
 import { create } from 'zustand'
 import { decibelsToGain } from '../../core/audio/decibels'
 import { planMix } from '../../core/mix/plan'
+import type { FrameRange } from '../../core/song/select'
 import { Engine } from '../../engine/engine'
 import { currentSong, useSongStore } from './song-store'
 import { rangeOf, useView } from './view-store'
@@ -65,16 +66,29 @@ useView.subscribe((state, before) => {
   if (state.view !== before.view) sendPlan()
   if (state.clicking !== before.clicking || state.clickDecibels !== before.clickDecibels || state.clickInCountIn !== before.clickInCountIn || state.accentDecibels !== before.accentDecibels) sendClick()
   const { playing, recording } = useLive.getState()
-  if (playing && !recording && (state.looping !== before.looping || (state.selection !== before.selection && state.looping))) void play()
+  const loopChanged = state.selection !== before.selection || state.loopRange?.startFrame !== before.loopRange?.startFrame || state.loopRange?.endFrame !== before.loopRange?.endFrame
+  if (playing && !recording && (state.looping !== before.looping || (loopChanged && state.looping))) replaySoon()
 })
+
+let replaying = false
+
+/** What is looped changes in several steps at once: it is begun anew after the last of them. */
+function replaySoon(): void {
+  if (replaying) return
+  replaying = true
+  setTimeout(() => {
+    replaying = false
+    if (useLive.getState().playing) void play()
+  })
+}
 
 /** Plays from the cursor; with the loop on, the selection over and over. */
 export async function play(fromFrame?: number): Promise<void> {
   const engine = await ensureEngine()
   if (!engine) return
   const song = currentSong()
-  const { selection, looping, cursorFrame } = useView.getState()
-  const range = rangeOf(song, selection)
+  const { selection, looping, cursorFrame, loopRange } = useView.getState()
+  const range = loopRange ?? rangeOf(song, selection)
   const start = fromFrame ?? cursorFrame
   await engine.play({
     fromFrame: looping && (start >= range.endFrame || start < range.startFrame - 10 * 48_000) ? range.startFrame : start,
@@ -82,6 +96,12 @@ export async function play(fromFrame?: number): Promise<void> {
     silentBeforeFrame: null,
     stopAtFrame: looping ? null : Math.max(song.beat.frames, planMix(song).endFrame) + 2 * 48_000,
   })
+}
+
+/** Plays a short stretch once, whatever loops; `again` plays it until something else is played. */
+export async function playStretch(range: FrameRange, again = false): Promise<void> {
+  const engine = await ensureEngine()
+  await engine?.play({ fromFrame: range.startFrame, loop: again ? range : null, silentBeforeFrame: null, stopAtFrame: again ? null : range.endFrame })
 }
 
 export function stopPlaying(): void {

@@ -23,9 +23,11 @@ interface ViewState {
   sheetFolded: boolean
   /** What is heard instead of the whole song. */
   view: View
+  /** What a room works on inside or round the selection, if it is not the selection itself: that loops. */
+  loopRange: FrameRange | null
 }
 
-const FIRST: ViewState = { selection: { kind: 'song' }, layerId: null, looping: false, clicking: false, clickDecibels: -9, clickInCountIn: true, accentDecibels: 3, cursorFrame: 0, sheetFolded: false, view: { kind: 'song' } }
+const FIRST: ViewState = { selection: { kind: 'song' }, layerId: null, looping: false, clicking: false, clickDecibels: -9, clickInCountIn: true, accentDecibels: 3, cursorFrame: 0, sheetFolded: false, view: { kind: 'song' }, loopRange: null }
 
 export const useView = create<ViewState>(() => FIRST)
 
@@ -35,7 +37,7 @@ export function resetView(song: Song): void {
 }
 
 export function select(song: Song, selection: Selection): void {
-  useView.setState({ selection, cursorFrame: rangeOf(song, selection).startFrame })
+  useView.setState({ selection, loopRange: null, cursorFrame: rangeOf(song, selection).startFrame })
 }
 
 /** The selected stretch; a selection that no longer exists means the whole song. */

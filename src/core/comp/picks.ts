@@ -81,8 +81,7 @@ export interface PickOptions extends FrameRange {
 export function pickTake(song: Song, options: PickOptions): Song {
   const check = checkPick(song, options)
   if (!check.ok && !(check.reason === 'used-elsewhere' && options.insist)) throw new RangeError(`take ${options.takeId} cannot be picked here: ${check.reason}`)
-  const take = requireTake(song, options.takeId)
-  const range = overSlivers(currentComp(requireLayer(song, options.layerId)).picks, check.range, take)
+  const range = settleRange(song, options)
   const pick: Pick = {
     id: options.makeId() as PickId,
     takeId: options.takeId,
@@ -106,8 +105,11 @@ const SLIVER_FRAMES = 24_000
 /** A pick that was itself cut short on purpose (a word) is no sliver. */
 const SLIVER_SHARE = 0.5
 
-/** A range that leaves no sliver of its neighbours or of silence before them, as far as the take reaches. */
-function overSlivers(picks: readonly Pick[], range: FrameRange, take: FrameRange): FrameRange {
+/** The range over which a take is picked if it is picked for a range: as far as it reaches, and so that no sliver of its neighbours, or of silence before them, is left. */
+export function settleRange(song: Song, { layerId, takeId, ...wanted }: { layerId: LayerId; takeId: TakeId } & FrameRange): FrameRange {
+  const take = requireTake(song, takeId)
+  const { picks } = currentComp(requireLayer(song, layerId))
+  const range = { startFrame: Math.max(wanted.startFrame, take.startFrame), endFrame: Math.min(wanted.endFrame, take.endFrame) }
   let { startFrame, endFrame } = range
   for (const pick of picks) {
     const overlaps = overlapFrames(pick, range) > 0

@@ -1,11 +1,12 @@
 /** A comp as one sound: what its picks play, dry and at their own gains, before anything of the mix. */
+import { produce } from 'immer'
 import { BLOCK_FRAMES, type Mono } from '../audio/frames'
 import { chunksNeeded, ChunkWindow, CHUNK_FRAMES } from '../mix/chunk-window'
 import { spansOfPicks } from '../mix/plan'
 import type { AssetStore } from '../mix/render-offline'
 import { addSpansInto } from '../mix/spans'
-import type { Comp, Pick, Song, Take } from '../song/schema'
-import type { FrameRange } from '../song/select'
+import type { AssetId, Comp, LayerId, Pick, Song, Take, TakeId } from '../song/schema'
+import { currentComp, requireLayer, type FrameRange } from '../song/select'
 
 /** From the comp's first sound to its last; null for an empty comp. */
 export function extentOfComp(song: Song, { picks }: { picks: readonly Pick[] }): FrameRange | null {
@@ -44,4 +45,33 @@ export function isPrintStale(song: Song, take: Take): boolean {
 
 function soundOfPick({ takeId, startFrame, endFrame, gainDecibels, nudgeFrames, seam }: Pick): unknown[] {
   return [takeId, startFrame, endFrame, gainDecibels, nudgeFrames, seam?.frames, seam?.alike]
+}
+
+/** Command: a print lies among the layer's takes; a refreshed one takes the place of the last, and what plays that plays the new sound. */
+export function addPrint(song: Song, { layerId, replaces, takeId, assetId, extent, picks, printedAt }: { layerId: LayerId; replaces: TakeId | null; takeId: TakeId; assetId: AssetId; extent: FrameRange; picks: readonly Pick[]; printedAt: string }): Song {
+  const layer = requireLayer(song, layerId)
+  const comp = currentComp(layer)
+  return produce(song, draft => {
+    const place = { assetId, originFrame: extent.startFrame, startFrame: extent.startFrame, endFrame: extent.endFrame, recordedAt: printedAt, printOf: { compId: comp.id, picks: [...picks] } }
+    const old = draft.takes.find(take => take.id === replaces)
+    if (old) Object.assign(old, place)
+    else
+      draft.takes.push({
+        id: takeId,
+        layerId,
+        name: `${comp.name} as one`.slice(0, 120),
+        pass: song.takes.filter(take => take.layerId === layerId).length + 1,
+        roundTripFrames: 0,
+        roundTripSource: 'none',
+        roundTripMeasuredAt: null,
+        inputName: '',
+        level: null,
+        flaws: [],
+        note: '',
+        starred: false,
+        spare: false,
+        binned: false,
+        ...place,
+      })
+  })
 }

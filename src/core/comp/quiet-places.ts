@@ -119,3 +119,9 @@ export function bestQuietPlace(takes: readonly HeardTake[], frame: number, reach
 
 /** Looked at beyond the reach, so that rests at its edge are seen whole. */
 const CONTEXT_FRAMES = 24_000
+
+/** How bad it is to change takes near a frame: 0 in a rest, 1 where all is voice. */
+export function seamCostAt(takes: readonly HeardTake[], frame: number): number {
+  const place = bestQuietPlace(takes, frame, CONTEXT_FRAMES)
+  return place ? { rest: 0, 'before-breath': 0, consonant: 0.4, soft: 0.8 }[place.reason] : 1
+}

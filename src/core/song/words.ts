@@ -15,6 +15,8 @@ export interface Sung {
 
 /** Share of the line that its words fill, as long as nothing is known. */
 const SUNG_SHARE = 0.86
+/** A line may be begun this much before its first bar. */
+const EARLY_FRAMES = 24_000
 /** A word is no further than this from where its share of the syllables puts it before an onset is not its. */
 const TOLERANCE_FRAMES = 9_600
 /** A word that begins at no onset at all. */
@@ -24,8 +26,17 @@ const NO_ONSET_COST = 1.5
 export function placeWords(placed: PlacedLine, sung: Sung | null = null): PlacedWord[] {
   const words = placed.line.words.split(/\s+/).filter(Boolean)
   if (words.length === 0) return []
-  const phrases = sung?.phrases.filter(phrase => phrase.endFrame > placed.startFrame - SAMPLE_RATE_HZ / 2 && phrase.startFrame < placed.endFrame) ?? []
+  const phrases = sung?.phrases.flatMap(phrase => partInLine(phrase, placed)) ?? []
   return sung && phrases.length > 0 ? placeBySinging(words, phrases, sung.onsetFrames) : placeEvenly(words, placed)
+}
+
+/** What of a phrase belongs to a line: it may begin early, but the next line's early beginning is not its. */
+function partInLine(phrase: FrameRange, line: FrameRange): FrameRange[] {
+  const part = { startFrame: Math.max(phrase.startFrame, line.startFrame - EARLY_FRAMES), endFrame: Math.min(phrase.endFrame, line.endFrame) }
+  const frames = part.endFrame - part.startFrame
+  const most = phrase.endFrame - phrase.startFrame
+  const tail = phrase.startFrame < line.startFrame - EARLY_FRAMES
+  return frames > 0.5 * most || (frames > SAMPLE_RATE_HZ && !tail) ? [part] : []
 }
 
 function placeEvenly(words: readonly string[], { startFrame, endFrame }: FrameRange): PlacedWord[] {

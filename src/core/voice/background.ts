@@ -5,6 +5,8 @@ import { maxOf, runsOf } from './runs'
 /** Loud runs and what lies within this time of them are the singer's. */
 const NEAR_SECONDS = 0.25
 const LOUD_BELOW_TOP = 0.1
+/** Music from headphones stays this far below what is certainly sung; louder than that are softer lines. */
+const MUSIC_BELOW_LOUD = 10 ** -1.2
 /** Between phrases a room is at least this far below the voice; what is louder there is music. */
 const ROOM_BELOW_TOP = 10 ** -4.5
 
@@ -18,8 +20,9 @@ export function findBackground(f0Hz: Float32Array, power: Float32Array): { backg
   const reach = NEAR_SECONDS / HOP_SECONDS
   for (const { from, to } of runsOf(f0Hz.length, frame => f0Hz[frame] > 0)) if (maxOf(power, from, to) > loudPower) near.fill(1, Math.max(0, from - reach), to + reach)
   const outside = power.filter((_, frame) => near[frame] === 0)
-  const leaks = quantile(outside, 0.4) >= (ROOM_BELOW_TOP * loudPower) / LOUD_BELOW_TOP
-  return { backgroundPower: leaks ? quantile(outside, 0.5) : 0, loudPower }
+  const backgroundPower = quantile(outside, 0.5)
+  const leaks = quantile(outside, 0.4) >= (ROOM_BELOW_TOP * loudPower) / LOUD_BELOW_TOP && backgroundPower <= MUSIC_BELOW_LOUD * loudPower
+  return { backgroundPower: leaks ? backgroundPower : 0, loudPower }
 }
 
 /** 0 of none. */

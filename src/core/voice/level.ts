@@ -42,8 +42,8 @@ export function gateOf(power: Float32Array): Gate {
   const loud = power[sounding[Math.min(sounding.length - 1, Math.floor(LOUD_FRACTION * sounding.length))]]
   const quietest = sounding.slice(0, Math.max(1, Math.floor(FLOOR_FRACTION * sounding.length)))
   const noisePower = quietest.reduce((sum, frame) => sum + power[frame], 0) / quietest.length
-  // A take without a pause has no quiet frames: its softest ones are voice.
-  const hasPauses = noisePower < loud / 30
+  // A take without a pause has no quiet frames, and one whose pauses are digital silence no others: its softest ones are voice.
+  const hasPauses = noisePower < loud / 30 && power.length - sounding.length < FLOOR_FRACTION * power.length
   const every = Math.max(1, Math.ceil(quietest.length / MOST_QUIET_FRAMES))
   return {
     leastPower: Math.max(BELOW_LOUD * loud, hasPauses ? ABOVE_FLOOR * noisePower : 0, 1e-10),

@@ -22,6 +22,9 @@ export interface LineFacts {
 }
 
 const LEAST_ONSETS = 3
+/** In a line; of a single word less is enough. */
+const LEAST_VOICED_HOPS = 20
+const LEAST_VOICED_SHARE = 0.15
 const HELD_HOPS = 16
 
 /**
@@ -37,10 +40,10 @@ export function factsOfLine(analysis: VoiceAnalysis, originFrame: number, line: 
   voiced.sort((a, b) => a - b)
   const voiceDbfs = powerToDecibels(voiced[Math.floor(0.7 * voiced.length)] ?? 0)
   const inLine = (seconds: number) => originFrame + seconds * SAMPLE_RATE_HZ >= line.startFrame && originFrame + seconds * SAMPLE_RATE_HZ < line.endFrame
-  const lates = analysis.onsetSeconds.filter(inLine).map(seconds => lateness(grid, originFrame + seconds * SAMPLE_RATE_HZ))
+  const lates = analysis.onsetSeconds.filter(inLine).map(seconds => lateMilliseconds(grid, originFrame + seconds * SAMPLE_RATE_HZ))
   const offs = key ? heldNotes(analysis.f0Hz, from, to).map(cents => centsFromScale(cents - tuningCents, key)) : []
   return {
-    silent: voiced.length < 20,
+    silent: voiced.length < Math.min(LEAST_VOICED_HOPS, LEAST_VOICED_SHARE * (to - from)),
     clips: countPlaces(analysis.clipped.map(({ startSeconds }) => startSeconds).filter(inLine)),
     voiceDbfs,
     aboveNoiseDecibels: voiceDbfs - analysis.noiseFloorDbfs,
@@ -56,7 +59,7 @@ function countPlaces(times: readonly number[]): number {
 }
 
 /** Milliseconds after the nearest sixteenth. */
-function lateness(grid: Grid, frame: number): number {
+export function lateMilliseconds(grid: Grid, frame: number): number {
   const beat = beatAtFrame(grid, frame)
   const nearest = Math.round(beat * 4) / 4
   // Within the beat the grid is straight: its length there is the beat's.

@@ -61,6 +61,15 @@ function score({ sound, hzAt }: { sound: Mono; hzAt: (seconds: number) => number
 const vibrato = (hz: number) => (t: number) => hz * 2 ** ((40 * Math.sin(2 * Math.PI * 5.5 * t)) / 1_200)
 
 describe('pitch', () => {
+  test('soft lines beside a shouted one are sung all the same, not music that leaks', () => {
+    const soft = buzz(() => 208).sound
+    const whole = new Float32Array(5 * soft.length)
+    for (let i = 0; i < 5; i++) whole.set(i < 3 ? soft : soft.map(sample => 6 * sample), i * soft.length)
+    const { f0Hz, hopSeconds } = trackPitch(whole)
+    const sung = f0Hz.subarray(Math.round(0.6 / hopSeconds), Math.round(3.4 / hopSeconds))
+    expect(sung.filter(hz => Math.abs(hz - 208) < 4).length / sung.length).toBeGreaterThan(0.98)
+  })
+
   test.each([58, 82, 131, 220, 392, 700, 1_050])('of a voice at %d Hz with vibrato is read within 10 cents, an octave never missed', hz => {
     const { within50, within10, octaves, falselyVoiced } = score(buzz(vibrato(hz)))
     expect(within50).toBeGreaterThan(0.99)

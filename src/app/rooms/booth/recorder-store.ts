@@ -34,8 +34,10 @@ interface RecorderState {
   /** The monitor muted itself. */
   howled: boolean
   lastTakeIds: TakeId[]
+  /** Who sent the singer here for one pass, and is told of it. */
+  onTaken: ((takeIds: TakeId[]) => void) | null
 }
 
 export const useRecorder = create<RecorderState>(() => ({
-  input: { kind: 'none' }, channel: 0, scope: { kind: 'selection' }, phase: 'idle', assetId: null, range: null, loopStartFrame: null, marks: {}, keptFrames: 0, backlogSeconds: 0, stopped: null, inBooth: false, howled: false, lastTakeIds: [],
+  input: { kind: 'none' }, channel: 0, scope: { kind: 'selection' }, phase: 'idle', assetId: null, range: null, loopStartFrame: null, marks: {}, keptFrames: 0, backlogSeconds: 0, stopped: null, inBooth: false, howled: false, lastTakeIds: [], onTaken: null,
 }))

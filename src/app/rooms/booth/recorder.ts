@@ -187,6 +187,9 @@ export async function keepCapture({ assetId, layerId, frames, placement, roundTr
   const sounding = takes.find(take => !take.binned)
   if (sounding) await pickWhereEmpty(sounding, placement.range)
   void listenToTakes(takes.map(take => take.id))
+  const { onTaken } = useRecorder.getState()
+  useRecorder.setState({ onTaken: null })
+  onTaken?.(takes.map(take => take.id))
 }
 
 export async function discardCapture(assetId: AssetId): Promise<void> {

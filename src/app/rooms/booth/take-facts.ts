@@ -1,24 +1,14 @@
 /** Listening to takes after they were sung: their level is kept with them, the rest is read when it is shown. */
-import { useQueries } from '@tanstack/react-query'
 import { create } from 'zustand'
 import type { LeakReading } from '../../../core/latency/leak'
 import { factsOfLine, remarksOn, type Remark } from '../../../core/voice/line-facts'
-import type { VoiceAnalysis } from '../../../core/voice/analyse-voice'
-import type { AssetId, Song, Take, TakeId, TakeLevel } from '../../../core/song/schema'
+import type { Song, Take, TakeId, TakeLevel } from '../../../core/song/schema'
 import { overlapFrames, placedLines, type PlacedLine } from '../../../core/song/select'
 import { noteLevels } from '../../../core/song/takes'
 import { runJob } from '../../../workers/run-job'
 import { queryClient } from '../../query-client'
 import { currentSong, editBesideHistory, useSongStore } from '../../song/song-store'
-
-const voiceQuery = (assetId: AssetId) => ({
-  queryKey: ['voice', assetId],
-  queryFn: async (): Promise<VoiceAnalysis | null> => {
-    const result = await runJob('analyseVoice', { assetId })
-    return result.kind === 'done' ? result.value : null
-  },
-  staleTime: Infinity,
-})
+import { useVoices, voiceQuery } from '../../song/voices'
 
 /** Notes how loud takes were sung, all of one asset listened to once. */
 export async function listenToTakes(takeIds: readonly TakeId[]): Promise<void> {
@@ -56,12 +46,11 @@ export interface LineRemarks {
 
 /** What is worth hearing again in takes, line by line; empty until they were listened to. */
 export function useRemarks(song: Song, takes: readonly Take[]): Map<TakeId, LineRemarks[]> {
-  const assets = [...new Set(takes.map(take => take.assetId))]
-  const analyses = useQueries({ queries: assets.map(voiceQuery) })
+  const analyses = useVoices(takes)
   const found = new Map<TakeId, LineRemarks[]>()
   const { beat } = song
   const facts = takes.flatMap(take => {
-    const analysis = analyses[assets.indexOf(take.assetId)]?.data
+    const analysis = analyses.get(take.assetId)
     if (!analysis) return []
     return placedLines(song)
       .filter(line => overlapFrames(line, take) > 0.6 * (line.endFrame - line.startFrame))

@@ -1,93 +1,230 @@
 /** Comp: which take is best here? */
 import { Box, Flex, NativeSelect } from '@chakra-ui/react'
-import { useEffect, useMemo } from 'react'
+import { useCallback, useEffect, useMemo, useState } from 'react'
 import { barAtFrame } from '../../../core/beat/grid'
-import type { LayerId } from '../../../core/song/schema'
-import { lineTitle, type FrameRange, type PlacedLine } from '../../../core/song/select'
+import { beginBlind } from '../../../core/comp/blind'
+import { proposeComp } from '../../../core/comp/propose-comp'
+import { markSingAgain } from '../../../core/comp/put-aside'
+import { SCOPES, type Scope } from '../../../core/comp/stretches'
+import type { Company } from '../../../core/mix/plan'
+import type { Layer, LayerId } from '../../../core/song/schema'
+import { currentComp, placedLines, requireTake } from '../../../core/song/select'
 import { count, formatDecibels } from '../../shared/format'
 import { EmptyState, KeyCap, Pill, PrimaryButton, RoomHeading, Well } from '../../shared/parts'
-import { useSong } from '../../song/song-store'
-import { focusedLine, useView } from '../../song/view-store'
-import { LineBench } from './line-bench'
-import { useComping, type Hearing } from './use-comping'
+import { currentSong, edit, useSong } from '../../song/song-store'
+import { useView } from '../../song/view-store'
+import { AsidePanel } from './aside-panel'
+import { BenchView } from './bench-view'
+import { changeScope, setBench, stepStretch, useBench, type Panel, type Row } from './bench-store'
+import { BlindPanel } from './blind-panel'
+import { pickRow, seamsIn, type PickOutcome } from './comping'
+import { CompsPanel } from './comps-panel'
+import { FirstCompPanel } from './first-comp-panel'
+import { Refusal } from './refusal'
+import { pickedIn, usesOf } from './rows'
+import { SeamBar } from './seam-bar'
+import { SingAgainForm, SingAgainMark } from './sing-again'
+import { useAudition, useBenchState, useMatchDecibels, type Bench } from './use-bench'
+import { useCompKeys } from './use-comp-keys'
 
 export function CompRoom() {
-  const song = useSong(current => current)
-  const selection = useView(state => state.selection)
-  const line = focusedLine(song, selection)
-  if (song.layers.length === 0) return <EmptyState text="There are no layers yet. Lay out the vocal template in the Beat room, then sing in the Booth." />
-  if (!line) return <EmptyState text="Choose a line on the sheet to see its takes. If the sheet has no lines yet, put the words on it with “Words”." />
-  return <LineComp line={line} />
+  const layers = useSong(song => song.layers)
+  const hasLines = useSong(song => song.sections.some(section => section.lines.length > 0))
+  const layerId = useView(state => state.layerId)
+  const layer = layers.find(entry => entry.id === layerId) ?? layers[0]
+  useEffect(() => {
+    if (layer && layer.id !== layerId) useView.setState({ layerId: layer.id })
+  }, [layer, layerId])
+  if (!layer) return <EmptyState text="There are no layers yet. Lay out the vocal template in the Beat room, then sing in the Booth." />
+  if (!hasLines) return <EmptyState text="Choose a line on the sheet to see its takes. If the sheet has no lines yet, put the words on it with “Words”." />
+  return <LayerComp layer={layer} />
 }
 
-const HEARINGS: { hearing: Hearing; name: string; key: string }[] = [
-  { hearing: 'alone', name: 'Alone', key: 'A' },
-  { hearing: 'beat', name: 'With the beat', key: 'B' },
-  { hearing: 'stack', name: 'With the stack', key: 'S' },
+function LayerComp({ layer }: { layer: Layer }) {
+  const bench = useBenchState(layer)
+  const song = useSong(current => current)
+  // A selection without lines, such as an intro: the first line is as good as any.
+  useEffect(() => {
+    if (!bench) changeScope(song, layer, 'line')
+  }, [bench, song, layer])
+  return bench ? <OnTheBench bench={bench} /> : null
+}
+
+const COMPANIES: { company: Company; name: string; key: string }[] = [
+  { company: 'alone', name: 'Alone', key: 'A' },
+  { company: 'beat', name: 'With the beat', key: 'B' },
+  { company: 'stack', name: 'With the stack', key: 'S' },
 ]
 
-function LineComp({ line }: { line: PlacedLine }) {
-  const song = useSong(current => current)
-  const { layerId, looping } = useView()
-  const layer = song.layers.find(entry => entry.id === layerId) ?? song.layers[0]!
-  useEffect(() => {
-    if (layer.id !== layerId) useView.setState({ layerId: layer.id })
-  }, [layer.id, layerId])
-  const comping = useComping(layer.id, line)
-  // Half a second is seen on both sides of the line.
-  const view = useMemo<FrameRange>(() => ({ startFrame: line.startFrame - 24_000, endFrame: line.endFrame + 24_000 }), [line.startFrame, line.endFrame])
-  const { focused, picked } = comping
-  const bars = `bars ${barAtFrame(song.beat.grid, line.startFrame)} to ${barAtFrame(song.beat.grid, line.endFrame - 480)}`
+function OnTheBench({ bench }: { bench: Bench }) {
+  const { song, layer, stretch, focused, picked, rows } = bench
+  const matchDecibels = useMatchDecibels(bench)
+  useAudition(bench, matchDecibels)
+  const panel = useBench(state => state.panel)
+  const blind = useBench(state => state.blind)
+  const seamId = useBench(state => state.seam)
+  const [refused, setRefused] = useState<{ row: Row; outcome: PickOutcome } | null>(null)
+  const [marking, setMarking] = useState(false)
+  const onRefused = useCallback((outcome: PickOutcome, row: Row) => setRefused({ row, outcome }), [])
+  const onPick = useCallback(
+    async (row: Row, goOn = false) => {
+      setRefused(null)
+      const outcome = await pickRow(row, stretch)
+      if (outcome !== 'picked') return setRefused({ row, outcome })
+      setBench({ focus: null })
+      if (goOn) stepStretch(currentSong(), layer, 1)
+    },
+    [stretch, layer],
+  )
+  const lineId = stretch.lineIds.length === 1 ? stretch.lineIds[0]! : null
+  const onSingAgain = () => {
+    if (!lineId) return
+    if (layer.singAgain.some(mark => mark.lineId === lineId)) edit('it is sung well now', current => markSingAgain(current, { layerId: layer.id, lineId, note: null }))
+    else setMarking(true)
+  }
+  useCompKeys(bench, { onRefused: outcome => focused && setRefused({ row: focused, outcome }), onSingAgain, onPutAside: () => setBench({ panel: panel === 'aside' ? 'none' : 'aside' }) })
+  const proposals = useProposals(bench)
+  const place = seamId ? (seamsIn(song, layer.id, { startFrame: -Infinity, endFrame: Infinity }).find(seam => seam.id.pickId === seamId.pickId && seam.id.edge === seamId.edge) ?? null) : null
+  const { grid } = song.beat
+  const bars = `bars ${barAtFrame(grid, stretch.startFrame)} to ${barAtFrame(grid, stretch.endFrame - 480)}`
+  const line = lineId ? placedLines(song).find(placed => placed.line.id === lineId) : undefined
+  const where = line ? `${line.section.name}, line ${line.number}` : stretch.scope === 'section' ? 'a whole section' : stretch.scope === 'song' ? 'the whole song' : count(stretch.lineIds.length, 'line')
+  const comp = currentComp(layer)
   return (
-    <>
-      <RoomHeading above={`${layer.name} · ${line.section.name}, line ${line.number} · ${bars} · ${count(comping.takes.length, 'take')}`} title={lineTitle(line)}>
-        <PrimaryButton onClick={() => void comping.keepAndGoOn()} disabled={!focused}>
-          Keep, next line <KeyCap>↵</KeyCap>
+    <Flex direction="column" height="100%" minH="560px">
+      <RoomHeading above={<><Heard bench={bench} matchDecibels={matchDecibels} />{`${layer.name} · ${where} · ${bars} · ${count(rows.length, 'take')}${layer.comps.length > 1 || comp.locked ? ` · ${comp.name}${comp.locked ? ', locked' : ''}` : ''}`}</>} title={stretch.title}>
+        <PrimaryButton onClick={() => (focused && focused.takeId !== picked?.id ? void onPick(focused, true) : stepStretch(song, layer, 1))} disabled={!focused || blind !== null}>
+          Keep, next {stretch.scope === 'song' ? 'one' : stretch.scope} <KeyCap>↵</KeyCap>
         </PrimaryButton>
       </RoomHeading>
-      <Flex gap={2} mb={3} align="center" wrap="wrap">
-        <NativeSelect.Root size="sm" width="142px">
-          <NativeSelect.Field aria-label="Layer" bg="card" borderColor="seamline" borderRadius="full" value={layer.id} onChange={event => useView.setState({ layerId: event.target.value as LayerId })}>
-            {song.layers.map(entry => (
-              <option key={entry.id} value={entry.id}>
-                {entry.name}
-              </option>
-            ))}
-          </NativeSelect.Field>
-          <NativeSelect.Indicator />
-        </NativeSelect.Root>
-        {HEARINGS.map(({ hearing, name, key }) => (
-          <Pill key={hearing} chosen={comping.hearing === hearing} onClick={() => comping.hear(hearing)}>
-            {name} <KeyCap>{key}</KeyCap>
+      <Hearing bench={bench} />
+      <Tools bench={bench} />
+      {line ? <SingAgainMark song={song} layer={layer} lineId={line.line.id} /> : null}
+      {refused && refused.outcome !== 'picked' ? <Refusal song={song} layer={layer} stretch={stretch} row={refused.row} outcome={refused.outcome} onDone={() => setRefused(null)} /> : null}
+      {panel === 'blind' && blind ? (
+        <BlindPanel bench={bench} round={blind} />
+      ) : (
+        <>
+          <Well p={0} overflow="hidden" flex="1 1 auto" minH="200px">
+            {rows.length === 0 ? (
+              <EmptyState text={`${layer.name} has no take here yet. Sing it in the Booth, look for free takes of other layers with “Free takes”, or choose another layer.`} />
+            ) : (
+              <BenchView bench={bench} onPick={row => void onPick(row)} proposals={panel === 'first' ? proposals : NO_PROPOSALS} />
+            )}
+          </Well>
+          {marking && lineId ? (
+            <SingAgainForm bench={bench} onDone={() => setMarking(false)} />
+          ) : panel === 'first' ? (
+            <FirstCompPanel bench={bench} proposals={proposals} />
+          ) : panel === 'comps' ? (
+            <CompsPanel bench={bench} />
+          ) : panel === 'aside' ? (
+            <AsidePanel bench={bench} onRefused={onRefused} />
+          ) : (
+            <SeamBar song={song} layer={layer} place={place} pick={pickedIn(song, layer.id, stretch)?.pick ?? null} />
+          )}
+        </>
+      )}
+    </Flex>
+  )
+}
+
+const NO_PROPOSALS: ReturnType<typeof proposeComp> = []
+
+function useProposals({ song, layer }: Bench) {
+  const weights = useBench(state => state.weights)
+  const candidates = useBench(state => state.candidates)
+  return useMemo(() => (candidates?.layerId === layer.id ? proposeComp(song, { layerId: layer.id, lines: candidates.lines.filter(line => line.takes.every(take => song.takes.some(entry => entry.id === take.takeId))), weights }) : NO_PROPOSALS), [candidates, song, layer.id, weights])
+}
+
+/** What is heard now, and by how much it was turned to be as loud as what is picked. */
+function Heard({ bench: { song, layer, focused, picked }, matchDecibels }: { bench: Bench; matchDecibels: number }) {
+  const equal = useBench(state => state.equalLoudness)
+  const blind = useBench(state => state.blind)
+  const differs = focused !== null && (focused.takeId !== picked?.id || focused.layerId !== layer.id)
+  const name = focused ? requireTake(song, focused.takeId).name : ''
+  const text = blind ? 'names are hidden' : differs ? `hearing ${name}, ${equal ? `matched by ${formatDecibels(matchDecibels, -Infinity)}` : 'as loud as it was sung'}` : picked ? `hearing what is picked` : 'nothing is picked'
+  return (
+    <Box as="span" role="status" float="right" color={differs ? 'brand' : 'ink.soft'} pl={4}>
+      {text}
+    </Box>
+  )
+}
+
+/** How it is heard: company, loop, a bar before, equal loudness. */
+function Hearing({ bench: { song, layer } }: { bench: Bench }) {
+  const company = useBench(state => state.company)
+  const barBefore = useBench(state => state.barBefore)
+  const equal = useBench(state => state.equalLoudness)
+  const looping = useView(state => state.looping)
+  return (
+    <Flex gap={2} mb={2} align="center" wrap="nowrap">
+      <NativeSelect.Root size="sm" width="138px" flexShrink={0}>
+        <NativeSelect.Field aria-label="Layer" bg="card" borderColor="seamline" borderRadius="full" value={layer.id} onChange={event => useView.setState({ layerId: event.target.value as LayerId })}>
+          {song.layers.map(entry => (
+            <option key={entry.id} value={entry.id}>
+              {entry.name}
+            </option>
+          ))}
+        </NativeSelect.Field>
+        <NativeSelect.Indicator />
+      </NativeSelect.Root>
+      {COMPANIES.map(entry => (
+        <Pill key={entry.company} px={3} chosen={company === entry.company} onClick={() => setBench({ company: entry.company })}>
+          {entry.name} <KeyCap>{entry.key}</KeyCap>
+        </Pill>
+      ))}
+      <Pill px={3} chosen={looping} onClick={() => useView.setState({ looping: !looping })}>
+        Loop <KeyCap>L</KeyCap>
+      </Pill>
+      <Pill px={3} chosen={barBefore} onClick={() => setBench({ barBefore: !barBefore })}>
+        Bar before <KeyCap>V</KeyCap>
+      </Pill>
+      <Pill px={3} chosen={equal} title="Takes are compared as loud as what is picked" onClick={() => setBench({ equalLoudness: !equal })}>
+        Equal loudness <KeyCap>E</KeyCap>
+      </Pill>
+    </Flex>
+  )
+}
+
+const SCOPE_NAMES: Record<Scope, string> = { song: 'Song', section: 'Section', line: 'Line', piece: 'Piece', word: 'Word' }
+
+/** How much is chosen at once, what is on the bench, and the help in choosing. */
+function Tools({ bench: { song, layer, stretch, rows } }: { bench: Bench }) {
+  const { panel, notes, freeOnly, sideBySide } = useBench()
+  const sameRole = song.layers.filter(entry => entry.role === layer.role).length
+  const open = (next: Panel) => setBench({ panel: panel === next ? 'none' : next, blind: null })
+  const blindTakes = rows.filter(row => row.layerId === layer.id && usesOf(song, layer.id, row.takeId, stretch).length === 0).map(row => row.takeId)
+  return (
+    <Flex gap="6px" mb={2} align="center" wrap="nowrap" role="group" aria-label="Bench tools">
+      <Flex role="group" aria-label="How much is chosen at once" gap="2px" align="center">
+        <KeyCap>,</KeyCap>
+        {SCOPES.map(scope => (
+          <Pill key={scope} size="xs" px={2} chosen={stretch.scope === scope} onClick={() => changeScope(song, layer, scope)}>
+            {SCOPE_NAMES[scope]}
           </Pill>
         ))}
-        <Pill chosen={looping} onClick={() => useView.setState({ looping: !looping })}>
-          Loop <KeyCap>L</KeyCap>
-        </Pill>
-        <Box ml="auto" color="ink.soft" role="status">
-          {focused && focused.id !== picked?.id ? `Equal loudness: ${focused.name.toLowerCase()} ${formatDecibels(comping.matchDecibels, -Infinity)}` : 'Hearing what is picked'}
-        </Box>
+        <KeyCap>.</KeyCap>
       </Flex>
-      <Well p={0} overflow="hidden">
-        {comping.takes.length === 0 ? (
-          <EmptyState text={`${layer.name} has no take of this line yet. Sing it in the Booth, or choose another layer.`} />
-        ) : (
-          <LineBench line={line} layer={layer} view={view} comping={comping} />
-        )}
-      </Well>
-      <Flex mt={3} gap={4} align="center" bg="card" borderRadius="card" px={4} py={2} minH="48px">
-        <Box flex="1" role="status">
-          <Box as="span" fontFamily="heading" fontWeight={600}>
-            {picked ? `${picked.name} is picked` : 'Nothing is picked here'}
-          </Box>{' '}
-          <Box as="span" color="ink.soft">
-            {picked ? comping.seamText : 'Step through the takes with ↑ ↓, pick one with P.'}
-          </Box>
-        </Box>
-        <Pill disabled={!picked} onClick={comping.clear}>
-          Clear the line <KeyCap>X</KeyCap>
+      <Pill size="xs" px={2} chosen={notes} onClick={() => setBench({ notes: !notes })}>
+        Notes <KeyCap>I</KeyCap>
+      </Pill>
+      <Pill size="xs" px={2} chosen={freeOnly} title="Only takes, of any layer, that no other layer plays here" onClick={() => setBench({ freeOnly: !freeOnly })}>
+        Free takes <KeyCap>F</KeyCap>
+      </Pill>
+      {sameRole > 1 ? (
+        <Pill size="xs" px={2} chosen={sideBySide} title="All layers of this role under each other" onClick={() => setBench({ sideBySide: !sideBySide })}>
+          Side by side <KeyCap>Y</KeyCap>
+        </Pill>
+      ) : null}
+      <Flex ml="auto" gap="6px">
+        <Pill size="xs" px={2} chosen={panel === 'first'} onClick={() => open('first')}>First comp</Pill>
+        <Pill size="xs" px={2} chosen={panel === 'blind'} disabled={blindTakes.length < 2} onClick={() => setBench({ panel: 'blind', blind: beginBlind(blindTakes, Math.random), equalLoudness: true, focus: null, sideBySide: false })}>Blind</Pill>
+        <Pill size="xs" px={2} chosen={panel === 'comps'} onClick={() => open('comps')}>Comps</Pill>
+        <Pill size="xs" px={2} chosen={panel === 'aside'} onClick={() => open('aside')}>
+          Aside <KeyCap>O</KeyCap>
         </Pill>
       </Flex>
-    </>
+    </Flex>
   )
 }

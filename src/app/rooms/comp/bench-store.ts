@@ -1,0 +1,131 @@
+/** What the singer looks at and listens to in Comp: view state, never part of the song. */
+import { create } from 'zustand'
+import type { BlindRound } from '../../../core/comp/blind'
+import { USUAL_WEIGHTS, type LineCandidates, type Weights } from '../../../core/comp/propose-comp'
+import { SCOPES, stretchAt, stretchesOf, type Scope, type Stretch } from '../../../core/comp/stretches'
+import type { Company } from '../../../core/mix/plan'
+import type { CompId, Layer, LayerId, PickId, Song, TakeId } from '../../../core/song/schema'
+import { currentComp, overlapFrames, requireTake, type FrameRange, type PlacedLine } from '../../../core/song/select'
+import type { Sung } from '../../../core/song/words'
+import { heardTake, knownVoice, sungBy, type VoiceOf } from '../../song/voices'
+import { select, useView, type Selection } from '../../song/view-store'
+
+export type Panel = 'none' | 'first' | 'blind' | 'comps' | 'aside'
+
+/** A row of the bench: a take as one layer might play it. */
+export interface Row {
+  layerId: LayerId
+  takeId: TakeId
+}
+
+export interface SeamId {
+  pickId: PickId
+  edge: 'start' | 'end'
+}
+
+interface BenchState {
+  /** What is chosen at once inside a selection of lines. */
+  fine: 'line' | 'piece' | 'word'
+  /** Says which piece or word. */
+  atFrame: number
+  /** The row that is heard and looked at; null: what is picked. */
+  focus: Row | null
+  company: Company
+  /** Takes are compared as loud as what is picked. */
+  equalLoudness: boolean
+  /** A new pick is made as loud as what it meets. */
+  matchLevels: boolean
+  barBefore: boolean
+  /** Pitch and onsets are drawn on the strips. */
+  notes: boolean
+  /** Only takes, of any layer, that no layer plays here. */
+  freeOnly: boolean
+  /** All layers of this one's role. */
+  sideBySide: boolean
+  /** Looked at instead of the stretch. */
+  zoom: FrameRange | null
+  seam: SeamId | null
+  panel: Panel
+  weights: Weights
+  /** What was read off the layer's takes for a first comp. */
+  candidates: { layerId: LayerId; lines: LineCandidates[] } | null
+  blind: BlindRound | null
+  /** The comp that the current one is compared with, and whether it is the one heard. */
+  against: { compId: CompId; heard: boolean } | null
+}
+
+const FIRST: BenchState = {
+  fine: 'line', atFrame: 0, focus: null, company: 'stack', equalLoudness: true, matchLevels: true, barBefore: false, notes: false, freeOnly: false, sideBySide: false, zoom: null, seam: null, panel: 'none',
+  weights: USUAL_WEIGHTS, candidates: null, blind: null, against: null,
+}
+
+export const useBench = create<BenchState>(() => FIRST)
+
+export const setBench = useBench.setState
+
+/** Another song is open: nothing of the last one stays in view. */
+export function resetBench(): void {
+  setBench(FIRST)
+}
+
+export function scopeOf(selection: Selection, fine: BenchState['fine']): Scope {
+  return selection.kind === 'lines' ? fine : selection.kind
+}
+
+/** What the layer's picked take sings in a line, or any other take of it that was listened to. */
+export function sungIn(song: Song, layer: Layer, voiceOf: VoiceOf = knownVoice): (line: PlacedLine) => Sung | null {
+  const { picks } = currentComp(layer)
+  return line => {
+    const pick = [...picks].sort((a, b) => overlapFrames(b, line) - overlapFrames(a, line))[0]
+    const picked = pick && overlapFrames(pick, line) > 0 ? heardTake(requireTake(song, pick.takeId), pick.nudgeFrames, voiceOf) : null
+    const any = picked ?? song.takes.filter(take => take.layerId === layer.id && !take.binned && overlapFrames(take, line) > 0.5 * (line.endFrame - line.startFrame)).map(take => heardTake(take, 0, voiceOf)).find(heard => heard !== null)
+    return any ? sungBy(any) : null
+  }
+}
+
+/** The stretch that is chosen among takes now; null for a song without lines. */
+export function currentStretch(song: Song, layer: Layer, selection: Selection, { fine, atFrame }: Pick<BenchState, 'fine' | 'atFrame'>, voiceOf: VoiceOf = knownVoice): Stretch | null {
+  const scope = scopeOf(selection, fine)
+  const all = stretchesOf(song, layer, scope, sungIn(song, layer, voiceOf))
+  if (selection.kind === 'song') return all[0] ?? null
+  if (selection.kind === 'section') return all.find(stretch => stretch.sectionId === selection.sectionId) ?? null
+  const inside = all.filter(stretch => stretch.lineIds.some(id => selection.lineIds.includes(id)))
+  if (inside.length === 0) return null
+  if (scope !== 'line') return inside[stretchAt(inside, atFrame)]!
+  const last = inside.at(-1)!
+  return inside.length === 1 ? inside[0]! : { ...inside[0]!, title: `${inside[0]!.title} … ${last.title}`, endFrame: last.endFrame, lineIds: inside.flatMap(stretch => stretch.lineIds) }
+}
+
+/** Goes to a stretch: its lines are selected, and the cursor lies at its start. */
+export function goTo(song: Song, stretch: Stretch): void {
+  if (stretch.scope === 'song') select(song, { kind: 'song' })
+  else if (stretch.scope === 'section') select(song, { kind: 'section', sectionId: stretch.sectionId! })
+  else {
+    select(song, { kind: 'lines', lineIds: stretch.lineIds })
+    setBench({ fine: stretch.scope })
+  }
+  setBench({ atFrame: stretch.startFrame, focus: null, zoom: null, seam: null })
+  useView.setState({ cursorFrame: stretch.startFrame })
+}
+
+export function stepStretch(song: Song, layer: Layer, by: number): void {
+  const { selection } = useView.getState()
+  const bench = useBench.getState()
+  const all = stretchesOf(song, layer, scopeOf(selection, bench.fine), sungIn(song, layer))
+  const now = currentStretch(song, layer, selection, bench)
+  if (!now || all.length === 0) return
+  const index = all.findIndex(stretch => stretch.startFrame === now.startFrame)
+  goTo(song, all[Math.max(0, Math.min(all.length - 1, index + by))]!)
+}
+
+/** From the song to the word, or back, at the same place. */
+export function changeScope(song: Song, layer: Layer, to: Scope | 1 | -1): void {
+  const { selection } = useView.getState()
+  const bench = useBench.getState()
+  const now = currentStretch(song, layer, selection, bench)
+  const scope = typeof to === 'string' ? to : SCOPES[Math.max(0, Math.min(SCOPES.length - 1, SCOPES.indexOf(scopeOf(selection, bench.fine)) + to))]!
+  const all = stretchesOf(song, layer, scope, sungIn(song, layer))
+  // The cursor says which of many; it lies inside what was looked at.
+  const frame = now ? Math.max(now.startFrame, Math.min(now.endFrame - 1, bench.atFrame)) : 0
+  if (all.length > 0) goTo(song, all[stretchAt(all, frame)]!)
+}

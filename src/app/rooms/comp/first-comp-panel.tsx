@@ -1,0 +1,135 @@
+/** A first comp, proposed from what was read off the takes: drawn as a faint thread until it is accepted. */
+import { Box, Flex, Progress, Text } from '@chakra-ui/react'
+import { useRef, useState } from 'react'
+import type { Proposal, Reason, Weights } from '../../../core/comp/propose-comp'
+import type { Layer, Song } from '../../../core/song/schema'
+import { currentComp, lineTitle, requirePlacedLine, requireTake } from '../../../core/song/select'
+import { runJob } from '../../../workers/run-job'
+import { count, formatConfidence } from '../../shared/format'
+import { Card, Pill, PrimaryButton } from '../../shared/parts'
+import { ValueSlider } from '../../shared/value-slider'
+import { currentSong } from '../../song/song-store'
+import { setBench, useBench } from './bench-store'
+import { pickRows } from './comping'
+import type { Bench } from './use-bench'
+
+const WEIGHTS: { name: keyof Weights; label: string }[] = [
+  { name: 'tune', label: 'In tune' },
+  { name: 'time', label: 'In time' },
+  { name: 'clean', label: 'Clean' },
+]
+
+export function FirstCompPanel({ bench, proposals }: { bench: Bench; proposals: readonly Proposal[] }) {
+  const { song, layer, stretch } = bench
+  const weights = useBench(state => state.weights)
+  const known = useBench(state => state.candidates?.layerId === layer.id)
+  const [fraction, setFraction] = useState<number | null>(null)
+  const [failed, setFailed] = useState(false)
+  const cancel = useRef<AbortController | null>(null)
+  const listen = async () => {
+    cancel.current = new AbortController()
+    setFraction(0)
+    setFailed(false)
+    const result = await runJob('compareTakes', { song: currentSong(), layerId: layer.id }, { onProgress: setFraction, signal: cancel.current.signal })
+    setFraction(null)
+    if (result.kind === 'done') setBench({ candidates: { layerId: layer.id, lines: result.value } })
+    else setFailed(result.kind === 'failed')
+  }
+  if (!known)
+    return (
+      <Card mt={3} py={3}>
+        <Flex align="center" gap={4}>
+          <Text flex="1" color="ink.soft">
+            {failed ? 'The takes could not be compared; nothing was changed. Try again.' : 'All takes are listened to, and one is proposed for every line: in tune, in time, clean, without changing more often than it is worth.'}
+          </Text>
+          {fraction === null ? (
+            <PrimaryButton onClick={() => void listen()}>Listen to all takes</PrimaryButton>
+          ) : (
+            <>
+              <Progress.Root width="180px" size="sm" value={Math.round(100 * fraction)} aria-label="Listening to the takes">
+                <Progress.Track bg="sunken" borderRadius="full">
+                  <Progress.Range bg="brand" />
+                </Progress.Track>
+              </Progress.Root>
+              <Pill onClick={() => cancel.current?.abort()}>Cancel</Pill>
+            </>
+          )}
+        </Flex>
+      </Card>
+    )
+  const shown = proposals.filter(proposal => stretch.lineIds.includes(proposal.lineId))
+  const inSection = proposals.filter(proposal => stretch.sectionId !== null && requirePlacedLine(song, proposal.lineId).section.id === stretch.sectionId)
+  const accept = (wanted: readonly Proposal[]) => void acceptProposals(layer, song, wanted)
+  return (
+    <Card mt={3} py={3} role="group" aria-label="A first comp">
+      <Flex gap={4} align="start">
+        <Box flex="0 0 250px">
+          {WEIGHTS.map(({ name, label }) => (
+            <ValueSlider key={name} label={label} showLabel={label} value={weights[name]} min={0} max={2} step={0.1} onTry={value => setBench({ weights: { ...weights, [name]: value } })} onKeep={value => setBench({ weights: { ...weights, [name]: value } })} onDrop={() => {}} />
+          ))}
+        </Box>
+        <Box flex="1" minW={0} maxH="96px" overflowY="auto" tabIndex={0} role="list" aria-label="Proposed takes">
+          {shown.length === 0 ? <Text color="ink.soft">No free take sings here.</Text> : null}
+          {shown.map(proposal => (
+            <Flex key={proposal.lineId} role="listitem" gap={3} align="center" py="2px">
+              <Box flex="1" minW={0} truncate>
+                <b>{requireTake(song, proposal.takeId).name}</b>
+                {shown.length > 1 ? ` for “${lineTitle(requirePlacedLine(song, proposal.lineId))}”` : ''} <Box as="span" color="ink.soft">: {proposal.reasons.map(reasonText).join(', ')} · {formatConfidence(proposal.confidence)} sure</Box>
+              </Box>
+              <Pill size="xs" disabled={isPicked(song, layer, proposal)} onClick={() => accept([proposal])}>
+                {isPicked(song, layer, proposal) ? 'Picked' : 'Take it'}
+              </Pill>
+            </Flex>
+          ))}
+        </Box>
+        <Flex direction="column" gap={2} flex="0 0 auto">
+          <PrimaryButton size="sm" onClick={() => accept(proposals)}>Take all {count(proposals.length, 'line')}</PrimaryButton>
+          {inSection.length > 0 ? <Pill onClick={() => accept(inSection)}>Take this section</Pill> : null}
+          <Pill onClick={() => setBench({ panel: 'none' })}>Leave it</Pill>
+        </Flex>
+      </Flex>
+    </Card>
+  )
+}
+
+async function acceptProposals(layer: Layer, song: Song, proposals: readonly Proposal[]): Promise<void> {
+  const wanted = proposals.map(proposal => {
+    const line = requirePlacedLine(song, proposal.lineId)
+    return { row: { layerId: layer.id, takeId: proposal.takeId }, stretch: { startFrame: line.startFrame, endFrame: line.endFrame, title: lineTitle(line) } }
+  })
+  await pickRows(proposals.length === 1 ? 'take the proposed line' : `take ${proposals.length} proposed lines`, wanted)
+  setBench({ focus: null })
+}
+
+function isPicked(song: Song, layer: Layer, { lineId, takeId }: Proposal): boolean {
+  const { startFrame, endFrame } = requirePlacedLine(song, lineId)
+  const middle = (startFrame + endFrame) / 2
+  return currentComp(layer).picks.some(pick => pick.takeId === takeId && pick.startFrame < middle && pick.endFrame > middle)
+}
+
+function reasonText({ kind, amount }: Reason): string {
+  const cents = `${Math.round(Math.abs(amount))} cents`
+  const milliseconds = `${Math.round(Math.abs(amount))} ms`
+  switch (kind) {
+    case 'in-tune':
+      return `in tune (${cents} off the key)`
+    case 'like-the-others':
+      return `sings the line as most takes do (${cents})`
+    case 'steady':
+      return `steady (wavers ${cents})`
+    case 'in-time':
+      return `on the beat (${milliseconds} from your habit)`
+    case 'together':
+      return `together with the other takes (${milliseconds})`
+    case 'level':
+      return 'as loud as the others'
+    case 'quiet-room':
+      return 'little noise'
+    case 'unclipped':
+      return 'not clipped'
+    case 'same-take':
+      return 'runs on from its neighbours without a seam'
+    case 'only-one':
+      return 'the only free take here'
+  }
+}

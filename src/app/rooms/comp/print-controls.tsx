@@ -1,0 +1,53 @@
+/** The comp as one take, kept beside its sources, and as one WAV file. */
+import { Flex, Text } from '@chakra-ui/react'
+import { useState } from 'react'
+import { addPrint } from '../../../core/comp/print'
+import { deliveryFileName } from '../../../core/files/names'
+import type { AssetId, Layer, Song, Take, TakeId } from '../../../core/song/schema'
+import { currentComp } from '../../../core/song/select'
+import { makeId } from '../../../storage/database'
+import { runJob } from '../../../workers/run-job'
+import { Pill } from '../../shared/parts'
+import { saveBlob } from '../../shared/save-blob'
+import { currentSong, edit } from '../../song/song-store'
+
+type Doing = { kind: 'idle' } | { kind: 'working'; what: string } | { kind: 'said'; text: string }
+
+export function PrintControls({ song, layer, print, stale }: { song: Song; layer: Layer; print: Take | null; stale: boolean }) {
+  const [doing, setDoing] = useState<Doing>({ kind: 'idle' })
+  const empty = currentComp(layer).picks.length === 0
+  const printNow = async () => {
+    setDoing({ kind: 'working', what: 'Printing …' })
+    const from = currentSong()
+    const assetId = makeId() as AssetId
+    const result = await runJob('printComp', { song: from, layerId: layer.id, assetId })
+    if (result.kind !== 'done' || !result.value) return setDoing({ kind: 'said', text: 'It could not be printed; nothing was changed.' })
+    const extent = result.value
+    edit(print ? 'refresh the print' : 'print as one take', current => addPrint(current, { layerId: layer.id, replaces: print?.id ?? null, takeId: makeId() as TakeId, assetId, extent, picks: currentComp(from.layers.find(entry => entry.id === layer.id)!).picks, printedAt: new Date().toISOString() }))
+    setDoing({ kind: 'said', text: 'It lies among the takes.' })
+  }
+  const saveWav = async () => {
+    setDoing({ kind: 'working', what: 'Making the file …' })
+    const result = await runJob('exportComp', { song: currentSong(), layerId: layer.id })
+    if (result.kind === 'done' && result.value) {
+      saveBlob(result.value, deliveryFileName(song.title, `${layer.name} ${currentComp(layer).name}`, 'wav'))
+      setDoing({ kind: 'idle' })
+    } else setDoing({ kind: 'said', text: 'The file could not be made; nothing was changed.' })
+  }
+  const working = doing.kind === 'working'
+  return (
+    <>
+      <Flex gap={2}>
+        <Pill flex="1" disabled={empty || working || (print !== null && !stale)} onClick={() => void printNow()}>
+          {print ? (stale ? 'Refresh the print' : 'Printed') : 'Print as one take'}
+        </Pill>
+        <Pill flex="1" disabled={empty || working} onClick={() => void saveWav()}>
+          Save as WAV
+        </Pill>
+      </Flex>
+      <Text role="status" color="ink.soft" fontSize="12px" minH="1em">
+        {doing.kind === 'working' ? doing.what : doing.kind === 'said' ? doing.text : ''}
+      </Text>
+    </>
+  )
+}

@@ -1,0 +1,95 @@
+/** One take on the bench: its name and facts, its ribbon, and what of it is picked. */
+import { Box, chakra, Flex } from '@chakra-ui/react'
+import { useQuery } from '@tanstack/react-query'
+import { Archive, Star } from 'lucide-react'
+import { memo, useMemo } from 'react'
+import type { CandidateFacts } from '../../../core/comp/propose-comp'
+import type { Layer, Song, Take } from '../../../core/song/schema'
+import { currentComp, overlapFrames, type FrameRange } from '../../../core/song/select'
+import type { VoiceAnalysis } from '../../../core/voice/analyse-voice'
+import { isPrintStale } from '../../../core/comp/print'
+import { formatDecibels } from '../../shared/format'
+import { Ribbon } from '../../shared/ribbon'
+import { TakeSwatch } from '../../shared/take-swatch'
+import { usePeaks } from '../../song/sounds'
+import { setBench, type Row } from './bench-store'
+import { NotesOverlay } from './notes-overlay'
+import { factsText, textOfUse } from './row-facts'
+import { pickedIn, usesOf } from './rows'
+import { matchQuery } from './use-bench'
+
+export const LABEL_WIDTH = 150
+
+const StripButton = chakra('button', { base: { display: 'flex', width: '100%', height: '100%', alignItems: 'center', textAlign: 'left', cursor: 'pointer', position: 'relative', _focusVisible: { outlineOffset: '-3px' } } })
+
+interface TakeStripProps {
+  song: Song
+  row: Row
+  take: Take
+  layer: Layer
+  /** Named where rows of several layers are on the bench. */
+  layerName: string | null
+  stretch: FrameRange
+  view: FrameRange
+  focused: boolean
+  facts: CandidateFacts | undefined
+  analysis: VoiceAnalysis | undefined
+  notes: boolean
+  onPick: (row: Row) => void
+}
+
+export const TakeStrip = memo(function TakeStrip({ song, row, take, layer, layerName, stretch, view, focused, facts, analysis, notes, onPick }: TakeStripProps) {
+  const peaks = usePeaks(take.assetId)
+  const uses = usesOf(song, row.layerId, take.id, stretch)
+  const ground = pickedIn(song, row.layerId, stretch)?.take ?? null
+  const picked = ground?.id === take.id
+  const bright = useMemo(() => currentComp(layer).picks.filter(pick => pick.takeId === take.id && overlapFrames(pick, view) > 0), [layer, take.id, view])
+  const sung = useMemo<FrameRange[]>(() => [{ startFrame: take.startFrame, endFrame: take.endFrame }], [take])
+  const gaps = useMemo(() => analysis?.phrases.flatMap(phrase => [phrase.startSeconds, phrase.endSeconds].map(seconds => take.originFrame + seconds * 48_000)) ?? [], [analysis, take.originFrame])
+  const { data: matchDecibels } = useQuery({ ...matchQuery(song, ground, row, stretch), enabled: ground !== null && !picked })
+  const used = uses.length > 0 ? `used in ${textOfUse(song, uses[0]!)}` : null
+  const said = facts ? factsText(facts) : analysis ? '' : 'listening …'
+  const level = matchDecibels && Math.abs(matchDecibels) >= 0.1 ? formatDecibels(matchDecibels, -Infinity) : null
+  const marks = [take.starred ? 'starred' : null, take.spare ? 'put aside' : null, take.printOf ? (isPrintStale(song, take) ? 'print, no longer what the comp plays' : 'print') : null].filter(Boolean)
+  const state = [used ?? (picked ? 'picked' : null), said || null, level ? `matched by ${level}` : null].filter(Boolean).join(', ')
+  return (
+    <StripButton
+      aria-pressed={picked}
+      aria-label={`${layerName ? `${layerName}, ` : ''}${take.name}${marks.length > 0 ? `, ${marks.join(', ')}` : ''}: ${state}${picked ? '' : '. Pick it'}`}
+      data-focused={focused || undefined}
+      data-row={take.id}
+      bg={focused ? 'card' : 'transparent'}
+      onClick={() => onPick(row)}
+      onFocus={() => setBench({ focus: row })}
+    >
+      {focused ? <Box aria-hidden position="absolute" inset="2px 6px" borderWidth="1px" borderStyle="dashed" borderColor="brand" borderRadius="10px" pointerEvents="none" opacity={0.7} /> : null}
+      <Box flex={`0 0 ${LABEL_WIDTH}px`} pl={4} pr={2} minW={0}>
+        <Flex align="center" gap="6px" fontWeight={600} minW={0}>
+          <TakeSwatch take={take} />
+          <Box as="span" truncate>{take.name}</Box>
+          {take.starred ? <Star size={13} fill="currentColor" aria-hidden /> : null}
+          {take.spare ? <Archive size={13} aria-hidden /> : null}
+        </Flex>
+        <Box color={used ? 'warn' : 'ink.soft'} fontSize="12px" lineHeight={1.25} lineClamp={2}>
+          {layerName ? <Box as="span" fontWeight={600}>{layerName} · </Box> : null}
+          {used ?? said}
+        </Box>
+        {level && !used ? <Box color="ink.soft" fontSize="11px">level {level}</Box> : null}
+      </Box>
+      <Box position="relative" flex="1 1 auto" height="calc(100% - 10px)" mr="14px">
+        <Ribbon
+          peaks={peaks}
+          originFrame={take.originFrame}
+          view={view}
+          bright={picked || bright.length > 0 ? bright : sung}
+          gaps={gaps}
+          look={picked || bright.length > 0 ? layer.tint : 'spare'}
+          label={`${take.name} as a ribbon`}
+          height="100%"
+          opacity={notes ? 0.35 : 1}
+        />
+        {notes && analysis ? <NotesOverlay analysis={analysis} originFrame={take.originFrame} view={view} beat={song.beat} /> : null}
+      </Box>
+    </StripButton>
+  )
+})

@@ -1,0 +1,138 @@
+/** Comp's keys, and what they do. */
+import { useEffect } from 'react'
+import { nudgePick } from '../../../core/comp/seams'
+import type { LayerId, Pick } from '../../../core/song/schema'
+import { requireTake } from '../../../core/song/select'
+import { isOnButton, isTyping } from '../../frame/use-song-keys'
+import { play, playheadFrame, playStretch, useLive } from '../../song/live'
+import { currentSong, edit } from '../../song/song-store'
+import { useView } from '../../song/view-store'
+import { changeScope, setBench, stepStretch, useBench } from './bench-store'
+import { clearStretch, cutAt, keepSeam, nextQuietPlace, pickRow, seamsIn, type PickOutcome, type SeamPlace } from './comping'
+import { pickedIn } from './rows'
+import type { Bench } from './use-bench'
+
+/** Played round a seam: a second in all. */
+const AROUND_FRAMES = 24_000
+const NUDGE_FRAMES = 240
+const SEAM_STEP_FRAMES = 480
+
+export function playSeam(place: SeamPlace): void {
+  void playStretch({ startFrame: place.frame - AROUND_FRAMES, endFrame: place.frame + AROUND_FRAMES })
+}
+
+export async function toNextQuietPlace(layerId: LayerId, place: SeamPlace, by: 1 | -1): Promise<void> {
+  const next = nextQuietPlace(place, by)
+  if (!next) return
+  await keepSeam(layerId, place.id, next.frame)
+  playSeam({ ...place, frame: next.frame })
+}
+
+/** A pick sounds later by so much; 0: as it was sung. */
+export function nudgeBy(layerId: LayerId, pick: Pick, frames: number): void {
+  edit(frames === 0 ? 'nudge back' : 'nudge a pick', song => nudgePick(song, { layerId, pickId: pick.id, nudgeFrames: frames === 0 ? 0 : pick.nudgeFrames + frames }))
+}
+
+interface KeyActions {
+  onRefused: (outcome: PickOutcome) => void
+  onSingAgain: () => void
+  onPutAside: () => void
+}
+
+export function useCompKeys(bench: Bench, { onRefused, onSingAgain, onPutAside }: KeyActions): void {
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if (isTyping(event) || event.ctrlKey || event.metaKey) return
+      if (event.key === 'Enter' && isOnButton(event)) return
+      const act = actionFor(event, bench, { onRefused, onSingAgain, onPutAside })
+      if (!act) return
+      event.preventDefault()
+      act()
+    }
+    addEventListener('keydown', onKey)
+    return () => removeEventListener('keydown', onKey)
+  })
+}
+
+function actionFor(event: KeyboardEvent, bench: Bench, { onRefused, onSingAgain, onPutAside }: KeyActions): (() => void) | undefined {
+  const { song, layer, stretch, rows, focused } = bench
+  const state = useBench.getState()
+  const step = (by: number) => () => {
+    const index = rows.findIndex(row => focused && row.layerId === focused.layerId && row.takeId === focused.takeId)
+    const next = rows[Math.max(0, Math.min(rows.length - 1, index + by))]
+    if (next) setBench({ focus: next })
+  }
+  const toggle = (key: 'equalLoudness' | 'barBefore' | 'notes' | 'freeOnly' | 'sideBySide') => () => setBench({ [key]: !state[key] })
+  const seams = seamsIn(song, layer.id, bench.view)
+  const seam = seams.find(place => place.id.pickId === state.seam?.pickId && place.id.edge === state.seam.edge)
+  const stepSeam = (by: number) => () => {
+    const index = seam ? seams.indexOf(seam) + by : by > 0 ? 0 : seams.length - 1
+    const next = seams[Math.max(0, Math.min(seams.length - 1, index))]
+    if (next) setBench({ seam: next.id })
+  }
+  const moveSeamBy = (frames: number) => seam && (() => void keepSeam(layer.id, seam.id, seam.frame + frames).then(() => playSeam({ ...seam, frame: seam.frame + frames })))
+  const zoom = (factor: number) => () => {
+    const { startFrame, endFrame } = bench.view
+    const middle = stretch.startFrame < startFrame || stretch.endFrame > endFrame ? (startFrame + endFrame) / 2 : (stretch.startFrame + stretch.endFrame) / 2
+    const half = Math.max(12_000, ((endFrame - startFrame) / 2) * factor)
+    setBench({ zoom: { startFrame: Math.round(middle - half), endFrame: Math.round(middle + half) } })
+  }
+  const hear = (company: typeof state.company) => () => setBench({ company })
+  // While it plays, the cut comes where one hears it; else before the chosen stretch's middle word, or at the chosen word.
+  const cut = (snap: boolean) => () => cutAt(layer.id, useLive.getState().playing ? playheadFrame() : stretch.scope === 'word' || stretch.scope === 'piece' ? stretch.startFrame : useView.getState().cursorFrame, { snap })
+  const pick = async (goOn: boolean) => {
+    if (focused && (goOn ? requireTake(song, focused.takeId) !== bench.picked : true)) {
+      const outcome = await pickRow(focused, stretch)
+      if (outcome !== 'picked') return onRefused(outcome)
+    }
+    setBench({ focus: null })
+    if (goOn) stepStretch(currentSong(), layer, 1)
+  }
+  const nudge = (frames: number) => () => {
+    const picked = pickedIn(song, layer.id, stretch)
+    if (picked) nudgeBy(layer.id, picked.pick, frames)
+  }
+  if (event.shiftKey) {
+    const shifted: Record<string, (() => void) | undefined> = { ArrowLeft: moveSeamBy(-SEAM_STEP_FRAMES), ArrowRight: moveSeamBy(SEAM_STEP_FRAMES), ArrowUp: zoom(0.7), ArrowDown: zoom(1 / 0.7), N: seam && (() => void toNextQuietPlace(layer.id, seam, -1)), T: cut(false) }
+    return shifted[event.key]
+  }
+  if (event.altKey) return undefined
+  const plain: Record<string, (() => void) | undefined> = {
+    ArrowDown: step(1),
+    ArrowUp: step(-1),
+    ArrowRight: () => stepStretch(song, layer, 1),
+    ArrowLeft: () => stepStretch(song, layer, -1),
+    ',': () => changeScope(song, layer, -1),
+    '.': () => changeScope(song, layer, 1),
+    p: () => void pick(false),
+    Enter: () => void pick(true),
+    a: () => {
+      hear('alone')()
+      void play(stretch.startFrame)
+    },
+    b: hear('beat'),
+    s: hear('stack'),
+    c: () => {
+      hear('stack')()
+      void play(useView.getState().loopRange?.startFrame ?? stretch.startFrame)
+    },
+    v: toggle('barBefore'),
+    e: toggle('equalLoudness'),
+    i: toggle('notes'),
+    f: toggle('freeOnly'),
+    y: toggle('sideBySide'),
+    t: cut(true),
+    '[': stepSeam(-1),
+    ']': stepSeam(1),
+    j: seam && (() => playSeam(seam)),
+    n: seam && (() => void toNextQuietPlace(layer.id, seam, 1)),
+    '-': nudge(-NUDGE_FRAMES),
+    '=': nudge(NUDGE_FRAMES),
+    '0': nudge(0),
+    x: () => clearStretch(layer.id, stretch),
+    m: onSingAgain,
+    o: onPutAside,
+    Escape: () => setBench({ focus: null, seam: null, zoom: null, panel: 'none', blind: null }),
+  }
+  return plain[event.key]
+}
