@@ -37,7 +37,7 @@ test('beat, template, words, three passes in a loop, comp, double, mix, files', 
   await page.keyboard.press(' ')
   await expect(page.getByRole('button', { name: 'Stop', exact: true })).toBeVisible()
   await page.keyboard.press('ArrowDown')
-  await expect(page.getByText(/Equal loudness: pass 2/)).toBeVisible()
+  await expect(page.getByText(/hearing Pass 2, matched by/)).toBeVisible()
   await page.keyboard.press('p')
   await expect(page.getByText('Pass 2 is picked')).toBeVisible()
   await expect(page.getByRole('button', { name: /Undo “pick pass 2/ })).toBeVisible()

@@ -1,6 +1,6 @@
 /** The song sheet: sections hold lines; each line shows what every layer has for it. */
 import { Box, chakra, Flex } from '@chakra-ui/react'
-import { PanelLeftClose, PanelLeftOpen } from 'lucide-react'
+import { PanelLeftClose, PanelLeftOpen, RotateCcw } from 'lucide-react'
 import { lineState, lineTitle, placedLines, type LineState, type PlacedLine } from '../../core/song/select'
 import type { Layer, Section } from '../../core/song/schema'
 import { count } from '../shared/format'
@@ -33,8 +33,41 @@ export function SheetPanel({ folded }: { folded: boolean }) {
         <WordsDialog />
         <FoldButton folded={false} onClick={toggle} />
       </Flex>
+      <SingAgainList lines={lines} />
       {song.sections.map(section => (
         <SheetSection key={section.id} section={section} lines={lines.filter(placed => placed.section.id === section.id)} layers={song.layers} />
+      ))}
+    </Box>
+  )
+}
+
+/** What is to be sung again, of any layer: each goes to its line. */
+function SingAgainList({ lines }: { lines: PlacedLine[] }) {
+  const song = useSong(current => current)
+  const marks = song.layers.flatMap(layer => layer.singAgain.flatMap(mark => {
+    const line = lines.find(placed => placed.line.id === mark.lineId)
+    return line ? [{ layer, line, note: mark.note }] : []
+  }))
+  if (marks.length === 0) return null
+  return (
+    <Box as="details" mt={1} px="10px" data-sing-again>
+      <Box as="summary" cursor="pointer" color="warn" fontWeight={600}>
+        Sing again ({marks.length})
+      </Box>
+      {marks.map(({ layer, line, note }) => (
+        <SheetButton
+          key={`${layer.id}/${line.line.id}`}
+          onClick={() => {
+            select(song, { kind: 'lines', lineIds: [line.line.id] })
+            useView.setState({ layerId: layer.id })
+          }}
+        >
+          <Box truncate>{lineTitle(line)}</Box>
+          <Box truncate color="ink.soft" fontSize="12px">
+            {layer.name}
+            {note ? `: ${note}` : ''}
+          </Box>
+        </SheetButton>
       ))}
     </Box>
   )
@@ -85,9 +118,10 @@ function SheetLine({ placed, layers }: { placed: PlacedLine; layers: Layer[] }) 
     } else select(song, { kind: 'lines', lineIds: [placed.line.id] })
   }
   return (
-    <SheetButton aria-pressed={selected} bg={selected ? 'card' : 'transparent'} boxShadow={selected ? 'card' : 'none'} onClick={onClick} aria-label={`${words}. ${summarise(states)}`} data-line={placed.line.id}>
+    <SheetButton aria-pressed={selected} bg={selected ? 'card' : 'transparent'} boxShadow={selected ? 'card' : 'none'} onClick={onClick} aria-label={`${words}. ${summarise(states)}${layers.some(layer => layer.singAgain.some(mark => mark.lineId === placed.line.id)) ? '; to sing again' : ''}`} data-line={placed.line.id}>
       {selected ? <Stitch /> : null}
       <Box truncate color={placed.line.words ? 'ink' : 'ink.soft'}>
+        {layers.some(layer => layer.singAgain.some(mark => mark.lineId === placed.line.id)) ? <RotateCcw size={12} aria-hidden style={{ display: 'inline', marginRight: 5, color: 'var(--chakra-colors-warn)' }} /> : null}
         {placed.line.words || `line ${placed.number}`}
       </Box>
       <Flex gap="5px" mt="4px" aria-hidden>

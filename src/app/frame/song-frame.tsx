@@ -9,6 +9,7 @@ import { Notice } from '../shared/parts'
 import { closeSong, openHistory, useSongStore } from '../song/song-store'
 import { holdSongLock, useSongLock } from '../song/song-lock'
 import { resetView, useView } from '../song/view-store'
+import { BinQuestion } from './bin-question'
 import { LeftRecordings } from './left-recordings'
 import { SheetPanel } from './sheet-panel'
 import { TopBar } from './top-bar'
@@ -74,6 +75,7 @@ function OpenSong() {
             </Notice>
           ) : null}
           <LeftRecordings />
+          <BinQuestion />
           <Outlet />
         </Box>
       </Flex>

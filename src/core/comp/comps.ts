@@ -54,7 +54,11 @@ export function requireComp(song: Song, layerId: LayerId, compId: CompId): Comp 
 export function differingLines(song: Song, { layerId, compIds }: { layerId: LayerId; compIds: readonly [CompId, CompId] }): LineId[] {
   const [a, b] = compIds.map(id => requireComp(song, layerId, id).picks) as [Pick[], Pick[]]
   return placedLines(song)
-    .filter(line => differingFrames(a, b, line) > SAME_WITHIN_FRAMES)
+    .filter(line => {
+      // A seam a little further on belongs to the line beside it.
+      const margin = Math.min(EDGE_REACH_FRAMES, (line.endFrame - line.startFrame) >> 2)
+      return differingFrames(a, b, { startFrame: line.startFrame + margin, endFrame: line.endFrame - margin }) > SAME_WITHIN_FRAMES
+    })
     .map(line => line.line.id)
 }
 

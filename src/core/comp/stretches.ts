@@ -43,7 +43,8 @@ function piecesOf(layer: Layer, line: FrameRange): FrameRange[] {
   return all.slice(1).map((endFrame, i) => ({ startFrame: all[i], endFrame }))
 }
 
-/** The stretch that a frame lies in, or the last before it. */
+/** The stretch that a frame lies in, or the next after it; the last one at the end. Of none: 0. */
 export function stretchAt(stretches: readonly Stretch[], frame: number): number {
-  return Math.max(0, stretches.findLastIndex(stretch => stretch.startFrame <= frame))
+  const index = stretches.findIndex(stretch => stretch.endFrame > frame)
+  return index < 0 ? Math.max(0, stretches.length - 1) : index
 }

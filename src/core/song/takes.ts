@@ -46,10 +46,12 @@ export function placeAgain(song: Song, { takeIds, roundTripFrames, source, measu
   })
 }
 
-/** Which layers and stretches play this take now, in any of their comps. */
-export function usesOfTake(song: Song, takeId: TakeId): { layerId: LayerId; startFrame: number; endFrame: number }[] {
+/** Which layers and stretches play this take, in any of their comps; `compName` is null for the current one. */
+export function usesOfTake(song: Song, takeId: TakeId): { layerId: LayerId; compName: string | null; startFrame: number; endFrame: number }[] {
   return song.layers.flatMap(layer =>
-    layer.comps.flatMap(comp => comp.picks.filter(pick => pick.takeId === takeId).map(pick => ({ layerId: layer.id, startFrame: pick.startFrame, endFrame: pick.endFrame }))),
+    layer.comps.flatMap(comp =>
+      comp.picks.filter(pick => pick.takeId === takeId).map(pick => ({ layerId: layer.id, compName: comp.id === layer.currentCompId ? null : comp.name, startFrame: pick.startFrame, endFrame: pick.endFrame })),
+    ),
   )
 }
 

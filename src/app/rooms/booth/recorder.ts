@@ -5,7 +5,7 @@ import { quietRange } from '../../../core/comp/quiet-spot'
 import { cutPasses, flawsOfPass, type CaptureFlaw, type CapturePlacement, type PassMark, type PassMarks } from '../../../core/song/recording'
 import type { AssetId, LayerId, Song, Take, TakeId } from '../../../core/song/schema'
 import { currentComp, overlapFrames, placedLines, requireLayer, type FrameRange } from '../../../core/song/select'
-import { addTakes, binTake, describeTake } from '../../../core/song/takes'
+import { addTakes, describeTake } from '../../../core/song/takes'
 import { placeWords } from '../../../core/song/words'
 import { capture } from '../../../engine/capture-session'
 import type { Engine } from '../../../engine/engine'
@@ -16,6 +16,7 @@ import { discardAsset } from '../../../storage/sounds'
 import { runJob } from '../../../workers/run-job'
 import { playheadFrame, useLive } from '../../song/live'
 import { currentSong, edit, editBesideHistory, useSongStore } from '../../song/song-store'
+import { askToBin } from '../../song/binning'
 import { placedPeaksOf } from '../../song/sounds'
 import { focusedLine, select, useView } from '../../song/view-store'
 import { setBooth, useBoothSettings } from './booth-settings'
@@ -232,7 +233,7 @@ export function markLastPass(mark: PassMark): void {
   }
   const take = currentSong().takes.find(entry => entry.id === lastTakeIds.at(-1))
   if (!take || take.binned) return
-  if (mark === 'bin') edit(`bin ${take.name}`, song => binTake(song, { takeId: take.id }))
+  if (mark === 'bin') askToBin(take.id)
   else if (mark === 'star') edit(`${take.starred ? 'unstar' : 'star'} ${take.name}`, song => describeTake(song, { takeId: take.id, starred: !take.starred }))
   else edit(`${take.spare ? 'take back' : 'put aside'} ${take.name}`, song => describeTake(song, { takeId: take.id, spare: !take.spare }))
 }

@@ -5,10 +5,12 @@ import { useState, type KeyboardEvent } from 'react'
 import type { Song, Take } from '../../../core/song/schema'
 import { binnedTakes, overlapFrames, type FrameRange } from '../../../core/song/select'
 import { placeOfTake } from '../../../core/song/take-place'
-import { binTake, describeTake, placeAgain, restoreTake, usesOfTake } from '../../../core/song/takes'
+import { describeTake, placeAgain, restoreTake, usesOfTake } from '../../../core/song/takes'
 import { formatAgo, formatMilliseconds, formatMinutes, formatTime } from '../../shared/format'
 import { Card, CardTitle, Pill } from '../../shared/parts'
+import { TakeSwatch } from '../../shared/take-swatch'
 import { play, stopPlaying, useLive } from '../../song/live'
+import { askToBin } from '../../song/binning'
 import { edit, useSong } from '../../song/song-store'
 import { useView } from '../../song/view-store'
 import { BringIn } from './bring-in'
@@ -105,6 +107,7 @@ function TakeRow({ take, fresh, song, remarks }: { take: Take; fresh: boolean; s
   return (
     <Box py={1} data-take={take.id} borderTopWidth="1px" borderColor="seamline" _first={{ borderTopWidth: 0 }}>
       <Flex align="center" gap={2}>
+        <TakeSwatch take={take} />
         <PlayTake take={take} />
         <TakeName take={take} fresh={fresh} />
         <Box flex="1" minW={0} color="ink.soft" truncate>
@@ -117,7 +120,7 @@ function TakeRow({ take, fresh, song, remarks }: { take: Take; fresh: boolean; s
         <SmallButton aria-pressed={take.spare} aria-label={`Put ${take.name} aside as a spare`} title="Spare" onClick={() => edit(take.spare ? `take back ${take.name}` : `put ${take.name} aside`, current => describeTake(current, { takeId: take.id, spare: !take.spare }))}>
           <Archive size={16} fill={take.spare ? 'currentColor' : 'none'} aria-hidden />
         </SmallButton>
-        <SmallButton aria-label={`Put ${take.name} in the bin`} title={used ? `Sounds in ${used}; goes to the bin` : 'To the bin'} onClick={() => edit(`bin ${take.name}`, current => binTake(current, { takeId: take.id }))}>
+        <SmallButton aria-label={`Put ${take.name} in the bin`} title="To the bin" onClick={() => askToBin(take.id)}>
           <Trash2 size={16} aria-hidden />
         </SmallButton>
       </Flex>

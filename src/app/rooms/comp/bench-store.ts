@@ -7,6 +7,7 @@ import type { Company } from '../../../core/mix/plan'
 import type { CompId, Layer, LayerId, PickId, Song, TakeId } from '../../../core/song/schema'
 import { currentComp, overlapFrames, requireTake, type FrameRange, type PlacedLine } from '../../../core/song/select'
 import type { Sung } from '../../../core/song/words'
+import { useSongStore } from '../../song/song-store'
 import { heardTake, knownVoice, sungBy, type VoiceOf } from '../../song/voices'
 import { select, useView, type Selection } from '../../song/view-store'
 
@@ -63,10 +64,10 @@ export const useBench = create<BenchState>(() => FIRST)
 
 export const setBench = useBench.setState
 
-/** Another song is open: nothing of the last one stays in view. */
-export function resetBench(): void {
-  setBench(FIRST)
-}
+// Nothing of a song that was closed stays in view.
+useSongStore.subscribe(state => {
+  if (!state.history) setBench(FIRST)
+})
 
 export function scopeOf(selection: Selection, fine: BenchState['fine']): Scope {
   return selection.kind === 'lines' ? fine : selection.kind

@@ -86,7 +86,8 @@ function OnTheBench({ bench }: { bench: Bench }) {
   const proposals = useProposals(bench)
   const place = seamId ? (seamsIn(song, layer.id, { startFrame: -Infinity, endFrame: Infinity }).find(seam => seam.id.pickId === seamId.pickId && seam.id.edge === seamId.edge) ?? null) : null
   const { grid } = song.beat
-  const bars = `bars ${barAtFrame(grid, stretch.startFrame)} to ${barAtFrame(grid, stretch.endFrame - 480)}`
+  const [firstBar, lastBar] = [barAtFrame(grid, stretch.startFrame), barAtFrame(grid, stretch.endFrame - 480)]
+  const bars = firstBar === lastBar ? `bar ${firstBar}` : `bars ${firstBar} to ${lastBar}`
   const line = lineId ? placedLines(song).find(placed => placed.line.id === lineId) : undefined
   const where = line ? `${line.section.name}, line ${line.number}` : stretch.scope === 'section' ? 'a whole section' : stretch.scope === 'song' ? 'the whole song' : count(stretch.lineIds.length, 'line')
   const comp = currentComp(layer)

@@ -24,7 +24,7 @@ export async function pickRow(row: Row, stretch: Stretchable, options: PickRowOp
     if (made.outcome !== 'picked') return made.outcome
     // Something else was done meanwhile: the pick is made anew over it.
     if (currentSong() !== song) continue
-    edit(`pick ${requireTake(song, row.takeId).name.toLowerCase()} for “${stretch.title.slice(0, 24)}”`, () => made.song)
+    edit(`pick ${requireTake(song, row.takeId).name.toLowerCase()} for ‘${stretch.title.slice(0, 24)}’`, () => made.song)
     return 'picked'
   }
 }
@@ -116,7 +116,12 @@ async function seamBetween(song: Song, before: Playing, after: Playing, frame: n
   return chooseCrossfade(out!, into!, placeAt(song, [before, after], frame))
 }
 
-/** What kind of place a frame is in the takes that meet there; null if they were not all listened to. */
+/** Whether all takes that meet somewhere were listened to. */
+export function allHeard(song: Song, playing: readonly Playing[]): boolean {
+  return playing.every(({ takeId }) => heardTake(requireTake(song, takeId)) !== null)
+}
+
+/** What kind of quiet place a frame is in the takes that meet there; null if it is none, or they were not all listened to. */
 export function placeAt(song: Song, playing: readonly Playing[], frame: number): QuietPlace | null {
   const heard = playing.map(({ takeId, nudgeFrames }) => heardTake(requireTake(song, takeId), nudgeFrames))
   if (!heard.every(entry => entry !== null)) return null

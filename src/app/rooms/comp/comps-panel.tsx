@@ -20,7 +20,7 @@ export function CompsPanel({ bench }: { bench: Bench }) {
   const [name, setName] = useState('')
   const current = currentComp(layer)
   const save = () => {
-    edit(`save “${name || 'a comp'}”`, song_ => saveComp(song_, { layerId: layer.id, name, makeId }))
+    edit(`save ‘${name || 'a comp'}’`, song_ => saveComp(song_, { layerId: layer.id, name, makeId }))
     setName('')
   }
   const prints = song.takes.filter(take => take.printOf?.compId === current.id && !take.binned)

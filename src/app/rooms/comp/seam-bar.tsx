@@ -9,7 +9,7 @@ import { formatDecibels } from '../../shared/format'
 import { NumberField } from '../../shared/number-field'
 import { Card, KeyCap, Pill } from '../../shared/parts'
 import { edit } from '../../song/song-store'
-import { matchPick, placeAt, seamBySound, type SeamPlace } from './comping'
+import { allHeard, matchPick, placeAt, seamBySound, type SeamPlace } from './comping'
 import { copyText } from './row-facts'
 import { usesOf } from './rows'
 import { nudgeBy, playSeam, toNextQuietPlace } from './use-comp-keys'
@@ -30,7 +30,8 @@ function SeamControls({ song, layer, place }: { song: Song; layer: Layer; place:
   const { before, after } = place
   const crossed = before !== null && after !== null && before.takeId !== after.takeId
   const cut = before !== null && after !== null && before.takeId === after.takeId
-  const found = placeAt(song, [before, after].filter((entry): entry is Pick => entry !== null), place.frame)
+  const playing = [before, after].filter((entry): entry is Pick => entry !== null)
+  const found = placeAt(song, playing, place.frame)
   const seam = after?.seam ?? { frames: SEAM_FRAMES, alike: false, byHand: false }
   const change = (next: Partial<typeof seam>) => after && edit('change a crossfade', current => setSeam(current, { layerId: layer.id, pickId: after.id, seam: { ...seam, ...next, byHand: true } }))
   const bySound = async () => {
@@ -41,7 +42,7 @@ function SeamControls({ song, layer, place }: { song: Song; layer: Layer; place:
   return (
     <Flex align="center" gap={3} wrap="wrap" minH="36px" role="group" aria-label="Seam">
       <Box fontFamily="heading" fontWeight={600}>{title}</Box>
-      <Box color="ink.soft">{found ? PLACE_WORDS[found.reason] : 'in the voice'}</Box>
+      <Box color="ink.soft">{found ? PLACE_WORDS[found.reason] : allHeard(song, playing) ? 'in the voice' : ''}</Box>
       {crossed ? (
         <>
           <Flex align="center" gap={1} color="ink.soft">

@@ -10,7 +10,11 @@ import { setBench, useBench } from './bench-store'
 import { keepSeam, quietPlacesIn, seamsIn, trySeam, type SeamPlace } from './comping'
 
 const Handle = chakra('button', {
-  base: { position: 'absolute', width: '18px', height: '18px', ml: '-9px', mt: '-9px', borderRadius: 'full', bg: 'card', borderWidth: '2.5px', borderColor: 'brand', cursor: 'ew-resize', touchAction: 'none', zIndex: 2, _pressed: { bg: 'brand' } },
+  base: {
+    position: 'absolute', width: '24px', height: '24px', ml: '-12px', mt: '-12px', borderRadius: 'full', cursor: 'ew-resize', touchAction: 'none', zIndex: 2,
+    _before: { content: '""', position: 'absolute', inset: '4px', borderRadius: 'full', bg: 'card', borderWidth: '2.5px', borderColor: 'brand' },
+    _pressed: { _before: { bg: 'brand' } },
+  },
 })
 
 /** A quiet place so near to the pointer takes the seam, unless Alt is held. */

@@ -38,7 +38,7 @@ export function SingAgainForm({ bench: { song, layer, stretch, focused }, onDone
   const line = requirePlacedLine(song, lineId)
   const [note, setNote] = useState(() => (focused ? suggestedNote(song, lineId, focused.takeId) : ''))
   const mark = () => {
-    edit(`mark “${lineTitle(line).slice(0, 24)}” to sing again`, current => markSingAgain(current, { layerId: layer.id, lineId, note }))
+    edit(`mark ‘${lineTitle(line).slice(0, 24)}’ to sing again`, current => markSingAgain(current, { layerId: layer.id, lineId, note }))
     onDone()
   }
   return (

@@ -2,19 +2,22 @@
 import { Box, Flex, NativeSelect, Text } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
+import { useNavigate } from 'react-router'
 import { layDouble, proposeDouble } from '../../../core/layers/doubles'
 import type { LayerId } from '../../../core/song/schema'
 import { lineTitle, requirePlacedLine, requireTake, takesCovering } from '../../../core/song/select'
 import { makeId } from '../../../storage/database'
 import { count } from '../../shared/format'
-import { Card, CardTitle, PrimaryButton } from '../../shared/parts'
+import { Card, CardTitle, Pill, PrimaryButton } from '../../shared/parts'
 import { currentSong, edit, useSong } from '../../song/song-store'
 import { peaksLookup } from '../../song/sounds'
 import { selectedLines, useView } from '../../song/view-store'
+import { setBench } from '../comp/bench-store'
 
 export function DoubleCard() {
   const song = useSong(current => current)
   const selection = useView(state => state.selection)
+  const navigate = useNavigate()
   const doubles = song.layers.filter(layer => layer.role === 'double')
   const lead = song.layers.find(layer => layer.role === 'lead')
   const [chosen, setChosen] = useState<LayerId | null>(null)
@@ -35,6 +38,12 @@ export function DoubleCard() {
   const accept = () => {
     if (!found) return
     edit(`make ${double.name} from what is left`, current => layDouble(current, { doubleLayerId: double.id, proposal: found, peaksOf: found.peaksOf, makeId }))
+  }
+  // The bench then holds only takes that no layer plays there.
+  const byEar = () => {
+    useView.setState({ layerId: double.id })
+    setBench({ freeOnly: true, fine: 'line', focus: null })
+    void navigate(`/song/${song.id}/comp`)
   }
   const missing = found?.missingLineIds.length ?? 0
   return (
@@ -81,6 +90,7 @@ export function DoubleCard() {
         <PrimaryButton onClick={accept} disabled={!found || found.choices.length === 0}>
           Make the double from {count(found?.choices.length ?? 0, 'take')}
         </PrimaryButton>
+        <Pill onClick={byEar}>Choose by ear in Comp</Pill>
         {missing > 0 ? <Text color="ink.soft">{count(missing, 'line')} {missing === 1 ? 'needs' : 'need'} one more pass.</Text> : null}
       </Flex>
     </Card>

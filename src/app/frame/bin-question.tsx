@@ -1,0 +1,43 @@
+/** Asked before a take that is played somewhere goes to the bin: names every use. */
+import { Box, Dialog, Flex, Portal } from '@chakra-ui/react'
+import { requireLayer } from '../../core/song/select'
+import { placeOfTake } from '../../core/song/take-place'
+import { usesOfTake } from '../../core/song/takes'
+import { Pill, PrimaryButton } from '../shared/parts'
+import { binNow, useBinQuestion } from '../song/binning'
+import { useSong } from '../song/song-store'
+
+export function BinQuestion() {
+  const song = useSong(current => current)
+  const takeId = useBinQuestion(state => state.takeId)
+  const take = song.takes.find(entry => entry.id === takeId)
+  const close = () => useBinQuestion.setState({ takeId: null })
+  const uses = take ? [...new Set(usesOfTake(song, take.id).map(use => `${requireLayer(song, use.layerId).name}: ${placeOfTake(song, use)}${use.compName ? ` (in “${use.compName}”)` : ''}`))] : []
+  return (
+    <Dialog.Root role="alertdialog" open={take !== undefined} onOpenChange={details => !details.open && close()}>
+      <Portal>
+        <Dialog.Backdrop />
+        <Dialog.Positioner>
+          <Dialog.Content bg="card" borderRadius="card">
+            <Dialog.Header>
+              <Dialog.Title fontFamily="heading">{take?.name} is played. To the bin all the same?</Dialog.Title>
+            </Dialog.Header>
+            <Dialog.Body>
+              These would fall silent:
+              <Box as="ul" listStyleType="disc" pl={5} my={2} maxH="180px" overflowY="auto">
+                {uses.map(use => (
+                  <li key={use}>{use}</li>
+                ))}
+              </Box>
+              Its sound stays in the bin, and undo brings it all back.
+              <Flex mt={4} gap={2} justify="end">
+                <Pill onClick={close}>Keep it</Pill>
+                <PrimaryButton size="sm" onClick={() => takeId && binNow(takeId)}>Put it in the bin</PrimaryButton>
+              </Flex>
+            </Dialog.Body>
+          </Dialog.Content>
+        </Dialog.Positioner>
+      </Portal>
+    </Dialog.Root>
+  )
+}
