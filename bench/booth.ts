@@ -1,19 +1,17 @@
 /** Recording in Chromium: from key press to rolling, what waits for the disk under load, memory while a take goes on (MINUTES=30 for a long one). */
 import { chromium, type BrowserContext, type Page } from '@playwright/test'
-import { execSync } from 'node:child_process'
 import { mkdtempSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { createServer } from 'vite'
-import type * as Live from '../src/app/song/live'
-import type * as SharedState from '../src/engine/shared-state'
-import { makeApp } from '../server/app'
 import { CHROMIUM } from '../e2e/chromium'
 import { room, startSong, wavFile } from '../e2e/support'
+import { CAPTURE } from '../src/engine/shared-state'
+import { memoryOfChromium } from './memory'
+import { serve } from './serve'
+import { longestBacklog, noteWorklets } from './worklets'
 
 const MINUTES = Number(process.env.MINUTES ?? 2)
 const SAMPLE_SECONDS = 5
-const DEVELOPMENT_PORT = 4_617
 
 export async function measureBooth(): Promise<void> {
   const folder = mkdtempSync(join(tmpdir(), 'plush-bench-'))
@@ -21,16 +19,15 @@ export async function measureBooth(): Promise<void> {
   writeFileSync(microphone, wavFile([Float32Array.from({ length: 48_000 * 4 }, (_, i) => 0.2 * Math.sin((2 * Math.PI * (200 + (i % 48_000) / 200) * i) / 48_000))]))
   // With a profile on disk, as singers have: without one the browser keeps its storage in memory, which grows with every take.
   const browser = await chromium.launchPersistentContext(join(folder, 'profile'), { ...CHROMIUM, viewport: { width: 1280, height: 800 }, args: [...CHROMIUM.args, `--use-file-for-fake-audio-capture=${microphone}`] })
+  await noteWorklets(browser)
   await measureBeginning(browser)
   await measureTake(browser)
   await browser.close()
 }
 
-/** In the built app. */
 async function measureBeginning(browser: BrowserContext): Promise<void> {
-  const server = makeApp().listen(0, '127.0.0.1')
-  await new Promise(resolve => server.once('listening', resolve))
-  const page = await enterBooth(browser, (server.address() as { port: number }).port)
+  const { port, close } = await serve()
+  const page = await enterBooth(browser, port)
   const waits: number[] = []
   for (let run = 0; run < 5; run++) {
     waits.push(await pressToRolling(page))
@@ -42,14 +39,12 @@ async function measureBeginning(browser: BrowserContext): Promise<void> {
   waits.sort((a, b) => a - b)
   console.log(`from the key to the transport rolling: ${waits[2]!.toFixed(0)} ms (median of 5, most ${waits[4]!.toFixed(0)} ms)`)
   await page.close()
-  server.close()
+  close()
 }
 
-/** From the development server, whose modules can be asked one by one what they know. */
 async function measureTake(browser: BrowserContext): Promise<void> {
-  const server = await createServer({ server: { port: DEVELOPMENT_PORT, strictPort: true }, logLevel: 'error' })
-  await server.listen()
-  const page = await enterBooth(browser, DEVELOPMENT_PORT)
+  const { port, close } = await serve()
+  const page = await enterBooth(browser, port)
   await page.getByRole('button', { name: 'Stop at the end' }).click()
   await pressToRolling(page)
   const { firstMegabytes, lastMegabytes, backlogMilliseconds } = await watch(page, MINUTES * 60)
@@ -62,7 +57,7 @@ async function measureTake(browser: BrowserContext): Promise<void> {
   const loaded = await watch(page, 15)
   console.log(`with both cores busy: at most ${loaded.backlogMilliseconds.toFixed(0)} ms waited for the disk; the ring holds 2 730 ms`)
   await page.close()
-  await server.close()
+  close()
 }
 
 async function enterBooth(browser: BrowserContext, port: number): Promise<Page> {
@@ -86,35 +81,9 @@ async function pressToRolling(page: Page): Promise<number> {
 async function watch(page: Page, seconds: number): Promise<{ firstMegabytes: number; lastMegabytes: number; backlogMilliseconds: number }> {
   let [firstMegabytes, lastMegabytes, backlogMilliseconds] = [0, 0, 0]
   for (let at = 0; at < seconds; at += SAMPLE_SECONDS) {
-    backlogMilliseconds = Math.max(
-      backlogMilliseconds,
-      await page.evaluate(async sampleSeconds => {
-        // Paths of the development server, not of this file.
-        const { useLive } = (await import('/src/app/song/live.ts' as string)) as typeof Live
-        const { CAPTURE } = (await import('/src/engine/shared-state.ts' as string)) as typeof SharedState
-        const { control } = useLive.getState().engine!.capture
-        let most = 0
-        for (const end = performance.now() + 1_000 * sampleSeconds; performance.now() < end; ) {
-          most = Math.max(most, Atomics.load(control, CAPTURE.writtenFrames) - Atomics.load(control, CAPTURE.readFrames))
-          await new Promise(resolve => setTimeout(resolve, 10))
-        }
-        return most / 48
-      }, SAMPLE_SECONDS),
-    )
+    backlogMilliseconds = Math.max(backlogMilliseconds, (await longestBacklog(page, SAMPLE_SECONDS, CAPTURE.writtenFrames, CAPTURE.readFrames)) / 48)
     lastMegabytes = memoryOfChromium()
     if (at >= 5 && firstMegabytes === 0) firstMegabytes = lastMegabytes
   }
   return { firstMegabytes, lastMegabytes, backlogMilliseconds }
-}
-
-/** All processes of the browser together, proportionally where they share. */
-function memoryOfChromium(): number {
-  const pids = execSync('pgrep -f /chromium', { encoding: 'utf8' }).trim().split('\n')
-  return pids.reduce((sum, pid) => {
-    try {
-      return sum + Number(/^Pss:\s+(\d+)/m.exec(execSync(`cat /proc/${pid}/smaps_rollup 2>/dev/null`, { encoding: 'utf8' }))?.[1] ?? 0) / 1_024
-    } catch {
-      return sum
-    }
-  }, 0)
 }

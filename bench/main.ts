@@ -1,14 +1,18 @@
 /** Speed, as ratios to real time or to a reference: `npm run bench`. */
 import { existsSync } from 'node:fs'
 import { measureBooth } from './booth'
+import { measureComp } from './comp'
 import { measureCore } from './core'
 import { measurePage } from './page'
 
-const chromium = existsSync('/usr/bin/chromium')
+const chromium = existsSync('/usr/bin/chromium') && existsSync('dist/index.html')
 if (process.argv.includes('--booth')) await measureBooth()
+else if (process.argv.includes('--comp')) await measureComp()
 else {
   await measureCore()
-  if (chromium && existsSync('dist/index.html')) await measurePage()
-  else console.log('first paint to usable: skipped, it needs Chromium and "npm run build"')
-  if (chromium) await measureBooth()
+  if (chromium) {
+    await measurePage()
+    await measureComp()
+    await measureBooth()
+  } else console.log('in the browser: skipped, it needs Chromium and "npm run build"')
 }

@@ -1,12 +1,10 @@
 /** How long the page takes until it can be used, in Chromium. */
 import { chromium } from '@playwright/test'
-import { makeApp } from '../server/app'
 import { CHROMIUM } from '../e2e/chromium'
+import { serve } from './serve'
 
 export async function measurePage(): Promise<void> {
-  const server = makeApp().listen(0, '127.0.0.1')
-  await new Promise(resolve => server.once('listening', resolve))
-  const { port } = server.address() as { port: number }
+  const { port, close } = await serve()
   const browser = await chromium.launch(CHROMIUM)
   const times: { paint: number; usable: number }[] = []
   for (let run = 0; run < 3; run++) {
@@ -21,5 +19,5 @@ export async function measurePage(): Promise<void> {
   const { paint, usable } = times[1]!
   console.log(`first paint at ${paint.toFixed(0)} ms, usable at ${usable.toFixed(0)} ms after the address was entered (median of 3)`)
   await browser.close()
-  server.close()
+  close()
 }

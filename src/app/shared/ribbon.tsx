@@ -23,21 +23,26 @@ interface RibbonProps extends BoxProps {
 export function Ribbon({ peaks, originFrame, view, bright, gaps, look, label, ...box }: RibbonProps) {
   const canvas = useRef<HTMLCanvasElement>(null)
   const theme = useTheme(state => state.theme)
+  const drawing = useRef<Drawing | null>(null)
+  useEffect(() => {
+    drawing.current = { peaks, originFrame, view, bright: bright ?? null, gaps: gaps ?? NO_GAPS, look, theme }
+    if (canvas.current) drawRibbon(canvas.current, drawing.current)
+  }, [peaks, originFrame, view, bright, gaps, look, theme])
   useEffect(() => {
     const element = canvas.current
     if (!element) return
-    const draw = () => drawRibbon(element, { peaks, originFrame, view, bright: bright ?? null, gaps: gaps ?? [], look, theme })
-    const observer = new ResizeObserver(draw)
+    const observer = new ResizeObserver(() => drawing.current && drawRibbon(element, drawing.current))
     observer.observe(element)
-    draw()
     return () => observer.disconnect()
-  }, [peaks, originFrame, view, bright, gaps, look, theme])
+  }, [])
   return (
     <Box position="relative" overflow="hidden" {...box}>
       <canvas ref={canvas} role="img" aria-label={label} style={{ position: 'absolute', inset: 0, width: '100%', height: '100%' }} />
     </Box>
   )
 }
+
+const NO_GAPS: readonly number[] = []
 
 interface Drawing {
   peaks: Peaks | null
@@ -49,51 +54,91 @@ interface Drawing {
   theme: 'day' | 'night'
 }
 
+/** What is not bright is drawn with this much of its colour. */
+const FAINT = 0.32
+const BASELINE = 0.45
+/** A gap in the baseline, in CSS pixels. */
+const GAP_PIXELS = 6
+
+/** Pixel by pixel into an image: a path of so many corners is slower than all else in the room together. */
 function drawRibbon(element: HTMLCanvasElement, { peaks, originFrame, view, bright, gaps, look, theme }: Drawing): void {
   const ratio = devicePixelRatio
   const width = Math.round(element.clientWidth * ratio)
   const height = Math.round(element.clientHeight * ratio)
-  if (width === 0 || height === 0) return
-  element.width = width
-  element.height = height
-  const context = element.getContext('2d')
+  const context = width > 0 && height > 0 ? element.getContext('2d') : null
   if (!context) return
+  if (element.width !== width) element.width = width
+  if (element.height !== height) element.height = height
   const colours = ROLE_LOOKS[look]
-  const core = theme === 'day' ? colours.day : colours.night
-  const halo = theme === 'day' ? colours.dayHalo : colours.nightHalo
-  const middle = height / 2
-  context.fillStyle = core
-  context.globalAlpha = 0.45
+  const core = rgbOf(theme === 'day' ? colours.day : colours.night)
+  const halo = rgbOf(theme === 'day' ? colours.dayHalo : colours.nightHalo)
+  const image = context.createImageData(width, height)
+  const pixels = new Uint32Array(image.data.buffer)
   const framesPerPixel = (view.endFrame - view.startFrame) / width
-  context.fillRect(0, middle - ratio / 2, width, ratio)
-  for (const gap of gaps) context.clearRect((gap - view.startFrame) / framesPerPixel - 3 * ratio, middle - ratio, 6 * ratio, 2 * ratio)
-  if (!peaks) return
-  const level = levelFor(peaks, framesPerPixel)
-  const columns = columnsOf(level, width, view.startFrame - originFrame, framesPerPixel)
-  const inView = (range: FrameRange) => [(range.startFrame - view.startFrame) / framesPerPixel, (range.endFrame - view.startFrame) / framesPerPixel].map(x => Math.max(0, Math.min(width, x))) as [number, number]
-  const stretches = bright?.map(inView) ?? [[0, width]]
-  // First all of it faintly, then what is bright over it.
-  context.globalAlpha = 0.32
-  if (bright) fillRibbon(context, columns, middle, halo, core)
-  context.globalAlpha = 1
-  context.save()
-  context.beginPath()
-  for (const [from, to] of stretches as [number, number][]) context.rect(from, 0, to - from, height)
-  context.clip()
-  // What is bright covers the faint under it whole.
-  if (bright) {
-    context.globalCompositeOperation = 'destination-out'
-    fillRibbon(context, columns, middle, '#000', '#000')
-    context.globalCompositeOperation = 'source-over'
+  const middle = height / 2
+  const baseline = withAlpha(core, BASELINE)
+  for (let y = Math.floor(middle - ratio / 2); y < Math.floor(middle - ratio / 2) + Math.max(1, Math.round(ratio)); y++) pixels.fill(baseline, y * width, (y + 1) * width)
+  for (const gap of gaps) {
+    const from = Math.max(0, Math.round((gap - view.startFrame) / framesPerPixel - (GAP_PIXELS / 2) * ratio))
+    const to = Math.min(width, from + Math.round(GAP_PIXELS * ratio))
+    for (let y = Math.floor(middle - ratio); from < to && y <= middle + ratio; y++) pixels.fill(0, y * width + from, y * width + to)
   }
-  fillRibbon(context, columns, middle, halo, core)
-  context.restore()
-  context.globalAlpha = 1
-  context.fillStyle = theme === 'day' ? '#C62F26' : '#FF6F61'
-  for (let x = 0; x < width; x++) if (columns.peak[x]! >= 0.999) context.fillRect(x - ratio / 2, 0, 1.5 * ratio, 5 * ratio)
+  if (peaks) {
+    const level = levelFor(peaks, framesPerPixel)
+    const { peak, rms } = columnsOf(level, width, view.startFrame - originFrame, framesPerPixel)
+    const alphas = new Float32Array(width).fill(bright ? FAINT : 1)
+    for (const range of bright ?? []) alphas.fill(1, clamp((range.startFrame - view.startFrame) / framesPerPixel, width), clamp((range.endFrame - view.startFrame) / framesPerPixel, width))
+    for (let x = 0; x < width; x++) {
+      fillColumn(pixels, width, height, x, heightOf(peak[x]!, middle), halo, null, alphas[x]!)
+      fillColumn(pixels, width, height, x, heightOf(rms[x]!, middle), core, halo, alphas[x]!)
+    }
+    const nick = withAlpha(rgbOf(theme === 'day' ? '#C62F26' : '#FF6F61'), 1)
+    for (let x = 0; x < width; x++) if (peak[x]! >= 0.999) for (let y = 0; y < 5 * ratio; y++) pixels.fill(nick, y * width + x, y * width + Math.min(width, x + Math.ceil(1.5 * ratio)))
+  }
+  context.putImageData(image, 0, 0)
 }
 
-/** Levels for each pixel column; the square root opens up what is soft. */
+type Rgb = readonly [number, number, number]
+
+function rgbOf(hex: string): Rgb {
+  const value = parseInt(hex.slice(1), 16)
+  return [value >> 16, (value >> 8) & 255, value & 255]
+}
+
+/** As canvas images hold it: red first in memory, on machines whose low byte is first. */
+function withAlpha([red, green, blue]: Rgb, alpha: number): number {
+  return ((Math.round(alpha * 255) << 24) | (blue << 16) | (green << 8) | red) >>> 0
+}
+
+function mix(a: Rgb, b: Rgb, share: number): Rgb {
+  return [0, 1, 2].map(i => Math.round(a[i]! * share + b[i]! * (1 - share))) as unknown as Rgb
+}
+
+/** The square root opens up what is soft. */
+function heightOf(level: number, middle: number): number {
+  return middle * 0.94 * Math.sqrt(Math.min(1, level))
+}
+
+function clamp(x: number, width: number): number {
+  return Math.max(0, Math.min(width, Math.round(x)))
+}
+
+/** One column, the same above and below the middle; its outermost pixels are covered in part. @param under What lies under it already; null for nothing. */
+function fillColumn(pixels: Uint32Array, width: number, height: number, x: number, reach: number, colour: Rgb, under: Rgb | null, alpha: number): void {
+  const middle = height / 2
+  const whole = Math.floor(reach)
+  const full = withAlpha(colour, alpha)
+  const top = Math.max(0, Math.ceil(middle - whole))
+  const bottom = Math.min(height, Math.floor(middle + whole))
+  for (let y = top, at = top * width + x; y < bottom; y++, at += width) pixels[at] = full
+  const part = reach - whole
+  if (part <= 0.02 || top < 1 || bottom >= height) return
+  const edge = under ? withAlpha(mix(colour, under, part), alpha) : withAlpha(colour, alpha * part)
+  pixels[(top - 1) * width + x] = edge
+  pixels[bottom * width + x] = edge
+}
+
+/** Levels for each pixel column. */
 function columnsOf(level: Peaks['levels'][number], width: number, firstFrame: number, framesPerPixel: number): { peak: Float32Array; rms: Float32Array } {
   const peak = new Float32Array(width)
   const rms = new Float32Array(width)
@@ -109,20 +154,4 @@ function columnsOf(level: Peaks['levels'][number], width: number, firstFrame: nu
     if (to > from) rms[x] = Math.sqrt(power / (to - from))
   }
   return { peak, rms }
-}
-
-function fillRibbon(context: CanvasRenderingContext2D, { peak, rms }: { peak: Float32Array; rms: Float32Array }, middle: number, halo: string, core: string): void {
-  fillBand(context, peak, middle, halo)
-  fillBand(context, rms, middle, core)
-}
-
-function fillBand(context: CanvasRenderingContext2D, levels: Float32Array, middle: number, colour: string): void {
-  const height = (x: number) => middle * 0.94 * Math.sqrt(Math.min(1, levels[x]!))
-  context.fillStyle = colour
-  context.beginPath()
-  context.moveTo(0, middle)
-  for (let x = 0; x < levels.length; x++) context.lineTo(x, middle - height(x))
-  for (let x = levels.length - 1; x >= 0; x--) context.lineTo(x, middle + height(x))
-  context.closePath()
-  context.fill()
 }

@@ -1,8 +1,8 @@
 /** Numbers that reach a changed value without a click. */
 import { BLOCK_FRAMES } from '../audio/frames'
 
-/** A changed plan comes in over this many blocks, about 11 ms. */
-export const SWAP_BLOCKS = 4
+/** A changed plan comes in over this many blocks, 8 ms. */
+export const SWAP_BLOCKS = 3
 
 /** A number that moves in a straight line over `SWAP_BLOCKS` blocks. */
 export class Glide {

@@ -88,7 +88,7 @@ describe('the renderer', () => {
     expect([first.fadeOutFrames, second.fadeInFrames]).toEqual([960, 960])
   })
 
-  test('another take picked while playing comes in without a click, and the old one is gone after 11 ms', () => {
+  test('another take picked while playing comes in without a click, and the old one is gone after 8 ms', () => {
     const before = sung()
     const lead = before.layers[0].id
     const bare = (song: Song) => planMix(setVocalBus(setBeatMix(setLayerMix(song, { layerId: lead, sendDecibels: -60 }), { muted: true }), { recipe: { ...DEFAULT_RECIPE, enabled: false } }))
