@@ -143,7 +143,7 @@ async function reportFrames(page: Page, what: string, turnOf: (event: Turn) => T
     async ([source, pixels]) => {
       const makeTurn = new Function(`return (${source as string})`)() as (event: Turn) => Turn
       const target = document.querySelector('[data-row]')!
-      const list = target.closest<HTMLElement>('[style*="scrollbar-gutter"]') ?? target.parentElement!.parentElement!.parentElement!
+      const list = document.querySelector('[data-bench-rows]')!
       const box = target.getBoundingClientRect()
       const deltas: number[] = []
       let last = performance.now()

@@ -1,10 +1,11 @@
 /** The song sheet: sections hold lines; each line shows what every layer has for it. */
 import { Box, chakra, Flex } from '@chakra-ui/react'
+import { memo } from 'react'
 import { PanelLeftClose, PanelLeftOpen, RotateCcw } from 'lucide-react'
 import { lineState, lineTitle, placedLines, type LineState, type PlacedLine } from '../../core/song/select'
 import type { Layer, Section } from '../../core/song/schema'
 import { count } from '../shared/format'
-import { useSong } from '../song/song-store'
+import { currentSong, useSong } from '../song/song-store'
 import { select, useView } from '../song/view-store'
 import { ROLE_LOOKS } from '../theme/roles'
 import { useTheme } from '../theme/theme-store'
@@ -99,29 +100,37 @@ function SheetSection({ section, lines, layers }: { section: Section; lines: Pla
         </Flex>
       </SheetButton>
       {lines.map(placed => (
-        <SheetLine key={placed.line.id} placed={placed} layers={layers} />
+        <SheetLine key={placed.line.id} placed={placed} layers={layers} states={layers.map(layer => lineState(song, layer, placed))} again={layers.some(layer => layer.singAgain.some(mark => mark.lineId === placed.line.id))} />
       ))}
     </Box>
   )
 }
 
-function SheetLine({ placed, layers }: { placed: PlacedLine; layers: Layer[] }) {
-  const song = useSong(current => current)
-  const selection = useView(state => state.selection)
-  const selected = selection.kind === 'lines' && selection.lineIds.includes(placed.line.id)
-  const states = layers.map(layer => ({ layer, state: lineState(song, layer, placed) }))
+interface SheetLineProps {
+  placed: PlacedLine
+  layers: Layer[]
+  states: LineState[]
+  again: boolean
+}
+
+/** There are many lines and most changes touch one: the others are not drawn again. */
+const SheetLine = memo(function SheetLine({ placed, layers, states: stateOf, again }: SheetLineProps) {
+  const selected = useView(state => state.selection.kind === 'lines' && state.selection.lineIds.includes(placed.line.id))
+  const states = layers.map((layer, i) => ({ layer, state: stateOf[i]! }))
   const words = lineTitle(placed)
   const onClick = (event: React.MouseEvent) => {
+    const song = currentSong()
+    const { selection } = useView.getState()
     if ((event.shiftKey || event.ctrlKey || event.metaKey) && selection.kind === 'lines') {
       const lineIds = selected ? selection.lineIds.filter(id => id !== placed.line.id) : [...selection.lineIds, placed.line.id]
       if (lineIds.length > 0) select(song, { kind: 'lines', lineIds })
     } else select(song, { kind: 'lines', lineIds: [placed.line.id] })
   }
   return (
-    <SheetButton aria-pressed={selected} bg={selected ? 'card' : 'transparent'} boxShadow={selected ? 'card' : 'none'} onClick={onClick} aria-label={`${words}. ${summarise(states)}${layers.some(layer => layer.singAgain.some(mark => mark.lineId === placed.line.id)) ? '; to sing again' : ''}`} data-line={placed.line.id}>
+    <SheetButton aria-pressed={selected} bg={selected ? 'card' : 'transparent'} boxShadow={selected ? 'card' : 'none'} onClick={onClick} aria-label={`${words}. ${summarise(states)}${again ? '; to sing again' : ''}`} data-line={placed.line.id}>
       {selected ? <Stitch /> : null}
       <Box truncate color={placed.line.words ? 'ink' : 'ink.soft'}>
-        {layers.some(layer => layer.singAgain.some(mark => mark.lineId === placed.line.id)) ? <RotateCcw size={12} aria-hidden style={{ display: 'inline', marginRight: 5, color: 'var(--chakra-colors-warn)' }} /> : null}
+        {again ? <RotateCcw size={12} aria-hidden style={{ display: 'inline', marginRight: 5, color: 'var(--chakra-colors-warn)' }} /> : null}
         {placed.line.words || `line ${placed.number}`}
       </Box>
       <Flex gap="5px" mt="4px" aria-hidden>
@@ -130,6 +139,13 @@ function SheetLine({ placed, layers }: { placed: PlacedLine; layers: Layer[] }) 
         ))}
       </Flex>
     </SheetButton>
+  )
+}, sameLine)
+
+function sameLine(a: SheetLineProps, b: SheetLineProps): boolean {
+  return (
+    a.placed.line === b.placed.line && a.placed.number === b.placed.number && a.placed.section.name === b.placed.section.name && a.again === b.again &&
+    a.states.every((state, i) => state === b.states[i]) && a.layers.length === b.layers.length && a.layers.every((layer, i) => layer.tint === b.layers[i]!.tint && layer.name === b.layers[i]!.name)
   )
 }
 

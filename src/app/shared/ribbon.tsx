@@ -5,6 +5,7 @@ import { levelFor, type Peaks } from '../../core/audio/peaks'
 import type { FrameRange } from '../../core/song/select'
 import { ROLE_LOOKS } from '../theme/roles'
 import { useTheme } from '../theme/theme-store'
+import { useLiveView } from './time-view'
 
 interface RibbonProps extends BoxProps {
   peaks: Peaks | null
@@ -24,10 +25,20 @@ export function Ribbon({ peaks, originFrame, view, bright, gaps, look, label, ..
   const canvas = useRef<HTMLCanvasElement>(null)
   const theme = useTheme(state => state.theme)
   const drawing = useRef<Drawing | null>(null)
+  const live = useLiveView()
   useEffect(() => {
-    drawing.current = { peaks, originFrame, view, bright: bright ?? null, gaps: gaps ?? NO_GAPS, look, theme }
+    drawing.current = { peaks, originFrame, view: live?.now ?? view, bright: bright ?? null, gaps: gaps ?? NO_GAPS, look, theme }
     if (canvas.current) drawRibbon(canvas.current, drawing.current)
-  }, [peaks, originFrame, view, bright, gaps, look, theme])
+  }, [peaks, originFrame, view, bright, gaps, look, theme, live])
+  useEffect(
+    () =>
+      live?.listen(moved => {
+        if (!drawing.current || !canvas.current) return
+        drawing.current = { ...drawing.current, view: moved }
+        drawRibbon(canvas.current, drawing.current, canvas.current)
+      }),
+    [live],
+  )
   useEffect(() => {
     const element = canvas.current
     if (!element) return
@@ -61,10 +72,9 @@ const BASELINE = 0.45
 const GAP_PIXELS = 6
 
 /** Pixel by pixel into an image: a path of so many corners is slower than all else in the room together. */
-function drawRibbon(element: HTMLCanvasElement, { peaks, originFrame, view, bright, gaps, look, theme }: Drawing): void {
+function drawRibbon(element: HTMLCanvasElement, { peaks, originFrame, view, bright, gaps, look, theme }: Drawing, size = sizeOf(element)): void {
   const ratio = devicePixelRatio
-  const width = Math.round(element.clientWidth * ratio)
-  const height = Math.round(element.clientHeight * ratio)
+  const { width, height } = size
   const context = width > 0 && height > 0 ? element.getContext('2d') : null
   if (!context) return
   if (element.width !== width) element.width = width
@@ -83,19 +93,27 @@ function drawRibbon(element: HTMLCanvasElement, { peaks, originFrame, view, brig
     const to = Math.min(width, from + Math.round(GAP_PIXELS * ratio))
     for (let y = Math.floor(middle - ratio); from < to && y <= middle + ratio; y++) pixels.fill(0, y * width + from, y * width + to)
   }
+  const opaque = { core: withAlpha(core, 1), halo: withAlpha(halo, 1) }
+  const faint = { core: withAlpha(core, FAINT), halo: withAlpha(halo, FAINT) }
   if (peaks) {
     const level = levelFor(peaks, framesPerPixel)
     const { peak, rms } = columnsOf(level, width, view.startFrame - originFrame, framesPerPixel)
-    const alphas = new Float32Array(width).fill(bright ? FAINT : 1)
-    for (const range of bright ?? []) alphas.fill(1, clamp((range.startFrame - view.startFrame) / framesPerPixel, width), clamp((range.endFrame - view.startFrame) / framesPerPixel, width))
+    const isBright = new Uint8Array(width).fill(bright ? 0 : 1)
+    for (const range of bright ?? []) isBright.fill(1, clamp((range.startFrame - view.startFrame) / framesPerPixel, width), clamp((range.endFrame - view.startFrame) / framesPerPixel, width))
     for (let x = 0; x < width; x++) {
-      fillColumn(pixels, width, height, x, heightOf(peak[x]!, middle), halo, null, alphas[x]!)
-      fillColumn(pixels, width, height, x, heightOf(rms[x]!, middle), core, halo, alphas[x]!)
+      const inks = isBright[x] === 1 ? opaque : faint
+      fillColumn(pixels, width, height, x, heightOf(peak[x]!, middle), inks.halo, 0)
+      fillColumn(pixels, width, height, x, heightOf(rms[x]!, middle), inks.core, inks.halo)
     }
     const nick = withAlpha(rgbOf(theme === 'day' ? '#C62F26' : '#FF6F61'), 1)
     for (let x = 0; x < width; x++) if (peak[x]! >= 0.999) for (let y = 0; y < 5 * ratio; y++) pixels.fill(nick, y * width + x, y * width + Math.min(width, x + Math.ceil(1.5 * ratio)))
   }
   context.putImageData(image, 0, 0)
+}
+
+/** Asks for the layout: not to be done for each of many in every frame of a gesture, in which it does not change. */
+function sizeOf(element: HTMLCanvasElement): { width: number; height: number } {
+  return { width: Math.round(element.clientWidth * devicePixelRatio), height: Math.round(element.clientHeight * devicePixelRatio) }
 }
 
 type Rgb = readonly [number, number, number]
@@ -110,8 +128,11 @@ function withAlpha([red, green, blue]: Rgb, alpha: number): number {
   return ((Math.round(alpha * 255) << 24) | (blue << 16) | (green << 8) | red) >>> 0
 }
 
-function mix(a: Rgb, b: Rgb, share: number): Rgb {
-  return [0, 1, 2].map(i => Math.round(a[i]! * share + b[i]! * (1 - share))) as unknown as Rgb
+/** Two colours of such an image mixed; of nothing (0) only the other's alpha is left in part. */
+function mix(a: number, b: number, share: number): number {
+  if (b === 0) return ((Math.round((a >>> 24) * share) << 24) | (a & 0xffffff)) >>> 0
+  const part = (shift: number) => Math.round(((a >>> shift) & 255) * share + ((b >>> shift) & 255) * (1 - share))
+  return ((part(24) << 24) | (part(16) << 16) | (part(8) << 8) | part(0)) >>> 0
 }
 
 /** The square root opens up what is soft. */
@@ -123,17 +144,16 @@ function clamp(x: number, width: number): number {
   return Math.max(0, Math.min(width, Math.round(x)))
 }
 
-/** One column, the same above and below the middle; its outermost pixels are covered in part. @param under What lies under it already; null for nothing. */
-function fillColumn(pixels: Uint32Array, width: number, height: number, x: number, reach: number, colour: Rgb, under: Rgb | null, alpha: number): void {
+/** One column, the same above and below the middle; its outermost pixels are covered in part. @param under What lies under it already; 0 for nothing. */
+function fillColumn(pixels: Uint32Array, width: number, height: number, x: number, reach: number, colour: number, under: number): void {
   const middle = height / 2
   const whole = Math.floor(reach)
-  const full = withAlpha(colour, alpha)
   const top = Math.max(0, Math.ceil(middle - whole))
   const bottom = Math.min(height, Math.floor(middle + whole))
-  for (let y = top, at = top * width + x; y < bottom; y++, at += width) pixels[at] = full
+  for (let y = top, at = top * width + x; y < bottom; y++, at += width) pixels[at] = colour
   const part = reach - whole
   if (part <= 0.02 || top < 1 || bottom >= height) return
-  const edge = under ? withAlpha(mix(colour, under, part), alpha) : withAlpha(colour, alpha * part)
+  const edge = mix(colour, under, part)
   pixels[(top - 1) * width + x] = edge
   pixels[bottom * width + x] = edge
 }

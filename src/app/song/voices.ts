@@ -39,7 +39,9 @@ export const voiceQuery = (assetId: AssetId) => ({
 
 /** Those of the takes that were listened to; the others are listened to meanwhile. */
 export function useVoices(takes: readonly Take[]): ReadonlyMap<AssetId, VoiceAnalysis> {
-  const assets = useMemo(() => [...new Set(takes.map(take => take.assetId))], [takes])
+  // Told apart by what they name: the list is made anew with every change of the song.
+  const names = [...new Set(takes.map(take => take.assetId))].join(' ')
+  const assets = useMemo(() => names.split(' ').filter(Boolean) as AssetId[], [names])
   const found = useQueries({ queries: assets.map(voiceQuery), combine: combineVoices })
   return useMemo(() => new Map(assets.flatMap((id, i) => (found[i] ? [[id, found[i]] as const] : []))), [assets, found])
 }

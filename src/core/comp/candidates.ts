@@ -12,7 +12,7 @@ const LEAST_TOGETHER_HOPS = 20
 const HELD_HOPS = 20
 
 /** Facts of every take that sings a line, each measured against the middle of the others. */
-export function candidatesOfLine(song: Song, line: FrameRange, takes: readonly { take: Take; analysis: VoiceAnalysis }[]): CandidateFacts[] {
+export function candidatesOfLine(song: Pick<Song, 'beat'>, line: FrameRange, takes: readonly { take: Take; analysis: VoiceAnalysis }[]): CandidateFacts[] {
   const facts = takes.map(({ take, analysis }) => factsOfLine(analysis, take.originFrame, line, song.beat))
   const pitches = takes.map(({ take, analysis }) => centsOver(analysis, take.originFrame, line))
   const onsets = takes.map(({ take, analysis }) => analysis.onsetSeconds.map(seconds => seconds + take.originFrame / SAMPLE_RATE_HZ).filter(seconds => seconds * SAMPLE_RATE_HZ >= line.startFrame && seconds * SAMPLE_RATE_HZ < line.endFrame))

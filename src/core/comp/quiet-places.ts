@@ -34,6 +34,17 @@ const WAY_IN_SECONDS = 0.12
 const SOFT_DECIBELS = 7
 const SOFT_REACH_SECONDS = 0.15
 
+const knownBreaths = new WeakMap<VoiceAnalysis, ReturnType<typeof findBreaths>>()
+
+/** Asked for again with every look at a take, which never changes. */
+function breathsOf(analysis: VoiceAnalysis): ReturnType<typeof findBreaths> {
+  const known = knownBreaths.get(analysis)
+  if (known) return known
+  const breaths = findBreaths(analysis)
+  knownBreaths.set(analysis, breaths)
+  return breaths
+}
+
 /** Whatever holds in each hop of a take: see HOLDS. Beyond its ends a take rests. */
 function holdsOf({ analysis, originFrame }: HeardTake, range: FrameRange, hops: number): Uint8Array {
   const { f0Hz, phrases, hopSeconds } = analysis
@@ -44,9 +55,11 @@ function holdsOf({ analysis, originFrame }: HeardTake, range: FrameRange, hops: 
     const to = Math.ceil(endSeconds / hopSeconds - first)
     for (let i = Math.max(0, from); i < Math.min(hops, to); i++) holds[i] = Math.max(holds[i], what)
   }
-  for (const breath of findBreaths(analysis)) fill(breath.startSeconds, breath.endSeconds, HOLDS.breath)
+  for (const breath of breathsOf(analysis)) fill(breath.startSeconds, breath.endSeconds, HOLDS.breath)
   for (const phrase of phrases) fill(phrase.startSeconds, phrase.endSeconds, HOLDS.consonant)
-  for (const run of runsOf(f0Hz.length, i => f0Hz[i] > 0)) fill(run.from * hopSeconds - VOICE_MARGIN_SECONDS, run.to * hopSeconds + VOICE_MARGIN_SECONDS, HOLDS.voice)
+  const from = Math.max(0, Math.floor(first - VOICE_MARGIN_SECONDS / hopSeconds))
+  const to = Math.min(f0Hz.length, Math.ceil(first + hops + VOICE_MARGIN_SECONDS / hopSeconds))
+  for (const run of runsOf(to - from, i => f0Hz[from + i] > 0)) fill((from + run.from) * hopSeconds - VOICE_MARGIN_SECONDS, (from + run.to) * hopSeconds + VOICE_MARGIN_SECONDS, HOLDS.voice)
   return holds
 }
 

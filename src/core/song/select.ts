@@ -90,7 +90,7 @@ export type LineState = 'picked' | 'sung' | 'missing'
 export function lineState(song: Song, layer: Layer, range: FrameRange): LineState {
   const picked = currentComp(layer).picks.reduce((sum, pick) => sum + overlapFrames(pick, range), 0)
   if (picked >= COVERING_FRACTION * lengthOf(range)) return 'picked'
-  return takesCovering(song, layer.id, range).length > 0 ? 'sung' : 'missing'
+  return song.takes.some(take => take.layerId === layer.id && !take.binned && covers(take, range)) ? 'sung' : 'missing'
 }
 
 /** Takes that were put in the bin, or whose layer is gone. */

@@ -1,6 +1,7 @@
 /** Comp: which take is best here? */
 import { Box, Flex, NativeSelect } from '@chakra-ui/react'
-import { useCallback, useEffect, useMemo, useState } from 'react'
+import { memo, useCallback, useEffect, useMemo, useState } from 'react'
+import { useShallow } from 'zustand/react/shallow'
 import { barAtFrame } from '../../../core/beat/grid'
 import { beginBlind } from '../../../core/comp/blind'
 import { proposeComp } from '../../../core/comp/propose-comp'
@@ -8,7 +9,7 @@ import { markSingAgain } from '../../../core/comp/put-aside'
 import { SCOPES, type Scope } from '../../../core/comp/stretches'
 import type { Company } from '../../../core/mix/plan'
 import type { Layer, LayerId } from '../../../core/song/schema'
-import { currentComp, placedLines, requireTake } from '../../../core/song/select'
+import { currentComp, placedLines, requireLayer, requireTake } from '../../../core/song/select'
 import { count, formatDecibels } from '../../shared/format'
 import { EmptyState, KeyCap, Pill, PrimaryButton, RoomHeading, Well } from '../../shared/parts'
 import { currentSong, edit, useSong } from '../../song/song-store'
@@ -76,6 +77,11 @@ function OnTheBench({ bench }: { bench: Bench }) {
     },
     [stretch, layer],
   )
+  const names = JSON.stringify(song.layers.map(entry => [entry.id, entry.name]))
+  const onBlind = useCallback(() => {
+    const free = rows.filter(row => row.layerId === layer.id && usesOf(currentSong(), layer.id, row.takeId, stretch).length === 0).map(row => row.takeId)
+    if (free.length > 1) setBench({ panel: 'blind', blind: beginBlind(free, Math.random), equalLoudness: true, focus: null, sideBySide: false })
+  }, [rows, layer.id, stretch])
   const lineId = stretch.lineIds.length === 1 ? stretch.lineIds[0]! : null
   const onSingAgain = () => {
     if (!lineId) return
@@ -98,8 +104,8 @@ function OnTheBench({ bench }: { bench: Bench }) {
           Keep, next {stretch.scope === 'song' ? 'one' : stretch.scope} <KeyCap>↵</KeyCap>
         </PrimaryButton>
       </RoomHeading>
-      <Hearing bench={bench} />
-      <Tools bench={bench} />
+      <Hearing layerId={layer.id} layers={names} />
+      <Tools layerId={layer.id} scope={stretch.scope} roleLayers={song.layers.filter(entry => entry.role === layer.role).length} takes={rows.length} onBlind={onBlind} />
       {line ? <SingAgainMark song={song} layer={layer} lineId={line.line.id} /> : null}
       {refused && refused.outcome !== 'picked' ? <Refusal song={song} layer={layer} stretch={stretch} row={refused.row} outcome={refused.outcome} onDone={() => setRefused(null)} /> : null}
       {panel === 'blind' && blind ? (
@@ -110,7 +116,7 @@ function OnTheBench({ bench }: { bench: Bench }) {
             {rows.length === 0 ? (
               <EmptyState text={`${layer.name} has no take here yet. Sing it in the Booth, look for free takes of other layers with “Free takes”, or choose another layer.`} />
             ) : (
-              <BenchView bench={bench} onPick={row => void onPick(row)} proposals={panel === 'first' ? proposals : NO_PROPOSALS} />
+              <BenchView bench={bench} onPick={onPick} proposals={panel === 'first' ? proposals : NO_PROPOSALS} />
             )}
           </Well>
           {marking && lineId ? (
@@ -153,7 +159,7 @@ function Heard({ bench: { song, layer, focused, picked }, matchDecibels }: { ben
 }
 
 /** How it is heard: company, loop, a bar before, equal loudness. */
-function Hearing({ bench: { song, layer } }: { bench: Bench }) {
+const Hearing = memo(function Hearing({ layerId, layers }: { layerId: LayerId; layers: string }) {
   const company = useBench(state => state.company)
   const barBefore = useBench(state => state.barBefore)
   const equal = useBench(state => state.equalLoudness)
@@ -161,10 +167,10 @@ function Hearing({ bench: { song, layer } }: { bench: Bench }) {
   return (
     <Flex gap={2} mb={2} align="center" wrap="nowrap">
       <NativeSelect.Root size="sm" width="138px" flexShrink={0}>
-        <NativeSelect.Field aria-label="Layer" bg="card" borderColor="seamline" borderRadius="full" value={layer.id} onChange={event => useView.setState({ layerId: event.target.value as LayerId })}>
-          {song.layers.map(entry => (
-            <option key={entry.id} value={entry.id}>
-              {entry.name}
+        <NativeSelect.Field aria-label="Layer" bg="card" borderColor="seamline" borderRadius="full" value={layerId} onChange={event => useView.setState({ layerId: event.target.value as LayerId })}>
+          {(JSON.parse(layers) as [string, string][]).map(([id, name]) => (
+            <option key={id} value={id}>
+              {name}
             </option>
           ))}
         </NativeSelect.Field>
@@ -186,22 +192,20 @@ function Hearing({ bench: { song, layer } }: { bench: Bench }) {
       </Pill>
     </Flex>
   )
-}
+})
 
 const SCOPE_NAMES: Record<Scope, string> = { song: 'Song', section: 'Section', line: 'Line', piece: 'Piece', word: 'Word' }
 
 /** How much is chosen at once, what is on the bench, and the help in choosing. */
-function Tools({ bench: { song, layer, stretch, rows } }: { bench: Bench }) {
-  const { panel, notes, freeOnly, sideBySide } = useBench()
-  const sameRole = song.layers.filter(entry => entry.role === layer.role).length
+const Tools = memo(function Tools({ layerId, scope: chosen, roleLayers, takes, onBlind }: { layerId: LayerId; scope: Scope; roleLayers: number; takes: number; onBlind: () => void }) {
+  const { panel, notes, freeOnly, sideBySide } = useBench(useShallow(state => ({ panel: state.panel, notes: state.notes, freeOnly: state.freeOnly, sideBySide: state.sideBySide })))
   const open = (next: Panel) => setBench({ panel: panel === next ? 'none' : next, blind: null })
-  const blindTakes = rows.filter(row => row.layerId === layer.id && usesOf(song, layer.id, row.takeId, stretch).length === 0).map(row => row.takeId)
   return (
     <Flex gap="6px" mb={2} align="center" wrap="nowrap" role="group" aria-label="Bench tools">
       <Flex role="group" aria-label="How much is chosen at once" gap="2px" align="center">
         <KeyCap>,</KeyCap>
         {SCOPES.map(scope => (
-          <Pill key={scope} size="xs" px={2} chosen={stretch.scope === scope} onClick={() => changeScope(song, layer, scope)}>
+          <Pill key={scope} size="xs" px={2} chosen={chosen === scope} onClick={() => changeScope(currentSong(), requireLayer(currentSong(), layerId), scope)}>
             {SCOPE_NAMES[scope]}
           </Pill>
         ))}
@@ -213,14 +217,14 @@ function Tools({ bench: { song, layer, stretch, rows } }: { bench: Bench }) {
       <Pill size="xs" px={2} chosen={freeOnly} title="Only takes, of any layer, that no other layer plays here" onClick={() => setBench({ freeOnly: !freeOnly })}>
         Free takes <KeyCap>F</KeyCap>
       </Pill>
-      {sameRole > 1 ? (
+      {roleLayers > 1 ? (
         <Pill size="xs" px={2} chosen={sideBySide} title="All layers of this role under each other" onClick={() => setBench({ sideBySide: !sideBySide })}>
           Side by side <KeyCap>Y</KeyCap>
         </Pill>
       ) : null}
       <Flex ml="auto" gap="6px">
         <Pill size="xs" px={2} chosen={panel === 'first'} onClick={() => open('first')}>First comp</Pill>
-        <Pill size="xs" px={2} chosen={panel === 'blind'} disabled={blindTakes.length < 2} onClick={() => setBench({ panel: 'blind', blind: beginBlind(blindTakes, Math.random), equalLoudness: true, focus: null, sideBySide: false })}>Blind</Pill>
+        <Pill size="xs" px={2} chosen={panel === 'blind'} disabled={takes < 2} onClick={onBlind}>Blind</Pill>
         <Pill size="xs" px={2} chosen={panel === 'comps'} onClick={() => open('comps')}>Comps</Pill>
         <Pill size="xs" px={2} chosen={panel === 'aside'} onClick={() => open('aside')}>
           Aside <KeyCap>O</KeyCap>
@@ -228,4 +232,4 @@ function Tools({ bench: { song, layer, stretch, rows } }: { bench: Bench }) {
       </Flex>
     </Flex>
   )
-}
+})

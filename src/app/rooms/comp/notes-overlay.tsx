@@ -9,6 +9,7 @@ import type { FrameRange } from '../../../core/song/select'
 import type { VoiceAnalysis } from '../../../core/voice/analyse-voice'
 import { lateMilliseconds } from '../../../core/voice/line-facts'
 import { formatPitchClass } from '../../shared/format'
+import { useLiveView } from '../../shared/time-view'
 import { useTheme } from '../../theme/theme-store'
 
 const LATE_MILLISECONDS = 15
@@ -18,15 +19,20 @@ const LABEL_PIXELS = 34
 export function NotesOverlay({ analysis, originFrame, view, beat }: { analysis: VoiceAnalysis; originFrame: number; view: FrameRange; beat: Beat }) {
   const canvas = useRef<HTMLCanvasElement>(null)
   const theme = useTheme(state => state.theme)
+  const live = useLiveView()
   useEffect(() => {
     const element = canvas.current
     if (!element) return
-    const draw = () => drawNotes(element, { analysis, originFrame, view, beat })
+    const draw = () => drawNotes(element, { analysis, originFrame, view: live?.now ?? view, beat })
     const observer = new ResizeObserver(draw)
     observer.observe(element)
+    const stop = live?.listen(draw)
     draw()
-    return () => observer.disconnect()
-  }, [analysis, originFrame, view, beat, theme])
+    return () => {
+      observer.disconnect()
+      stop?.()
+    }
+  }, [analysis, originFrame, view, beat, theme, live])
   return (
     <Box position="absolute" inset={0} pointerEvents="none">
       <canvas ref={canvas} aria-hidden style={{ position: 'absolute', inset: 0, width: '100%', height: '100%' }} />

@@ -3,23 +3,24 @@ import { useMemo } from 'react'
 import { candidatesOfLine } from '../../../core/comp/candidates'
 import type { CandidateFacts } from '../../../core/comp/propose-comp'
 import type { Use } from '../../../core/comp/picks'
-import type { AssetId, Song, Take, TakeId } from '../../../core/song/schema'
-import { requireLayer, requireTake, type FrameRange } from '../../../core/song/select'
+import type { AssetId, Beat, Song, Take, TakeId } from '../../../core/song/schema'
+import { requireLayer, type FrameRange } from '../../../core/song/select'
 import { placeOfTake } from '../../../core/song/take-place'
 import type { VoiceAnalysis } from '../../../core/voice/analyse-voice'
-import type { Row } from './bench-store'
+import { currentSong } from '../../song/song-store'
 
-/** Facts of the rows' takes over a stretch, each against the others; only of takes that were listened to. */
-export function useRowFacts(song: Song, rows: readonly Row[], stretch: FrameRange, voices: ReadonlyMap<AssetId, VoiceAnalysis>): ReadonlyMap<TakeId, CandidateFacts> {
+/** Facts of takes over a stretch, each against the others; only of those that were listened to. They change with the beat's facts, not with what is picked. */
+export function useRowFacts(beat: Beat, takes: readonly Take[], stretch: FrameRange, voices: ReadonlyMap<AssetId, VoiceAnalysis>): ReadonlyMap<TakeId, CandidateFacts> {
   const { startFrame, endFrame } = stretch
+  const names = takes.map(take => take.id).join(' ')
   return useMemo(() => {
-    const takes = [...new Set(rows.map(row => row.takeId))].flatMap(id => {
-      const take = requireTake(song, id)
+    const ids = names.split(' ')
+    const heard = currentSong().takes.filter(take => ids.includes(take.id)).flatMap(take => {
       const analysis = voices.get(take.assetId)
       return analysis ? [{ take, analysis }] : []
     })
-    return new Map(candidatesOfLine(song, { startFrame, endFrame }, takes).map(facts => [facts.takeId, facts]))
-  }, [song, rows, startFrame, endFrame, voices])
+    return new Map(candidatesOfLine({ beat }, { startFrame, endFrame }, heard).map(facts => [facts.takeId, facts]))
+  }, [beat, names, startFrame, endFrame, voices])
 }
 
 const FLAT_CENTS = 20

@@ -4,6 +4,7 @@ import { useState, type KeyboardEvent, type PointerEvent } from 'react'
 import type { Layer, TakeId } from '../../../core/song/schema'
 import type { FrameRange } from '../../../core/song/select'
 import { formatClock } from '../../shared/format'
+import { onTape, Tape, useLiveView } from '../../shared/time-view'
 import { playStretch, stopPlaying, useLive } from '../../song/live'
 import { currentSong, tryOut, useSong } from '../../song/song-store'
 import { setBench, useBench } from './bench-store'
@@ -11,7 +12,7 @@ import { keepSeam, quietPlacesIn, seamsIn, trySeam, type SeamPlace } from './com
 
 const Handle = chakra('button', {
   base: {
-    position: 'absolute', width: '24px', height: '24px', ml: '-12px', mt: '-12px', borderRadius: 'full', cursor: 'ew-resize', touchAction: 'none', zIndex: 2,
+    position: 'absolute', pointerEvents: 'auto', width: '24px', height: '24px', ml: '-12px', mt: '-12px', borderRadius: 'full', cursor: 'ew-resize', touchAction: 'none', zIndex: 2,
     _before: { content: '""', position: 'absolute', inset: '4px', borderRadius: 'full', bg: 'card', borderWidth: '2.5px', borderColor: 'brand' },
     _pressed: { _before: { bg: 'brand' } },
   },
@@ -28,22 +29,27 @@ export function SeamHandles({ layer, yOf, view }: { layer: Layer; yOf: (takeId: 
   // Seams are where the song has them, or where they are tried.
   const song = useSong(current => current)
   const chosen = useBench(state => state.seam)
-  return seamsIn(song, layer.id, view).map(place => {
+  const length = view.endFrame - view.startFrame
+  const seams = seamsIn(song, layer.id, { startFrame: view.startFrame - length, endFrame: view.endFrame + length })
+  return <Tape>{seams.map(place => {
     const rows = [place.before, place.after].flatMap(pick => (pick ? (yOf(pick.takeId) ?? []) : []))
     if (rows.length === 0) return null
     return <SeamHandle key={`${place.id.pickId}-${place.id.edge}`} place={place} layer={layer} view={view} top={rows.reduce((sum, y) => sum + y, 0) / rows.length} chosen={chosen?.pickId === place.id.pickId && chosen.edge === place.id.edge} />
-  })
+  })}</Tape>
 }
 
 function SeamHandle({ place, layer, view, top, chosen }: { place: SeamPlace; layer: Layer; view: FrameRange; top: number; chosen: boolean }) {
   const [tried, setTried] = useState<number | null>(null)
+  const live = useLiveView()
   const frame = tried ?? place.frame
   const choose = () => setBench({ seam: place.id })
   const onPointerDown = (event: PointerEvent<HTMLButtonElement>) => {
     const handle = event.currentTarget
-    const { width } = handle.parentElement!.getBoundingClientRect()
-    const framesPerPixel = (view.endFrame - view.startFrame) / width
-    const places = quietPlacesIn(currentSong(), layer.id, null, view)
+    // The tape's parent is as wide as the stretch that is looked at.
+    const { width } = handle.parentElement!.parentElement!.getBoundingClientRect()
+    const now = live?.now ?? view
+    const framesPerPixel = (now.endFrame - now.startFrame) / width
+    const places = quietPlacesIn(currentSong(), layer.id, null, now)
     const startX = event.clientX
     const wasPlaying = useLive.getState().playing
     let last: number | null = null
@@ -88,7 +94,7 @@ function SeamHandle({ place, layer, view, top, chosen }: { place: SeamPlace; lay
       aria-label={seamName(place)}
       aria-pressed={chosen}
       title={`${seamName(place)}. Drag it, or move it with ← →; Alt is free and fine.`}
-      style={{ left: `${((frame - view.startFrame) / (view.endFrame - view.startFrame)) * 100}%`, top: `${top}px` }}
+      style={{ ...onTape(frame), top: `${top}px` }}
       onClick={choose}
       onFocus={choose}
       onPointerDown={onPointerDown}

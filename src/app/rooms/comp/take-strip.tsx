@@ -4,18 +4,16 @@ import { useQuery } from '@tanstack/react-query'
 import { Archive, Star } from 'lucide-react'
 import { memo, useMemo } from 'react'
 import type { CandidateFacts } from '../../../core/comp/propose-comp'
-import type { Layer, Song, Take } from '../../../core/song/schema'
-import { currentComp, overlapFrames, type FrameRange } from '../../../core/song/select'
+import type { Beat, Layer, LayerId, Take } from '../../../core/song/schema'
+import type { FrameRange } from '../../../core/song/select'
 import type { VoiceAnalysis } from '../../../core/voice/analyse-voice'
-import { isPrintStale } from '../../../core/comp/print'
 import { formatDecibels } from '../../shared/format'
 import { Ribbon } from '../../shared/ribbon'
 import { TakeSwatch } from '../../shared/take-swatch'
 import { usePeaks } from '../../song/sounds'
 import { setBench, type Row } from './bench-store'
 import { NotesOverlay } from './notes-overlay'
-import { factsText, textOfUse } from './row-facts'
-import { pickedIn, usesOf } from './rows'
+import { factsText } from './row-facts'
 import { matchQuery } from './use-bench'
 
 export const LABEL_WIDTH = 150
@@ -23,10 +21,18 @@ export const LABEL_WIDTH = 150
 const StripButton = chakra('button', { base: { display: 'flex', width: '100%', height: '100%', alignItems: 'center', textAlign: 'left', cursor: 'pointer', position: 'relative', _focusVisible: { outlineOffset: '-3px' } } })
 
 interface TakeStripProps {
-  song: Song
-  row: Row
+  layerId: LayerId
+  tint: Layer['tint']
   take: Take
-  layer: Layer
+  /** What of it is picked, in view. */
+  bright: readonly FrameRange[]
+  /** Where another layer plays it, in words. */
+  used: string | null
+  /** What its layer plays here. */
+  ground: Take | null
+  /** It is a print, and no longer what its comp plays. */
+  stale: boolean
+  beat: Beat
   /** Named where rows of several layers are on the bench. */
   layerName: string | null
   stretch: FrameRange
@@ -38,19 +44,29 @@ interface TakeStripProps {
   onPick: (row: Row) => void
 }
 
-export const TakeStrip = memo(function TakeStrip({ song, row, take, layer, layerName, stretch, view, focused, facts, analysis, notes, onPick }: TakeStripProps) {
+/** A pick changes one or two of them: the others are not drawn again. */
+function sameStrip(a: TakeStripProps, b: TakeStripProps): boolean {
+  const { bright: brightA, stretch: stretchA, ground: groundA, ...restA } = a
+  const { bright: brightB, stretch: stretchB, ground: groundB, ...restB } = b
+  const same = (x: FrameRange, y: FrameRange) => x.startFrame === y.startFrame && x.endFrame === y.endFrame
+  return (
+    (Object.keys(restA) as (keyof typeof restA)[]).every(key => restA[key] === restB[key]) &&
+    groundA?.id === groundB?.id && same(stretchA, stretchB) && brightA.length === brightB.length && brightA.every((range, i) => same(range, brightB[i]!))
+  )
+}
+
+export const TakeStrip = memo(function TakeStrip({ layerId, tint, take, bright: picks, used: usedBy, ground, stale, beat, layerName, stretch, view, focused, facts, analysis, notes, onPick }: TakeStripProps) {
   const peaks = usePeaks(take.assetId)
-  const uses = usesOf(song, row.layerId, take.id, stretch)
-  const ground = pickedIn(song, row.layerId, stretch)?.take ?? null
   const picked = ground?.id === take.id
-  const bright = useMemo(() => currentComp(layer).picks.filter(pick => pick.takeId === take.id && overlapFrames(pick, view) > 0), [layer, take.id, view])
+  const row = { layerId, takeId: take.id }
+  const bright = picks as FrameRange[]
   const sung = useMemo<FrameRange[]>(() => [{ startFrame: take.startFrame, endFrame: take.endFrame }], [take])
   const gaps = useMemo(() => analysis?.phrases.flatMap(phrase => [phrase.startSeconds, phrase.endSeconds].map(seconds => take.originFrame + seconds * 48_000)) ?? [], [analysis, take.originFrame])
-  const { data: matchDecibels } = useQuery({ ...matchQuery(song, ground, row, stretch), enabled: ground !== null && !picked })
-  const used = uses.length > 0 ? `used in ${textOfUse(song, uses[0]!)}` : null
+  const { data: matchDecibels } = useQuery({ ...matchQuery(ground, take, stretch), enabled: ground !== null && !picked })
+  const used = usedBy === null ? null : `used in ${usedBy}`
   const said = facts ? factsText(facts) : analysis ? '' : 'listening …'
   const level = matchDecibels && Math.abs(matchDecibels) >= 0.1 ? formatDecibels(matchDecibels, -Infinity) : null
-  const marks = [take.starred ? 'starred' : null, take.spare ? 'put aside' : null, take.printOf ? (isPrintStale(song, take) ? 'print, no longer what the comp plays' : 'print') : null].filter(Boolean)
+  const marks = [take.starred ? 'starred' : null, take.spare ? 'put aside' : null, take.printOf ? (stale ? 'print, no longer what the comp plays' : 'print') : null].filter(Boolean)
   const state = [used ?? (picked ? 'picked' : null), said || null, level ? `matched by ${level}` : null].filter(Boolean).join(', ')
   return (
     <StripButton
@@ -83,13 +99,13 @@ export const TakeStrip = memo(function TakeStrip({ song, row, take, layer, layer
           view={view}
           bright={picked || bright.length > 0 ? bright : sung}
           gaps={gaps}
-          look={picked || bright.length > 0 ? layer.tint : 'spare'}
+          look={picked || bright.length > 0 ? tint : 'spare'}
           label={`${take.name} as a ribbon`}
           height="100%"
           opacity={notes ? 0.35 : 1}
         />
-        {notes && analysis ? <NotesOverlay analysis={analysis} originFrame={take.originFrame} view={view} beat={song.beat} /> : null}
+        {notes && analysis ? <NotesOverlay analysis={analysis} originFrame={take.originFrame} view={view} beat={beat} /> : null}
       </Box>
     </StripButton>
   )
-})
+}, sameStrip)

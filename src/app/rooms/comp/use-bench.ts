@@ -3,9 +3,11 @@ import { useCallback, useEffect, useLayoutEffect, useMemo } from 'react'
 import { useQuery } from '@tanstack/react-query'
 import { barAtFrame, frameOfBar } from '../../../core/beat/grid'
 import { matchGainDecibels } from '../../../core/comp/level-match'
+import type { View } from '../../../core/mix/plan'
 import type { Stretch } from '../../../core/comp/stretches'
 import { currentComp, requireTake, type FrameRange } from '../../../core/song/select'
 import type { Layer, Song, Take } from '../../../core/song/schema'
+import { queryClient } from '../../query-client'
 import { useSong } from '../../song/song-store'
 import { placedPeaksOf } from '../../song/sounds'
 import { useVoices, type VoiceOf } from '../../song/voices'
@@ -44,13 +46,20 @@ export function useBenchState(layer: Layer): Bench | null {
   // Words lie where the takes that were listened to sing them.
   const heard = useVoices(useMemo(() => placingTakesOf(song, layer), [song, layer]))
   const voiceOf = useCallback<VoiceOf>(assetId => heard.get(assetId) ?? null, [heard])
-  const stretch = useMemo(() => currentStretch(song, layer, selection, { fine, atFrame }, voiceOf), [song, layer, selection, fine, atFrame, voiceOf])
-  const rows = useMemo(() => (stretch ? rowsOf(song, layer, stretch, { freeOnly, sideBySide }) : []), [song, layer, stretch, freeOnly, sideBySide])
+  const stretchNow = useMemo(() => currentStretch(song, layer, selection, { fine, atFrame }, voiceOf), [song, layer, selection, fine, atFrame, voiceOf])
+  const stretch = useSame(stretchNow)
+  const rowsNow = useMemo(() => (stretch ? rowsOf(song, layer, stretch, { freeOnly, sideBySide }) : []), [song, layer, stretch, freeOnly, sideBySide])
+  const rows = useSame(rowsNow)
   const picked = stretch ? (pickedIn(song, layer.id, stretch)?.take ?? null) : null
   const view = useMemo(() => zoom ?? (stretch ? viewOf(stretch) : { startFrame: 0, endFrame: 1 }), [zoom, stretch])
-  if (!stretch) return null
   const focused = rows.find(row => focus && rowKey(row) === rowKey(focus)) ?? rows.find(row => row.layerId === layer.id && row.takeId === picked?.id) ?? rows[0] ?? null
-  return { song, layer, stretch, rows, focused, picked, view, voiceOf }
+  return useMemo(() => (stretch ? { song, layer, stretch, rows, focused, picked, view, voiceOf } : null), [song, layer, stretch, rows, focused, picked, view, voiceOf])
+}
+
+/** The same object as long as it says the same: a pick makes a new song, but seldom another stretch or other rows. */
+function useSame<T>(value: T): T {
+  const said = JSON.stringify(value)
+  return useMemo(() => JSON.parse(said) as T, [said])
 }
 
 /** Words are placed by what is picked; by the first take where nothing is. */
@@ -69,15 +78,15 @@ export function useMatchDecibels({ song, stretch, focused }: Bench): number {
   const equal = useBench(state => state.equalLoudness)
   const ground = focused ? pickedIn(song, focused.layerId, stretch)?.take : undefined
   const differs = ground !== undefined && focused !== null && ground.id !== focused.takeId
-  const { data } = useQuery({ ...matchQuery(song, ground ?? null, focused, stretch), enabled: differs && equal })
+  const { data } = useQuery({ ...matchQuery(ground ?? null, focused ? requireTake(song, focused.takeId) : null, stretch), enabled: differs && equal })
   return differs && equal ? (data ?? 0) : 0
 }
 
-export function matchQuery(song: Song, ground: Take | null, row: Row | null, { startFrame, endFrame }: FrameRange) {
+export function matchQuery(ground: Take | null, take: Take | null, { startFrame, endFrame }: FrameRange) {
   return {
-    queryKey: ['level-match', ground?.id, row?.takeId, startFrame, endFrame],
+    queryKey: ['level-match', ground?.id, take?.id, startFrame, endFrame],
     queryFn: async () => {
-      const [a, b] = await Promise.all([placedPeaksOf(ground!), placedPeaksOf(requireTake(song, row!.takeId))])
+      const [a, b] = await Promise.all([ground!, take!].map(placedPeaksOf))
       return a && b ? matchGainDecibels(a, b, { startFrame, endFrame }) : 0
     },
   }
@@ -85,21 +94,11 @@ export function matchQuery(song: Song, ground: Take | null, row: Row | null, { s
 
 /** Lets the engine play what is looked at: a take in place of the comp, or another comp, in the company that was asked for. */
 export function useAudition(bench: Bench, matchDecibels: number): void {
-  const { song, layer, stretch, rows, focused } = bench
+  const { song, layer, stretch } = bench
   const company = useBench(state => state.company)
   const against = useBench(state => state.against)
   const barBefore = useBench(state => state.barBefore)
-  const index = focused ? rows.findIndex(row => rowKey(row) === rowKey(focused)) : -1
-  const standby = useMemo(() => rows.slice(Math.max(0, index - STANDBY_ROWS), index + STANDBY_ROWS + 1).map(row => row.takeId), [rows, index])
-  const plays = focused ? pickedIn(song, focused.layerId, stretch)?.take.id : undefined
-  useEffect(() => {
-    if (against?.heard) useView.setState({ view: { kind: 'comp', layerId: layer.id, compId: against.compId, with: company, standby } })
-    else if (focused && focused.takeId !== plays) {
-      // With the stack the take is tried in its place in the comp; alone or with the beat it is heard on both sides too.
-      const within = company === 'stack' ? { within: { startFrame: stretch.startFrame, endFrame: stretch.endFrame } } : {}
-      useView.setState({ view: { kind: 'audition', layerId: focused.layerId, takeId: focused.takeId, with: company, gainDecibels: matchDecibels, standby, ...within } })
-    } else useView.setState({ view: { kind: 'comp', layerId: focused?.layerId ?? layer.id, compId: compOf(song, focused?.layerId ?? layer.id), with: company, standby } })
-  }, [song, layer.id, focused, plays, company, matchDecibels, stretch.startFrame, stretch.endFrame, standby, against])
+  useEffect(() => useView.setState({ view: auditionOf(bench, matchDecibels) }), [bench, matchDecibels, company, against])
   useEffect(() => () => useView.setState({ view: { kind: 'song' }, loopRange: null }), [])
   const { startFrame, endFrame } = stretch
   const { grid } = song.beat
@@ -111,6 +110,26 @@ export function useAudition(bench: Bench, matchDecibels: number): void {
   const place = `${layer.id}/${startFrame}/${endFrame}`
   useEffect(() => () => setBench({ focus: null, zoom: null, seam: null }), [place])
   useEffect(() => () => setBench({ against: null }), [layer.id])
+}
+
+/** What is heard for a bench: the focused take in place of the comp, another comp, or the comp itself. */
+function auditionOf({ song, layer, stretch, rows, focused }: Bench, matchDecibels: number): View {
+  const { company, against } = useBench.getState()
+  const index = focused ? rows.indexOf(focused) : -1
+  const standby = rows.slice(Math.max(0, index - STANDBY_ROWS), index + STANDBY_ROWS + 1).map(row => row.takeId)
+  if (against?.heard) return { kind: 'comp', layerId: layer.id, compId: against.compId, with: company, standby }
+  if (!focused || focused.takeId === pickedIn(song, focused.layerId, stretch)?.take.id) return { kind: 'comp', layerId: focused?.layerId ?? layer.id, compId: compOf(song, focused?.layerId ?? layer.id), with: company, standby }
+  // With the stack the take is tried in its place in the comp; alone or with the beat it is heard on both sides too.
+  const within = company === 'stack' ? { within: { startFrame: stretch.startFrame, endFrame: stretch.endFrame } } : {}
+  return { kind: 'audition', layerId: focused.layerId, takeId: focused.takeId, with: company, gainDecibels: matchDecibels, standby, ...within }
+}
+
+/** Looks at a row. It is heard at once; what is drawn follows. */
+export function focusRow(bench: Bench, row: Row): void {
+  const ground = pickedIn(bench.song, row.layerId, bench.stretch)?.take ?? null
+  const known = useBench.getState().equalLoudness && ground && ground.id !== row.takeId ? queryClient.getQueryData<number>(matchQuery(ground, requireTake(bench.song, row.takeId), bench.stretch).queryKey) : undefined
+  useView.setState({ view: auditionOf({ ...bench, focused: row }, known ?? 0) })
+  setBench({ focus: row })
 }
 
 function compOf(song: Song, layerId: Layer['id']) {

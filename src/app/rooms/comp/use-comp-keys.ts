@@ -10,7 +10,7 @@ import { useView } from '../../song/view-store'
 import { changeScope, setBench, stepStretch, useBench } from './bench-store'
 import { clearStretch, cutAt, keepSeam, nextQuietPlace, pickRow, seamsIn, type PickOutcome, type SeamPlace } from './comping'
 import { pickedIn } from './rows'
-import type { Bench } from './use-bench'
+import { focusRow, type Bench } from './use-bench'
 
 /** Played round a seam: a second in all. */
 const AROUND_FRAMES = 24_000
@@ -60,7 +60,7 @@ function actionFor(event: KeyboardEvent, bench: Bench, { onRefused, onSingAgain,
   const step = (by: number) => () => {
     const index = rows.findIndex(row => focused && row.layerId === focused.layerId && row.takeId === focused.takeId)
     const next = rows[Math.max(0, Math.min(rows.length - 1, index + by))]
-    if (next) setBench({ focus: next })
+    if (next) focusRow(bench, next)
   }
   const toggle = (key: 'equalLoudness' | 'barBefore' | 'notes' | 'freeOnly' | 'sideBySide') => () => setBench({ [key]: !state[key] })
   const seams = seamsIn(song, layer.id, bench.view)

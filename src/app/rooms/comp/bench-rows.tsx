@@ -1,0 +1,101 @@
+/** The takes under each other, only those in view drawn; the thread and its seams over them. */
+import { Box } from '@chakra-ui/react'
+import { useVirtualizer } from '@tanstack/react-virtual'
+import { memo, useCallback, useEffect, useMemo, useRef } from 'react'
+import type { Proposal } from '../../../core/comp/propose-comp'
+import type { LayerId, TakeId } from '../../../core/song/schema'
+import { isPrintStale } from '../../../core/comp/print'
+import { currentComp, overlapFrames, placedLines, requireLayer, requireTake } from '../../../core/song/select'
+import { useVoices } from '../../song/voices'
+import { useBench, type Row } from './bench-store'
+import { FaintThread } from './faint-thread'
+import { textOfUse, useRowFacts } from './row-facts'
+import { pickedIn, rowKey, usesOf } from './rows'
+import { SeamHandles } from './seam-handles'
+import { LABEL_WIDTH, TakeStrip } from './take-strip'
+import { Thread } from './thread'
+import type { Bench } from './use-bench'
+
+const ROW_HEIGHT = 74
+const NOTES_ROW_HEIGHT = 108
+
+export const BenchRows = memo(function BenchRows({ bench, onPick, proposals }: { bench: Bench; onPick: (row: Row) => void; proposals: readonly Proposal[] }) {
+  const { song, stretch, rows, focused, view } = bench
+  const notes = useBench(state => state.notes)
+  const several = useBench(state => state.sideBySide)
+  const scroller = useRef<HTMLDivElement>(null)
+  const rowHeight = notes ? NOTES_ROW_HEIGHT : ROW_HEIGHT
+  const virtual = useVirtualizer({ count: rows.length, getScrollElement: () => scroller.current, estimateSize: () => rowHeight, overscan: 1, getItemKey: index => rowKey(rows[index]!) })
+  useEffect(() => virtual.measure(), [virtual, rowHeight])
+  const shown = virtual.getVirtualItems()
+  // What is near the view is listened to; the rest waits until it is scrolled to.
+  const first = shown[0]?.index ?? 0
+  const last = shown.at(-1)?.index ?? -1
+  const listened = useMemo(() => [...new Set(rows.slice(first, last + 1).map(row => row.takeId))].map(id => requireTake(song, id)), [rows, first, last, song])
+  const voices = useVoices(listened)
+  const facts = useRowFacts(song.beat, listened, stretch, voices)
+  const focusIndex = focused ? rows.findIndex(row => rowKey(row) === rowKey(focused)) : -1
+  useEffect(() => {
+    if (focusIndex >= 0) virtual.scrollToIndex(focusIndex, { align: 'auto' })
+  }, [virtual, focusIndex])
+  return (
+    <Box ref={scroller} flex="1 1 auto" minH={0} overflowY="auto" overflowX="hidden" tabIndex={-1} data-bench-rows>
+      <div style={{ position: 'relative', height: virtual.getTotalSize() }}>
+        {shown.map(item => {
+          const row = rows[item.index]!
+          const take = requireTake(song, row.takeId)
+          const layer = requireLayer(song, row.layerId)
+          const uses = usesOf(song, row.layerId, take.id, stretch)
+          const ground = pickedIn(song, row.layerId, stretch)?.take ?? null
+          return (
+            <div key={item.key} style={{ position: 'absolute', left: 0, right: 0, top: item.start, height: item.size }}>
+              <TakeStrip
+                layerId={layer.id}
+                tint={layer.tint}
+                take={take}
+                bright={currentComp(layer).picks.filter(pick => pick.takeId === take.id && overlapFrames(pick, view) > 0)}
+                used={uses.length > 0 ? textOfUse(song, uses[0]!) : null}
+                ground={ground}
+                stale={isPrintStale(song, take)}
+                beat={song.beat}
+                layerName={several ? layer.name : take.layerId === row.layerId ? null : (song.layers.find(entry => entry.id === take.layerId)?.name ?? null)}
+                stretch={stretch}
+                view={view}
+                focused={item.index === focusIndex}
+                facts={facts.get(take.id)}
+                analysis={voices.get(take.assetId)}
+                notes={notes}
+                onPick={onPick}
+              />
+            </div>
+          )
+        })}
+        <Threads bench={bench} proposals={proposals} rowHeight={rowHeight} />
+      </div>
+    </Box>
+  )
+})
+
+/** Memoised: scrolling through the takes changes nothing of it. */
+const Threads = memo(function Threads({ bench: { song, layer, rows, view }, proposals, rowHeight }: { bench: Bench; proposals: readonly Proposal[]; rowHeight: number }) {
+  const yOf = useCallback(
+    (layerId: LayerId) => (takeId: TakeId) => {
+      const index = rows.findIndex(row => row.layerId === layerId && row.takeId === takeId)
+      return index < 0 ? null : (index + 0.5) * rowHeight
+    },
+    [rows, rowHeight],
+  )
+  const layers = useMemo(() => [...new Set(rows.map(row => row.layerId))].map(id => ({ layer: requireLayer(song, id), yOf: yOf(id) })), [rows, song, yOf])
+  const height = Math.max(1, rows.length * rowHeight)
+  return (
+    <Box position="absolute" inset={`0 14px 0 ${LABEL_WIDTH}px`} pointerEvents="none">
+      {layers.map(entry => (
+        <Thread key={entry.layer.id} layer={entry.layer} yOf={entry.yOf} height={height} />
+      ))}
+      <FaintThread proposals={proposals} lines={placedLines(song)} yOf={yOf(layer.id)} height={height} />
+      {layers.map(entry => (
+        <SeamHandles key={entry.layer.id} layer={entry.layer} yOf={entry.yOf} view={view} />
+      ))}
+    </Box>
+  )
+})
