@@ -50,7 +50,9 @@ test('beat, template, words, three passes in a loop, comp, double, mix, files', 
   await page.getByRole('button', { name: 'Make the double from 1 take' }).click()
   await expect(page.getByLabel('Harbour radio hums in the rain, Double right: picked, takes: 0')).toBeVisible()
   await room(page, 'Comp')
-  await expect(page.getByRole('button', { name: /Pass 1: used by Double/ })).toBeDisabled()
+  await page.getByRole('button', { name: /Pass 1: used in Double/ }).click()
+  await expect(page.getByText(/Pass 1 plays in Double (left|right) as well/)).toBeVisible()
+  await page.getByRole('button', { name: 'Leave it' }).click()
 
   // Mix: a typed level is one step of undo.
   await room(page, 'Mix')
