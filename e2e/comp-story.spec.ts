@@ -189,3 +189,42 @@ test('a first comp is proposed with reasons; blind listening hides the names; a 
   await question.getByRole('button', { name: 'Keep it' }).click()
   await expect(question).toHaveCount(0)
 })
+
+test('a cut snaps to a quiet place and can be free, its seam is dragged, and a dropped gesture changes nothing', async ({ page }) => {
+  await openDemo(page)
+  await listened(page)
+  const strip = page.getByTitle(/^Click to cut what is picked/)
+  const box = (await strip.boundingBox())!
+  const [mark] = await page.getByTitle('Quiet: in a consonant').all()
+  const at = (await mark!.boundingBox())!
+  const song = await storedSong(page)
+  const [line] = placedLines(song)
+  const edges = async () => picksIn(await storedSong(page), line!.startFrame - 24_000, line!.endFrame + 24_000).map(pick => pick.startFrame)
+  // Eight pixels beside a mark it is the mark's place; with Alt it is where one clicked.
+  await page.mouse.click(at.x + 10, box.y + 8)
+  await expect(page.getByRole('group', { name: 'Seam' })).toContainText('Cut in Pass 1')
+  await expect(page.getByRole('group', { name: 'Seam' })).toContainText('in a consonant')
+  await press(page, 'Control+z')
+  await page.keyboard.down('Alt')
+  await page.mouse.click(box.x + box.width * 0.42, box.y + 8)
+  await page.keyboard.up('Alt')
+  await expect(page.getByRole('group', { name: 'Seam' })).toContainText('Cut in Pass 1')
+  const view = { startFrame: line!.startFrame - 24_000, endFrame: line!.endFrame + 24_000 }
+  const [, cut] = await edges()
+  expect(Math.abs(cut! - (view.startFrame + 0.42 * (view.endFrame - view.startFrame)))).toBeLessThan(700)
+  // Forty pixels to the right is a share of what is in view; Alt keeps it from snapping.
+  const handle = page.getByRole('button', { name: /^Cut in Pass 1/ })
+  const from = (await handle.boundingBox())!
+  await page.keyboard.down('Alt')
+  await page.mouse.move(from.x + 12, from.y + 12)
+  await page.mouse.down()
+  await page.mouse.move(from.x + 52, from.y + 12, { steps: 6 })
+  await expect(page.getByRole('button', { name: 'Stop', exact: true })).toBeVisible()
+  await page.mouse.up()
+  await page.keyboard.up('Alt')
+  await expect(page.getByRole('button', { name: /Undo “move a seam/ })).toBeVisible()
+  const [, moved] = await edges()
+  expect(Math.abs(moved! - cut! - (40 / box.width) * (view.endFrame - view.startFrame))).toBeLessThan(700)
+  await press(page, 'Control+z')
+  expect((await edges())[1]).toBe(cut)
+})

@@ -2,7 +2,7 @@
 import { expose, transfer } from 'comlink'
 import { z } from 'zod'
 import { analyseBeat, BEAT_ANALYSIS_VERSION, type BeatAnalysis } from '../core/beat/analyse'
-import { mixToMono, SAMPLE_RATE_HZ } from '../core/audio/frames'
+import { mixToMono, SAMPLE_RATE_HZ, type Planar } from '../core/audio/frames'
 import { flamTest } from '../core/beat/half-speed'
 import { bestJoinShift, matchBeats, MAX_JOIN_SHIFT_FRAMES } from '../core/beat/match'
 import { treat } from '../core/beat/treatments'
@@ -35,31 +35,12 @@ import { cachedAnalysis, cachedVoiceAnalysis } from '../storage/analyses'
 import { isQuotaError, makeId } from '../storage/database'
 import { addSong } from '../storage/songs'
 import { AssetWriter, chunksOf, discardAsset, keepFacts, loadWhole, makeAssetStore, readStretch, requireAsset, rereadFacts } from '../storage/sounds'
-import type { Jobs } from './contract'
+import type { ImportVoiceResult, Jobs } from './contract'
 
 const jobs: Jobs = {
   async importBeat({ file, assetId, acceptCutShort }, onProgress) {
-    let writer: AssetWriter | null = null
-    try {
-      const result = await importSound(
-        fileSource(file),
-        async planes => {
-          writer ??= await AssetWriter.create(assetId, planes.length)
-          await writer.push(planes)
-        },
-        { onProgress, acceptCutShort },
-      )
-      if (result.kind === 'imported' && writer) {
-        await (writer as AssetWriter).finish()
-        return { kind: 'imported', sound: result.sound, fileSays: await readTags(fileSource(file)) }
-      }
-      await discardAsset(assetId)
-      return result.kind === 'refused' ? result : { kind: 'refused', reason: 'empty', format: 'unknown' }
-    } catch (error) {
-      await discardAsset(assetId)
-      if (isQuotaError(error)) return { kind: 'storage-full' }
-      throw error
-    }
+    const result = await storeSound(file, assetId, planes => planes, { onProgress, acceptCutShort })
+    return result.kind === 'imported' ? { ...result, fileSays: await readTags(fileSource(file)) } : result
   },
 
   analyseBeat({ assetId, wish }, onProgress) {
@@ -219,21 +200,8 @@ const jobs: Jobs = {
     return readLeak(played, captured!)
   },
 
-  async importVoice({ file, assetId }, onProgress) {
-    const writer = await AssetWriter.create(assetId, 1)
-    try {
-      const result = await importSound(fileSource(file), planes => writer.push([mixToMono(planes).slice()]), { onProgress, acceptCutShort: true })
-      if (result.kind === 'imported') {
-        await writer.finish()
-        return { kind: 'imported', sound: result.sound }
-      }
-      await discardAsset(assetId)
-      return result.kind === 'refused' ? result : { kind: 'refused', reason: 'empty', format: 'unknown' }
-    } catch (error) {
-      await discardAsset(assetId)
-      if (isQuotaError(error)) return { kind: 'storage-full' }
-      throw error
-    }
+  importVoice({ file, assetId }, onProgress) {
+    return storeSound(file, assetId, planes => [mixToMono(planes).slice()], { onProgress, acceptCutShort: true })
   },
 
   async matchVoice({ assetId, against }, onProgress) {
@@ -307,6 +275,32 @@ function hearVoice(assetId: AssetId, onProgress: (fraction: number) => void): Pr
     }
     return joinAnalyses(pieces, PIECE_FRAMES / SAMPLE_RATE_HZ)
   })
+}
+
+/** A file's sound into storage; nothing stays of one that is refused. */
+async function storeSound(file: Blob, assetId: AssetId, keep: (planes: Planar) => Planar, options: { onProgress: (fraction: number) => void; acceptCutShort: boolean }): Promise<ImportVoiceResult> {
+  let writer: AssetWriter | null = null
+  try {
+    const result = await importSound(
+      fileSource(file),
+      async planes => {
+        const kept = keep(planes)
+        writer ??= await AssetWriter.create(assetId, kept.length)
+        await writer.push(kept)
+      },
+      options,
+    )
+    if (result.kind === 'imported' && writer) {
+      await (writer as AssetWriter).finish()
+      return { kind: 'imported', sound: result.sound }
+    }
+    await discardAsset(assetId)
+    return result.kind === 'refused' ? result : { kind: 'refused', reason: 'empty', format: 'unknown' }
+  } catch (error) {
+    await discardAsset(assetId)
+    if (isQuotaError(error)) return { kind: 'storage-full' }
+    throw error
+  }
 }
 
 function fileSource(file: Blob): ByteSource {

@@ -64,14 +64,9 @@ export class FeedbackGuard {
       total += magnitudes[bin] ** 2
       if (magnitudes[bin] > magnitudes[best]) best = bin
     }
-    const shareWithin = (bins: number) => {
-      let near = 0
-      for (let bin = Math.max(0, best - bins); bin <= Math.min(magnitudes.length - 1, best + bins); bin++) near += magnitudes[bin] ** 2
-      return near / total
-    }
     const level = magnitudes[best]
-    const narrow = shareWithin(NARROW.bins)
-    const tonal = narrow >= NARROW.share || shareWithin(WIDER.bins) >= WIDER.share
+    const narrow = powerNear(magnitudes, best, NARROW.bins) / total
+    const tonal = narrow >= NARROW.share || powerNear(magnitudes, best, WIDER.bins) / total >= WIDER.share
     if (!tonal || level < LEAST_LEVEL || best < (100 * SIZE) / SAMPLE_RATE_HZ) {
       this.levels.length = 0
       this.bin = best
@@ -88,4 +83,10 @@ export class FeedbackGuard {
     const leastGrowth = narrow >= PURE_SHARE ? LEAST_PURE_GROWTH_DECIBELS : LEAST_GROWTH_DECIBELS
     return early + late >= leastGrowth && late >= LEAST_STEADINESS * early && early >= LEAST_STEADINESS * late
   }
+}
+
+function powerNear(magnitudes: Float32Array, bin: number, reach: number): number {
+  let power = 0
+  for (let at = Math.max(0, bin - reach); at <= Math.min(magnitudes.length - 1, bin + reach); at++) power += magnitudes[at] ** 2
+  return power
 }

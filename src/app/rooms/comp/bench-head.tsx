@@ -43,11 +43,11 @@ export const BenchHead = memo(function BenchHead({ bench: { song, layer, stretch
     <Box flex={`0 0 ${HEAD_HEIGHT}px`} position="relative">
       <Box position="absolute" top={0} bottom={0} left={`${LABEL_WIDTH}px`} right="14px" overflow="hidden" onDoubleClick={event => seek(Math.round(frameOfClick(event)))}>
         <Tape clickable>
-        {words.map(word => (
-          <Word key={word.startFrame} style={onTape(word.startFrame)} aria-pressed={stretch.scope === 'word' && stretch.startFrame === word.startFrame} aria-label={`Choose the word ${word.word}`} tabIndex={-1} onClick={() => goTo(song, { scope: 'word', title: word.word, startFrame: word.startFrame, endFrame: word.endFrame, lineIds: [word.line.line.id], sectionId: word.line.section.id })}>
-            {word.word}
-          </Word>
-        ))}
+          {words.map(word => (
+            <Word key={word.startFrame} style={onTape(word.startFrame)} aria-pressed={stretch.scope === 'word' && stretch.startFrame === word.startFrame} aria-label={`Choose the word ${word.word}`} tabIndex={-1} onClick={() => goTo(song, { scope: 'word', title: word.word, startFrame: word.startFrame, endFrame: word.endFrame, lineIds: [word.line.line.id], sectionId: word.line.section.id })}>
+              {word.word}
+            </Word>
+          ))}
         </Tape>
       </Box>
       <Box
@@ -64,9 +64,9 @@ export const BenchHead = memo(function BenchHead({ bench: { song, layer, stretch
         onClick={onCut}
       >
         <Tape clickable>
-        {places.map(place => (
-          <div key={place.frame} title={`Quiet: ${REASONS[place.reason]}`} style={{ ...MARK, ...MARKS[place.reason], ...onTape(place.frame) }} />
-        ))}
+          {places.map(place => (
+            <div key={place.frame} title={`Quiet: ${REASONS[place.reason]}`} style={{ ...MARK, ...MARKS[place.reason], ...onTape(place.frame) }} />
+          ))}
         </Tape>
       </Box>
       <Box position="absolute" left={4} bottom="2px" color="ink.soft" fontSize="11px" aria-hidden>

@@ -19,14 +19,14 @@ export function BenchView({ bench, onPick, proposals }: { bench: Bench; onPick: 
   return (
     <Box ref={frame} height="100%">
       <TimeView live={live} view={bench.view}>
-       <Box role="group" aria-label="The takes" position="relative" display="flex" flexDirection="column" height="100%" minH={0}>
-        <Box position="absolute" top={0} bottom={0} left={`${LABEL_WIDTH}px`} right="14px" pointerEvents="none" zIndex={3} overflow="hidden">
-          <BarLines grid={bench.song.beat.grid} view={bench.view} top="6px" beyond={1} />
-          <Playhead view={bench.view} />
+        <Box role="group" aria-label="The takes" position="relative" display="flex" flexDirection="column" height="100%" minH={0}>
+          <Box position="absolute" top={0} bottom={0} left={`${LABEL_WIDTH}px`} right="14px" pointerEvents="none" zIndex={3} overflow="hidden">
+            <BarLines grid={bench.song.beat.grid} view={bench.view} top="6px" beyond={1} />
+            <Playhead view={bench.view} />
+          </Box>
+          <BenchHead bench={bench} />
+          <BenchRows bench={bench} onPick={onPick} proposals={proposals} />
         </Box>
-        <BenchHead bench={bench} />
-        <BenchRows bench={bench} onPick={onPick} proposals={proposals} />
-       </Box>
       </TimeView>
     </Box>
   )

@@ -31,11 +31,15 @@ export function SeamHandles({ layer, yOf, view }: { layer: Layer; yOf: (takeId: 
   const chosen = useBench(state => state.seam)
   const length = view.endFrame - view.startFrame
   const seams = seamsIn(song, layer.id, { startFrame: view.startFrame - length, endFrame: view.endFrame + length })
-  return <Tape>{seams.map(place => {
-    const rows = [place.before, place.after].flatMap(pick => (pick ? (yOf(pick.takeId) ?? []) : []))
-    if (rows.length === 0) return null
-    return <SeamHandle key={`${place.id.pickId}-${place.id.edge}`} place={place} layer={layer} view={view} top={rows.reduce((sum, y) => sum + y, 0) / rows.length} chosen={chosen?.pickId === place.id.pickId && chosen.edge === place.id.edge} />
-  })}</Tape>
+  return (
+    <Tape>
+      {seams.map(place => {
+        const rows = [place.before, place.after].flatMap(pick => (pick ? (yOf(pick.takeId) ?? []) : []))
+        if (rows.length === 0) return null
+        return <SeamHandle key={`${place.id.pickId}-${place.id.edge}`} place={place} layer={layer} view={view} top={rows.reduce((sum, y) => sum + y, 0) / rows.length} chosen={chosen?.pickId === place.id.pickId && chosen.edge === place.id.edge} />
+      })}
+    </Tape>
+  )
 }
 
 function SeamHandle({ place, layer, view, top, chosen }: { place: SeamPlace; layer: Layer; view: FrameRange; top: number; chosen: boolean }) {
