@@ -70,7 +70,7 @@ test('two verses and a hook by keys alone, a word from another take, two comps c
   await expect(page.getByRole('button', { name: 'Play', exact: true })).toBeVisible()
   await press(page, 'Shift+ArrowRight')
   await expect(page.getByRole('button', { name: /Undo “move a seam/ })).toBeVisible()
-  expect(picksIn(await storedSong(page), line.startFrame + 24_000, line.endFrame - 24_000)[1]!.startFrame).toBe(word!.startFrame + 480)
+  await expect.poll(async () => picksIn(await storedSong(page), line.startFrame + 24_000, line.endFrame - 24_000)[1]!.startFrame).toBe(word!.startFrame + 480)
   await press(page, 'Control+z')
 
   // Two comps.
@@ -210,6 +210,7 @@ test('a cut snaps to a quiet place and can be free, its seam is dragged, and a d
   await page.keyboard.up('Alt')
   await expect(page.getByRole('group', { name: 'Seam' })).toContainText('Cut in Pass 1')
   const view = { startFrame: line!.startFrame - 24_000, endFrame: line!.endFrame + 24_000 }
+  await expect.poll(async () => (await edges()).length).toBe(2)
   const [, cut] = await edges()
   expect(Math.abs(cut! - (view.startFrame + 0.42 * (view.endFrame - view.startFrame)))).toBeLessThan(700)
   // Forty pixels to the right is a share of what is in view; Alt keeps it from snapping.
@@ -223,8 +224,9 @@ test('a cut snaps to a quiet place and can be free, its seam is dragged, and a d
   await page.mouse.up()
   await page.keyboard.up('Alt')
   await expect(page.getByRole('button', { name: /Undo “move a seam/ })).toBeVisible()
+  await expect.poll(async () => (await edges())[1]).not.toBe(cut)
   const [, moved] = await edges()
   expect(Math.abs(moved! - cut! - (40 / box.width) * (view.endFrame - view.startFrame))).toBeLessThan(700)
   await press(page, 'Control+z')
-  expect((await edges())[1]).toBe(cut)
+  await expect.poll(async () => (await edges())[1]).toBe(cut)
 })

@@ -182,7 +182,7 @@ test('a line is missing, then sung, then picked; binning the take takes the pick
   expect(lineState(song, layer(song), lineRange(0))).toBe('sung')
   const picked = pickTake(song, { layerId: lead, takeId: song.takes[0].id, ...lineRange(0), makeId })
   expect(lineState(picked, layer(picked), lineRange(0))).toBe('picked')
-  expect(usesOfTake(picked, song.takes[0].id)).toEqual([{ layerId: lead, ...lineRange(0) }])
+  expect(usesOfTake(picked, song.takes[0].id)).toMatchObject([{ layerId: lead, ...lineRange(0) }])
   const binned = binTake(picked, { takeId: song.takes[0].id })
   expect(lineState(binned, layer(binned), lineRange(0))).toBe('sung')
   expect(binnedTakes(binned)).toHaveLength(1)

@@ -25,7 +25,7 @@ export const BenchHead = memo(function BenchHead({ bench: { song, layer, stretch
       .flatMap(line => placeWords(line, sung(line)).map(word => ({ ...word, line })))
     return legible(all, view)
   }, [song, layer, voiceOf, view, wide])
-  const places = useMemo(() => quietPlacesIn(song, layer.id, focused?.takeId ?? null, wide), [song, layer.id, focused?.takeId, wide])
+  const places = useMemo(() => quietPlacesIn(song, layer.id, focused?.takeId ?? null, wide, voiceOf), [song, layer.id, focused?.takeId, wide, voiceOf])
   const frameOfClick = (event: MouseEvent<HTMLElement>) => {
     const box = event.currentTarget.getBoundingClientRect()
     const { startFrame, endFrame } = live?.now ?? view

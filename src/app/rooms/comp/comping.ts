@@ -11,7 +11,7 @@ import { makeId } from '../../../storage/database'
 import { readStretch } from '../../../storage/sounds'
 import { currentSong, edit, tryOut } from '../../song/song-store'
 import { peaksLookup } from '../../song/sounds'
-import { heardTake } from '../../song/voices'
+import { heardTake, knownVoice, type VoiceOf } from '../../song/voices'
 import { setBench, useBench, type Row, type SeamId } from './bench-store'
 
 export type PickOutcome = 'picked' | 'not-sung-here' | 'locked' | 'used-elsewhere'
@@ -130,10 +130,10 @@ export function placeAt(song: Song, playing: readonly Playing[], frame: number):
 }
 
 /** Where in a range a seam may go: quiet in all that the layer plays there, and in the take that is looked at. */
-export function quietPlacesIn(song: Song, layerId: LayerId, focusId: TakeId | null, range: FrameRange): QuietPlace[] {
+export function quietPlacesIn(song: Song, layerId: LayerId, focusId: TakeId | null, range: FrameRange, voiceOf: VoiceOf = knownVoice): QuietPlace[] {
   const picks = currentComp(requireLayer(song, layerId)).picks.filter(pick => overlapFrames(pick, range) > 0)
   const playing: Playing[] = [...picks.map(({ takeId, nudgeFrames }) => ({ takeId, nudgeFrames })), ...(focusId && !picks.some(pick => pick.takeId === focusId) ? [{ takeId: focusId, nudgeFrames: 0 }] : [])]
-  const heard = playing.map(({ takeId, nudgeFrames }) => heardTake(requireTake(song, takeId), nudgeFrames)).filter((entry): entry is HeardTake => entry !== null)
+  const heard = playing.map(({ takeId, nudgeFrames }) => heardTake(requireTake(song, takeId), nudgeFrames, voiceOf)).filter((entry): entry is HeardTake => entry !== null)
   return findQuietPlaces(heard, range)
 }
 

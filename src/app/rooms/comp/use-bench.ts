@@ -6,7 +6,7 @@ import { matchGainDecibels } from '../../../core/comp/level-match'
 import type { View } from '../../../core/mix/plan'
 import type { Stretch } from '../../../core/comp/stretches'
 import { currentComp, requireTake, type FrameRange } from '../../../core/song/select'
-import type { Layer, Song, Take } from '../../../core/song/schema'
+import type { Layer, Song, Take, TakeId } from '../../../core/song/schema'
 import { queryClient } from '../../query-client'
 import { useSong } from '../../song/song-store'
 import { placedPeaksOf } from '../../song/sounds'
@@ -44,7 +44,7 @@ export function useBenchState(layer: Layer): Bench | null {
   const zoom = useBench(state => state.zoom)
   const focus = useBench(state => state.focus)
   // Words lie where the takes that were listened to sing them.
-  const heard = useVoices(useMemo(() => placingTakesOf(song, layer), [song, layer]))
+  const heard = useVoices(useMemo(() => placingTakesOf(song, layer, focus?.takeId ?? null), [song, layer, focus?.takeId]))
   const voiceOf = useCallback<VoiceOf>(assetId => heard.get(assetId) ?? null, [heard])
   const stretchNow = useMemo(() => currentStretch(song, layer, selection, { fine, atFrame }, voiceOf), [song, layer, selection, fine, atFrame, voiceOf])
   const stretch = useSame(stretchNow)
@@ -62,10 +62,10 @@ function useSame<T>(value: T): T {
   return useMemo(() => JSON.parse(said) as T, [said])
 }
 
-/** Words are placed by what is picked; by the first take where nothing is. */
-function placingTakesOf(song: Song, layer: Layer): Take[] {
+/** Words are placed by what is picked, by the first take where nothing is; quiet places also by what is looked at. */
+function placingTakesOf(song: Song, layer: Layer, focusId: TakeId | null): Take[] {
   const first = song.takes.find(take => take.layerId === layer.id && !take.binned)
-  return [...new Set([...currentComp(layer).picks.map(pick => pick.takeId), ...(first ? [first.id] : [])])].map(id => requireTake(song, id))
+  return [...new Set([...currentComp(layer).picks.map(pick => pick.takeId), ...(first ? [first.id] : []), ...(focusId ? [focusId] : [])])].map(id => requireTake(song, id))
 }
 
 function viewOf({ startFrame, endFrame }: FrameRange): FrameRange {
