@@ -11,6 +11,7 @@ const browser = await chromium.launch(CHROMIUM)
 const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 }, colorScheme: 'light', reducedMotion: 'reduce' })).newPage()
 const shoot = async (name: string) => {
   await page.mouse.move(640, 790)
+  await page.locator('main').evaluateAll(rooms => rooms.forEach(entry => entry.scrollTo(0, 0)))
   await page.waitForTimeout(600)
   await page.screenshot({ path: `${FOLDER}/${name}.png` })
 }

@@ -63,16 +63,16 @@ export function FirstCompPanel({ bench, proposals }: { bench: Bench; proposals: 
   return (
     <Card mt={3} py={3} role="group" aria-label="A first comp">
       <Flex gap={4} align="start">
-        <Box flex="0 0 250px">
+        <Box flex="0 0 232px">
           {WEIGHTS.map(({ name, label }) => (
             <ValueSlider key={name} label={label} showLabel={label} value={weights[name]} min={0} max={2} step={0.1} onTry={value => setBench({ weights: { ...weights, [name]: value } })} onKeep={value => setBench({ weights: { ...weights, [name]: value } })} onDrop={() => {}} />
           ))}
         </Box>
-        <Box flex="1" minW={0} maxH="96px" overflowY="auto" tabIndex={0} role="list" aria-label="Proposed takes">
+        <Box flex="1" minW={0} maxH="118px" overflowY="auto" tabIndex={0} role="list" aria-label="Proposed takes">
           {shown.length === 0 ? <Text color="ink.soft">No free take sings here.</Text> : null}
           {shown.map(proposal => (
             <Flex key={proposal.lineId} role="listitem" gap={3} align="center" py="2px">
-              <Box flex="1" minW={0} truncate>
+              <Box flex="1" minW={0} fontSize="13px" lineHeight={1.3}>
                 <b>{requireTake(song, proposal.takeId).name}</b>
                 {shown.length > 1 ? ` for “${lineTitle(requirePlacedLine(song, proposal.lineId))}”` : ''} <Box as="span" color="ink.soft">: {proposal.reasons.map(reasonText).join(', ')} · {formatConfidence(proposal.confidence)} sure</Box>
               </Box>

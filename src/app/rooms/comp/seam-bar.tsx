@@ -40,7 +40,7 @@ function SeamControls({ song, layer, place }: { song: Song; layer: Layer; place:
   }
   const title = cut ? `Cut in ${requireTake(song, after.takeId).name}` : crossed ? `${requireTake(song, before.takeId).name} to ${requireTake(song, after.takeId).name}` : after ? `${requireTake(song, after.takeId).name} begins` : `${requireTake(song, before!.takeId).name} ends`
   return (
-    <Flex align="center" gap={3} wrap="wrap" minH="36px" role="group" aria-label="Seam">
+    <Flex align="center" gap={2} wrap="wrap" minH="36px" role="group" aria-label="Seam">
       <Box fontFamily="heading" fontWeight={600}>{title}</Box>
       <Box color="ink.soft">{found ? PLACE_WORDS[found.reason] : allHeard(song, playing) ? 'in the voice' : ''}</Box>
       {crossed ? (
@@ -48,7 +48,7 @@ function SeamControls({ song, layer, place }: { song: Song; layer: Layer; place:
           <Flex align="center" gap={1} color="ink.soft">
             crossfade <NumberField label="Crossfade" value={ms(seam.frames)} min={ms(SEAM_FRAMES_RANGE.min)} max={ms(SEAM_FRAMES_RANGE.max)} unit="ms" width="52px" onKeep={value => change({ frames: Math.round(value * 48) })} />
           </Flex>
-          <NativeSelect.Root size="xs" width="132px">
+          <NativeSelect.Root size="xs" width="116px">
             <NativeSelect.Field aria-label="Shape of the crossfade" bg="card" borderColor="seamline" value={seam.alike ? 'gain' : 'power'} onChange={event => change({ alike: event.target.value === 'gain' })}>
               <option value="power">equal power</option>
               <option value="gain">equal gain</option>
@@ -60,10 +60,10 @@ function SeamControls({ song, layer, place }: { song: Song; layer: Layer; place:
       ) : null}
       {cut ? <Pill size="xs" onClick={() => edit('join a cut', current => joinPicks(current, { layerId: layer.id, pickId: after.id }))}>Join it again</Pill> : null}
       <Flex ml="auto" gap={2}>
-        <Pill onClick={() => playSeam(place)}>
+        <Pill size="xs" px={3} onClick={() => playSeam(place)}>
           Play the seam <KeyCap>J</KeyCap>
         </Pill>
-        <Pill onClick={() => void toNextQuietPlace(layer.id, place, 1)}>
+        <Pill size="xs" px={3} onClick={() => void toNextQuietPlace(layer.id, place, 1)}>
           Next quiet spot <KeyCap>N</KeyCap>
         </Pill>
       </Flex>

@@ -86,7 +86,7 @@ export function DoubleCard() {
           </Flex>
         ))}
       </Box>
-      <Flex mt={3} gap={3} align="center">
+      <Flex mt={3} gap={2} align="center" wrap="wrap">
         <PrimaryButton onClick={accept} disabled={!found || found.choices.length === 0}>
           Make the double from {count(found?.choices.length ?? 0, 'take')}
         </PrimaryButton>
