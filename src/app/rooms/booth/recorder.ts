@@ -203,7 +203,8 @@ async function pickWhereEmpty(take: Take, range: FrameRange): Promise<void> {
   if (!useSongStore.getState().history) return
   edit(`play ${take.name.toLowerCase()} where nothing was picked`, song => {
     if (!song.layers.some(layer => layer.id === take.layerId)) return song
-    const { picks } = currentComp(requireLayer(song, take.layerId))
+    const { picks, locked } = currentComp(requireLayer(song, take.layerId))
+    if (locked) return song
     const free = placedLines(song).filter(line => overlapFrames(line, range) > 0 && overlapFrames(line, take) > 0.5 * (line.endFrame - line.startFrame) && !picks.some(pick => overlapFrames(pick, line) > 12_000))
     const stretches: FrameRange[] = free.length > 0 || placedLines(song).length > 0 ? free : picks.some(pick => overlapFrames(pick, range) > 0) ? [] : [range]
     return stretches.reduce((current, stretch) => pickTake(current, { layerId: take.layerId, takeId: take.id, ...(peaks ? quietRange([peaks], stretch) : stretch), makeId }), song)

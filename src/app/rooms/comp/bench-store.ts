@@ -51,13 +51,15 @@ interface BenchState {
   /** What was read off the layer's takes for a first comp. */
   candidates: { layerId: LayerId; lines: LineCandidates[] } | null
   blind: BlindRound | null
+  /** Something was to be changed in a locked comp. */
+  lockedAsked: boolean
   /** The comp that the current one is compared with, and whether it is the one heard. */
   against: { compId: CompId; heard: boolean } | null
 }
 
 const FIRST: BenchState = {
   fine: 'line', atFrame: 0, focus: null, company: 'stack', equalLoudness: true, matchLevels: true, barBefore: false, notes: false, freeOnly: false, sideBySide: false, zoom: null, seam: null, panel: 'none',
-  weights: USUAL_WEIGHTS, candidates: null, blind: null, against: null,
+  weights: USUAL_WEIGHTS, candidates: null, blind: null, lockedAsked: false, against: null,
 }
 
 export const useBench = create<BenchState>(() => FIRST)

@@ -64,6 +64,7 @@ function OnTheBench({ bench }: { bench: Bench }) {
   const panel = useBench(state => state.panel)
   const blind = useBench(state => state.blind)
   const seamId = useBench(state => state.seam)
+  const lockedAsked = useBench(state => state.lockedAsked)
   const [refused, setRefused] = useState<{ row: Row; outcome: PickOutcome } | null>(null)
   const [marking, setMarking] = useState(false)
   const onRefused = useCallback((outcome: PickOutcome, row: Row) => setRefused({ row, outcome }), [])
@@ -107,6 +108,7 @@ function OnTheBench({ bench }: { bench: Bench }) {
       <Hearing layerId={layer.id} layers={names} />
       <Tools layerId={layer.id} scope={stretch.scope} roleLayers={song.layers.filter(entry => entry.role === layer.role).length} takes={rows.length} onBlind={onBlind} />
       {line ? <SingAgainMark song={song} layer={layer} lineId={line.line.id} /> : null}
+      {lockedAsked && focused && !refused ? <Refusal song={song} layer={layer} stretch={stretch} row={focused} outcome="locked" onDone={() => setBench({ lockedAsked: false })} /> : null}
       {refused && refused.outcome !== 'picked' ? <Refusal song={song} layer={layer} stretch={stretch} row={refused.row} outcome={refused.outcome} onDone={() => setRefused(null)} /> : null}
       {panel === 'blind' && blind ? (
         <BlindPanel bench={bench} round={blind} />

@@ -14,6 +14,12 @@ import { peaksLookup } from '../../song/sounds'
 import { heardTake, knownVoice, type VoiceOf } from '../../song/voices'
 import { setBench, useBench, type Row, type SeamId } from './bench-store'
 
+/** Changes a layer's current comp, unless it is locked: then the room says so. */
+export function editComp(layerId: LayerId, label: string, command: (song: Song) => Song): void {
+  if (currentComp(requireLayer(currentSong(), layerId)).locked) setBench({ lockedAsked: true })
+  else edit(label, command)
+}
+
 export type PickOutcome = 'picked' | 'not-sung-here' | 'locked' | 'used-elsewhere'
 
 /** A take sounds in a stretch; its edges go to quiet places of what meets there. */
@@ -144,11 +150,11 @@ export const SNAP_FRAMES = 6_000
 export function cutAt(layerId: LayerId, frame: number, { snap }: { snap: boolean }): boolean {
   const song = currentSong()
   const pick = pickAt(song, layerId, frame)
-  if (!pick || currentComp(requireLayer(song, layerId)).locked) return false
+  if (!pick) return false
   const heard = heardTake(requireTake(song, pick.takeId), pick.nudgeFrames)
   const place = snap && heard ? bestQuietPlace([heard], frame, 2 * SNAP_FRAMES) : null
   const at = place?.frame ?? Math.round(frame)
-  edit('cut', current => splitPick(current, { layerId, frame: at, makeId }))
+  editComp(layerId, 'cut', current => splitPick(current, { layerId, frame: at, makeId }))
   const made = currentComp(requireLayer(currentSong(), layerId)).picks.find(entry => entry.startFrame === at)
   if (made) setBench({ seam: { pickId: made.id, edge: 'start' } })
   return made !== undefined
@@ -177,15 +183,16 @@ export function seamsIn(song: Song, layerId: LayerId, range: FrameRange): SeamPl
 
 /** Heard while it moves. */
 export function trySeam(layerId: LayerId, id: SeamId, frame: number): void {
-  tryOut(song => moveSeam(song, { layerId, ...id, frame }))
+  if (!currentComp(requireLayer(currentSong(), layerId)).locked) tryOut(song => moveSeam(song, { layerId, ...id, frame }))
 }
 
 /** A seam is left somewhere: its crossfade is chosen anew unless the singer chose it. */
 export async function keepSeam(layerId: LayerId, id: SeamId, frame: number): Promise<void> {
+  if (currentComp(requireLayer(currentSong(), layerId)).locked) return setBench({ lockedAsked: true })
   const moved = moveSeam(currentSong(), { layerId, ...id, frame })
   const place = seamsIn(moved, layerId, { startFrame: -Infinity, endFrame: Infinity }).find(seam => seam.id.pickId === id.pickId && seam.id.edge === id.edge)
   const chosen = place?.before && place.after && place.before.takeId !== place.after.takeId && !place.after.seam?.byHand ? (await seamBetween(moved, place.before, place.after, place.frame)).seam : undefined
-  edit('move a seam', song => moveSeam(song, { layerId, ...id, frame, ...(chosen ? { seam: chosen } : {}) }))
+  editComp(layerId, 'move a seam', song => moveSeam(song, { layerId, ...id, frame, ...(chosen ? { seam: chosen } : {}) }))
 }
 
 /** The crossfade as the sound asks for it, whatever it was. */
@@ -213,14 +220,13 @@ export async function matchPick(layerId: LayerId, pickId: PickId, matched: boole
   const peaksOf = await peaksLookup([...new Set(picks.map(entry => entry.takeId))].map(id => requireTake(song, id)))
   const others = { ...song, layers: song.layers.map(layer => (layer.id === layerId ? { ...layer, comps: layer.comps.map(comp => (comp.id === layer.currentCompId ? { ...comp, picks: comp.picks.filter(entry => entry.id !== pickId) } : comp)) } : layer)) }
   const gainDecibels = matched ? seamMatchDecibels(others, { layerId, takeId: pick.takeId, startFrame: pick.startFrame, endFrame: pick.endFrame, peaksOf }) : 0
-  edit(matched ? 'match its level' : 'leave its level', current => setPickGain(current, { layerId, pickId, gainDecibels, levelMatched: matched }))
+  editComp(layerId, matched ? 'match its level' : 'leave its level', current => setPickGain(current, { layerId, pickId, gainDecibels, levelMatched: matched }))
 }
 
 /** Silence in a stretch, from seam to seam where one is near its edges. */
 export function clearStretch(layerId: LayerId, stretch: FrameRange): void {
   const song = currentSong()
-  if (currentComp(requireLayer(song, layerId)).locked) return
   const edges = currentComp(requireLayer(song, layerId)).picks.flatMap(pick => [pick.startFrame, pick.endFrame])
   const near = (frame: number) => edges.filter(edge => Math.abs(edge - frame) < SEAM_REACH_FRAMES).sort((a, b) => Math.abs(a - frame) - Math.abs(b - frame))[0] ?? frame
-  edit('clear it', current => clearPicks(current, { layerId, startFrame: near(stretch.startFrame), endFrame: near(stretch.endFrame), makeId }))
+  editComp(layerId, 'clear it', current => clearPicks(current, { layerId, startFrame: near(stretch.startFrame), endFrame: near(stretch.endFrame), makeId }))
 }

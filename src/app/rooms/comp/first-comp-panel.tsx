@@ -93,6 +93,7 @@ export function FirstCompPanel({ bench, proposals }: { bench: Bench; proposals: 
 }
 
 async function acceptProposals(layer: Layer, song: Song, proposals: readonly Proposal[]): Promise<void> {
+  if (currentComp(layer).locked) return setBench({ lockedAsked: true })
   const wanted = proposals.map(proposal => {
     const line = requirePlacedLine(song, proposal.lineId)
     return { row: { layerId: layer.id, takeId: proposal.takeId }, stretch: { startFrame: line.startFrame, endFrame: line.endFrame, title: lineTitle(line) } }

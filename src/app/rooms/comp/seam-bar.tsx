@@ -8,8 +8,7 @@ import { requireTake } from '../../../core/song/select'
 import { formatDecibels } from '../../shared/format'
 import { NumberField } from '../../shared/number-field'
 import { Card, KeyCap, Pill } from '../../shared/parts'
-import { edit } from '../../song/song-store'
-import { allHeard, matchPick, placeAt, seamBySound, type SeamPlace } from './comping'
+import { allHeard, editComp, matchPick, placeAt, seamBySound, type SeamPlace } from './comping'
 import { copyText } from './row-facts'
 import { usesOf } from './rows'
 import { nudgeBy, playSeam, toNextQuietPlace } from './use-comp-keys'
@@ -33,10 +32,10 @@ function SeamControls({ song, layer, place }: { song: Song; layer: Layer; place:
   const playing = [before, after].filter((entry): entry is Pick => entry !== null)
   const found = placeAt(song, playing, place.frame)
   const seam = after?.seam ?? { frames: SEAM_FRAMES, alike: false, byHand: false }
-  const change = (next: Partial<typeof seam>) => after && edit('change a crossfade', current => setSeam(current, { layerId: layer.id, pickId: after.id, seam: { ...seam, ...next, byHand: true } }))
+  const change = (next: Partial<typeof seam>) => after && editComp(layer.id, 'change a crossfade', current => setSeam(current, { layerId: layer.id, pickId: after.id, seam: { ...seam, ...next, byHand: true } }))
   const bySound = async () => {
     const chosen = await seamBySound(place)
-    if (chosen && after) edit('crossfade by the sound', current => setSeam(current, { layerId: layer.id, pickId: after.id, seam: chosen }))
+    if (chosen && after) editComp(layer.id, 'crossfade by the sound', current => setSeam(current, { layerId: layer.id, pickId: after.id, seam: chosen }))
   }
   const title = cut ? `Cut in ${requireTake(song, after.takeId).name}` : crossed ? `${requireTake(song, before.takeId).name} to ${requireTake(song, after.takeId).name}` : after ? `${requireTake(song, after.takeId).name} begins` : `${requireTake(song, before!.takeId).name} ends`
   return (
@@ -58,7 +57,7 @@ function SeamControls({ song, layer, place }: { song: Song; layer: Layer; place:
           {seam.byHand ? <Pill size="xs" onClick={() => void bySound()}>By the sound</Pill> : <Box color="ink.soft" fontSize="12px">by the sound</Box>}
         </>
       ) : null}
-      {cut ? <Pill size="xs" onClick={() => edit('join a cut', current => joinPicks(current, { layerId: layer.id, pickId: after.id }))}>Join it again</Pill> : null}
+      {cut ? <Pill size="xs" onClick={() => editComp(layer.id, 'join a cut', current => joinPicks(current, { layerId: layer.id, pickId: after.id }))}>Join it again</Pill> : null}
       <Flex ml="auto" gap={2}>
         <Pill size="xs" px={3} onClick={() => playSeam(place)}>
           Play the seam <KeyCap>J</KeyCap>
@@ -78,13 +77,13 @@ function PickControls({ song, layer, pick }: { song: Song; layer: Layer; pick: P
     <Flex align="center" gap={3} wrap="wrap" minH="36px" role="group" aria-label="Pick">
       <Box fontFamily="heading" fontWeight={600}>{take.name} is picked</Box>
       <Flex align="center" gap={1} color="ink.soft">
-        level <NumberField label="Level of the pick" value={pick.gainDecibels} min={-24} max={12} unit="dB" width="52px" onKeep={gainDecibels => edit('set a level', current => setPickGain(current, { layerId: layer.id, pickId: pick.id, gainDecibels, levelMatched: false }))} />
+        level <NumberField label="Level of the pick" value={pick.gainDecibels} min={-24} max={12} unit="dB" width="52px" onKeep={gainDecibels => editComp(layer.id, 'set a level', current => setPickGain(current, { layerId: layer.id, pickId: pick.id, gainDecibels, levelMatched: false }))} />
       </Flex>
       <Pill size="xs" chosen={pick.levelMatched} title={`As loud as what it meets at its seams, by at most ${MAX_SEAM_MATCH_DECIBELS} dB`} onClick={() => void matchPick(layer.id, pick.id, !pick.levelMatched)}>
         Level matched{pick.levelMatched && pick.gainDecibels !== 0 ? ` ${formatDecibels(pick.gainDecibels, -Infinity)}` : ''}
       </Pill>
       <Flex align="center" gap={1} color="ink.soft">
-        nudge <NumberField label="Nudge" value={ms(pick.nudgeFrames)} min={-1_000} max={1_000} unit="ms" width="52px" onKeep={value => edit('nudge a pick', current => nudgePick(current, { layerId: layer.id, pickId: pick.id, nudgeFrames: Math.round(value * 48) }))} />
+        nudge <NumberField label="Nudge" value={ms(pick.nudgeFrames)} min={-1_000} max={1_000} unit="ms" width="52px" onKeep={value => editComp(layer.id, 'nudge a pick', current => nudgePick(current, { layerId: layer.id, pickId: pick.id, nudgeFrames: Math.round(value * 48) }))} />
         <KeyCap>-</KeyCap>
         <KeyCap>=</KeyCap>
       </Flex>

@@ -5,10 +5,10 @@ import type { LayerId, Pick } from '../../../core/song/schema'
 import { requireTake } from '../../../core/song/select'
 import { isOnButton, isTyping } from '../../frame/use-song-keys'
 import { play, playheadFrame, playStretch, useLive } from '../../song/live'
-import { currentSong, edit } from '../../song/song-store'
+import { currentSong } from '../../song/song-store'
 import { useView } from '../../song/view-store'
 import { changeScope, setBench, stepStretch, useBench } from './bench-store'
-import { clearStretch, cutAt, keepSeam, nextQuietPlace, pickRow, seamsIn, type PickOutcome, type SeamPlace } from './comping'
+import { clearStretch, cutAt, editComp, keepSeam, nextQuietPlace, pickRow, seamsIn, type PickOutcome, type SeamPlace } from './comping'
 import { pickedIn } from './rows'
 import { focusRow, type Bench } from './use-bench'
 
@@ -30,7 +30,7 @@ export async function toNextQuietPlace(layerId: LayerId, place: SeamPlace, by: 1
 
 /** A pick sounds later by so much; 0: as it was sung. */
 export function nudgeBy(layerId: LayerId, pick: Pick, frames: number): void {
-  edit(frames === 0 ? 'nudge back' : 'nudge a pick', song => nudgePick(song, { layerId, pickId: pick.id, nudgeFrames: frames === 0 ? 0 : pick.nudgeFrames + frames }))
+  editComp(layerId, frames === 0 ? 'nudge back' : 'nudge a pick', song => nudgePick(song, { layerId, pickId: pick.id, nudgeFrames: frames === 0 ? 0 : pick.nudgeFrames + frames }))
 }
 
 interface KeyActions {
