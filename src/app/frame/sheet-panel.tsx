@@ -1,6 +1,6 @@
 /** The song sheet: sections hold lines; each line shows what every layer has for it. */
 import { Box, chakra, Flex } from '@chakra-ui/react'
-import { memo } from 'react'
+import { memo, useDeferredValue } from 'react'
 import { PanelLeftClose, PanelLeftOpen, RotateCcw } from 'lucide-react'
 import { lineState, lineTitle, placedLines, type LineState, type PlacedLine } from '../../core/song/select'
 import type { Layer, Section } from '../../core/song/schema'
@@ -14,7 +14,8 @@ import { WordsDialog } from './words-dialog'
 const SheetButton = chakra('button', { base: { display: 'block', width: '100%', textAlign: 'left', cursor: 'pointer', borderRadius: '10px', px: '10px', py: '6px', position: 'relative', _hover: { bg: 'card' } } })
 
 export function SheetPanel({ folded }: { folded: boolean }) {
-  const song = useSong(current => current)
+  // Every line says what each layer has for it: much to ask, and it gives way to what the singer does.
+  const song = useDeferredValue(useSong(current => current))
   const selection = useView(state => state.selection)
   const toggle = () => useView.setState(state => ({ sheetFolded: !state.sheetFolded }))
   const lines = placedLines(song)

@@ -1,6 +1,6 @@
 /** Above the takes: the words under the phrases they belong to, and the strip on which one cuts. */
 import { Box, chakra } from '@chakra-ui/react'
-import { memo, useMemo, type MouseEvent } from 'react'
+import { memo, useDeferredValue, useMemo, type MouseEvent } from 'react'
 import type { QuietReason } from '../../../core/comp/quiet-places'
 import { overlapFrames, placedLines, type FrameRange } from '../../../core/song/select'
 import { placeWords } from '../../../core/song/words'
@@ -15,7 +15,9 @@ const HEAD_HEIGHT = 58
 
 const Word = chakra('button', { base: { position: 'absolute', top: '20px', fontFamily: 'heading', fontWeight: 600, fontSize: '14px', whiteSpace: 'nowrap', cursor: 'pointer', borderRadius: '4px', px: '1px', _hover: { color: 'brand' }, _pressed: { color: 'brand', textDecoration: 'underline', textUnderlineOffset: '3px' } } })
 
-export const BenchHead = memo(function BenchHead({ bench: { song, layer, stretch, focused, view, voiceOf } }: { bench: Bench }) {
+export const BenchHead = memo(function BenchHead({ bench }: { bench: Bench }) {
+  // A pick is heard and drawn on its ribbon first; words and quiet places follow.
+  const { song, layer, stretch, focused, view, voiceOf } = useDeferredValue(bench)
   const live = useLiveView()
   const wide = useMemo(() => beyond(view), [view])
   const words = useMemo(() => {

@@ -70,14 +70,14 @@ export const BenchRows = memo(function BenchRows({ bench, onPick, proposals }: {
             </div>
           )
         })}
-        <Threads bench={bench} proposals={proposals} rowHeight={rowHeight} />
+        <Threads bench={bench} proposals={proposals} rowHeight={rowHeight} first={first} last={last} />
       </div>
     </Box>
   )
 })
 
-/** Memoised: scrolling through the takes changes nothing of it. */
-const Threads = memo(function Threads({ bench: { song, layer, rows, view }, proposals, rowHeight }: { bench: Bench; proposals: readonly Proposal[]; rowHeight: number }) {
+/** Memoised: scrolling changes something only when other rows come into view. */
+const Threads = memo(function Threads({ bench: { song, layer, rows, view }, proposals, rowHeight, first, last }: { bench: Bench; proposals: readonly Proposal[]; rowHeight: number; first: number; last: number }) {
   const yOf = useCallback(
     (layerId: LayerId) => (takeId: TakeId) => {
       const index = rows.findIndex(row => row.layerId === layerId && row.takeId === takeId)
@@ -86,13 +86,13 @@ const Threads = memo(function Threads({ bench: { song, layer, rows, view }, prop
     [rows, rowHeight],
   )
   const layers = useMemo(() => [...new Set(rows.map(row => row.layerId))].map(id => ({ layer: requireLayer(song, id), yOf: yOf(id) })), [rows, song, yOf])
-  const height = Math.max(1, rows.length * rowHeight)
+  const inView = useMemo(() => ({ top: first * rowHeight, height: Math.max(1, (last - first + 1) * rowHeight) }), [first, last, rowHeight])
   return (
     <Box position="absolute" inset={`0 14px 0 ${LABEL_WIDTH}px`} pointerEvents="none">
       {layers.map(entry => (
-        <Thread key={entry.layer.id} layer={entry.layer} yOf={entry.yOf} height={height} />
+        <Thread key={entry.layer.id} layer={entry.layer} yOf={entry.yOf} rows={inView} />
       ))}
-      <FaintThread proposals={proposals} lines={placedLines(song)} yOf={yOf(layer.id)} height={height} />
+      <FaintThread proposals={proposals} lines={placedLines(song)} yOf={yOf(layer.id)} rows={inView} />
       {layers.map(entry => (
         <SeamHandles key={entry.layer.id} layer={entry.layer} yOf={entry.yOf} view={view} />
       ))}

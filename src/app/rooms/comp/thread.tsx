@@ -3,13 +3,13 @@ import { memo } from 'react'
 import type { Layer, TakeId } from '../../../core/song/schema'
 import { currentComp } from '../../../core/song/select'
 import { ROLE_LOOKS } from '../../theme/roles'
-import { TimeSvg } from './time-svg'
+import { TimeSvg, type RowWindow } from './time-svg'
 
 /** The drop at a seam takes this long of the song; less where a pick is short. */
 const DROP_FRAMES = 2_400
 
 /** @param yOf Middle of a take's row; null if it is not on the bench. */
-export const Thread = memo(function Thread({ layer, yOf, height }: { layer: Layer; yOf: (takeId: TakeId) => number | null; height: number }) {
+export const Thread = memo(function Thread({ layer, yOf, rows }: { layer: Layer; yOf: (takeId: TakeId) => number | null; rows: RowWindow }) {
   const shown = currentComp(layer).picks.flatMap(pick => {
     const y = yOf(pick.takeId)
     return y === null ? [] : [{ pick, y }]
@@ -25,7 +25,7 @@ export const Thread = memo(function Thread({ layer, yOf, height }: { layer: Laye
     .join(' ')
   const { dashes } = ROLE_LOOKS[layer.tint]
   return (
-    <TimeSvg height={height}>
+    <TimeSvg rows={rows}>
       <path d={path} fill="none" stroke="var(--chakra-colors-ink)" strokeWidth={2.5} strokeDasharray={(dashes.length > 0 ? dashes : [10, 0]).join(' ')} vectorEffect="non-scaling-stroke" />
     </TimeSvg>
   )
