@@ -5,7 +5,8 @@ import { makeDemoSheet } from '../rehearsal/demo-song'
 import { syllablesOf } from '../rehearsal/phonemes'
 import { scoreOfSheet } from '../rehearsal/score'
 import { NO_FAULTS, sing } from '../rehearsal/sing'
-import type { Song, Take, TakeId } from '../song/schema'
+import { amend, beginHistory, record, undo } from '../song/history'
+import type { AssetId, Song, Take, TakeId } from '../song/schema'
 import { currentComp, placedLines, requireLayer } from '../song/select'
 import { layerOf, lineRange, makeId, smallSong, withTakes } from '../song/song.test-kit'
 import { placeWords } from '../song/words'
@@ -14,6 +15,7 @@ import { beginBlind, knockOut, ranking, takeBack, winnerOf } from './blind'
 import { candidatesOfLine } from './candidates'
 import { checkCopy, copyFromComp, describeComp, differingLines, removeComp, saveComp, switchComp } from './comps'
 import { checkPick, clearPicks, pickTake, usesElsewhere } from './picks'
+import { addPrint } from './print'
 import { proposeComp, USUAL_WEIGHTS, type CandidateFacts } from './propose-comp'
 
 const RATE = 48_000
@@ -122,6 +124,14 @@ describe('named comps', () => {
     expect(differingLines(copied, { layerId: lead, compIds: [current.id, first.id] })).toEqual([])
     const back = switchComp(changed, { layerId: lead, compId: first.id })
     expect(currentComp(requireLayer(back, lead)).picks.map(pick => pick.takeId)).toEqual([one.id, two.id, three.id])
+  })
+
+  test('undo takes a print away again, and leaves a take that was sung meanwhile', () => {
+    const place = { layerId: lead, replaces: null, takeId: 'print' as TakeId, assetId: 'printed' as AssetId, extent: lineRange(0), picks: current.picks, printedAt: '2026-01-01T20:00:00.000Z' }
+    const printed = record(beginHistory(saved), 'print', addPrint(saved, place))
+    expect(printed.song.takes.at(-1)).toMatchObject({ id: 'print', printOf: { compId: current.id } })
+    const sung = amend(printed, withTakes(printed.song, 'Lead', 1))
+    expect(undo(sung).song.takes.map(take => take.id)).toEqual([...saved.takes.map(take => take.id), sung.song.takes.at(-1)!.id])
   })
 
   test('a locked comp is not changed, cleared or let go', () => {

@@ -7,6 +7,7 @@ import type { AssetStore } from '../mix/render-offline'
 import { addSpansInto } from '../mix/spans'
 import type { AssetId, Comp, LayerId, Pick, Song, Take, TakeId } from '../song/schema'
 import { currentComp, requireLayer, type FrameRange } from '../song/select'
+import { UNMARKED } from '../song/takes'
 
 /** From the comp's first sound to its last; null for an empty comp. */
 export function extentOfComp(song: Song, { picks }: { picks: readonly Pick[] }): FrameRange | null {
@@ -65,12 +66,7 @@ export function addPrint(song: Song, { layerId, replaces, takeId, assetId, exten
         roundTripSource: 'none',
         roundTripMeasuredAt: null,
         inputName: '',
-        level: null,
-        flaws: [],
-        note: '',
-        starred: false,
-        spare: false,
-        binned: false,
+        ...UNMARKED,
         ...place,
       })
   })

@@ -12,7 +12,7 @@ import { setChord, setKey } from '../song/beat-facts'
 import { setGrid } from '../song/sections'
 import type { AssetId, Layer, Song, SongId, Take, TakeId } from '../song/schema'
 import { placedLines } from '../song/select'
-import { addTakes } from '../song/takes'
+import { addTakes, UNMARKED } from '../song/takes'
 import { DEMO_GRID, DEMO_KEY, makeDemoBeat, demoChords } from './demo-beat'
 import { scoreOfSheet } from './score'
 import { analyseVoice } from '../voice/analyse-voice'
@@ -123,13 +123,9 @@ function record(song: Song, { layer, seed, take, bars, degreeShift }: Recording,
       roundTripMeasuredAt: null,
       recordedAt: new Date(Date.UTC(2026, 0, 10, 21, 4 + 3 * index)).toISOString(),
       inputName: 'Practice singer',
+      ...UNMARKED,
       level: levelOf(sound, analyseVoice(sound)),
-      flaws: [],
-      note: '',
       starred: layer === 'Lead' && take === 3,
-      spare: false,
-      binned: false,
-      printOf: null,
     },
   }
 }

@@ -46,9 +46,9 @@ export function redo(history: History): History {
   return { song: keepTakes(step.after, history.song), done: [...history.done, step], undone: rest }
 }
 
-/** Nothing sung is lost: takes recorded since a step stay when that step is undone. */
+/** Nothing sung is lost: takes recorded since a step stay when that step is undone. A print can be made again. */
 function keepTakes(target: Song, current: Song): Song {
   const known = new Set(target.takes.map(take => take.id))
-  const later = current.takes.filter(take => !known.has(take.id))
+  const later = current.takes.filter(take => !known.has(take.id) && take.printOf === null)
   return later.length === 0 ? target : { ...target, takes: [...target.takes, ...later] }
 }

@@ -6,7 +6,7 @@ import { layLyrics } from './lay-lyrics'
 import { makeSong } from './make-song'
 import { setGrid } from './sections'
 import type { AssetId, LayerId, Song, SongId, Take, TakeId } from './schema'
-import { addTakes } from './takes'
+import { addTakes, UNMARKED } from './takes'
 
 export const makeId = countingIds('t')
 
@@ -39,13 +39,7 @@ export function withTakes(song: Song, layer: string, count: number, overrides: P
     roundTripMeasuredAt: null,
     recordedAt: '2026-01-01T20:00:00.000Z',
     inputName: 'Microphone',
-    level: null,
-    flaws: [],
-    note: '',
-    starred: false,
-    spare: false,
-    binned: false,
-    printOf: null,
+    ...UNMARKED,
     ...overrides,
   }))
   return addTakes(song, { takes })

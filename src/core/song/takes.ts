@@ -3,6 +3,9 @@ import { produce } from 'immer'
 import type { LayerId, Song, Take, TakeId, TakeLevel } from './schema'
 import { requireTake } from './select'
 
+/** What is not known or said yet of a take that has just come to be. */
+export const UNMARKED = { level: null, flaws: [], note: '', starred: false, spare: false, binned: false, printOf: null } satisfies Partial<Take>
+
 /** Command: takes just recorded. They are no step of undo; the bin undoes them. */
 export function addTakes(song: Song, { takes }: { takes: Take[] }): Song {
   return produce(song, draft => {

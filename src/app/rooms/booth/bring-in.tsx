@@ -3,7 +3,7 @@ import { Box, Flex, Text } from '@chakra-ui/react'
 import { useRef, useState } from 'react'
 import { frameOfBar } from '../../../core/beat/grid'
 import type { AssetId, Take, TakeId } from '../../../core/song/schema'
-import { addTakes } from '../../../core/song/takes'
+import { addTakes, UNMARKED } from '../../../core/song/takes'
 import { makeId } from '../../../storage/database'
 import { discardAsset } from '../../../storage/sounds'
 import { runJob } from '../../../workers/run-job'
@@ -66,13 +66,7 @@ export function BringIn({ busy }: { busy: boolean }) {
       roundTripMeasuredAt: null,
       recordedAt: new Date().toISOString(),
       inputName: state.fileName.slice(0, 255),
-      level: null,
-      flaws: [],
-      note: '',
-      starred: false,
-      spare: false,
-      binned: false,
-      printOf: null,
+      ...UNMARKED,
     }
     edit(`bring in ${take.name}`, song => addTakes(song, { takes: [take] }))
     useRecorder.setState({ lastTakeIds: [take.id] })

@@ -5,7 +5,7 @@ import { quietRange } from '../../../core/comp/quiet-spot'
 import { cutPasses, flawsOfPass, type CaptureFlaw, type CapturePlacement, type PassMark, type PassMarks } from '../../../core/song/recording'
 import type { AssetId, LayerId, Song, Take, TakeId } from '../../../core/song/schema'
 import { currentComp, overlapFrames, placedLines, requireLayer, type FrameRange } from '../../../core/song/select'
-import { addTakes, describeTake } from '../../../core/song/takes'
+import { addTakes, describeTake, UNMARKED } from '../../../core/song/takes'
 import { placeWords } from '../../../core/song/words'
 import { capture } from '../../../engine/capture-session'
 import type { Engine } from '../../../engine/engine'
@@ -172,13 +172,11 @@ export async function keepCapture({ assetId, layerId, frames, placement, roundTr
     roundTripMeasuredAt: roundTrip.measuredAt,
     recordedAt: startedAt,
     inputName,
-    level: null,
+    ...UNMARKED,
     flaws: flawsOfPass(flaws, pass),
-    note: '',
     starred: marks[pass.pass] === 'star',
     spare: marks[pass.pass] === 'spare',
     binned: marks[pass.pass] === 'bin',
-    printOf: null,
   }))
   if (takes.length === 0) return discardCapture(assetId)
   editBesideHistory(current => addTakes(current, { takes }))

@@ -34,7 +34,7 @@ export function TakeList({ range, busy }: { range: FrameRange; busy: boolean }) 
   const binned = binnedTakes(song)
   return (
     <Card>
-      <Flex justify="space-between" align="center" gap={3}>
+      <Flex justify="space-between" align="center" gap={3} mb={2}>
         <CardTitle>{takes.length === 0 ? 'No takes here yet' : 'Takes here'}</CardTitle>
         <BringIn busy={busy} />
       </Flex>

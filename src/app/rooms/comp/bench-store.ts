@@ -5,13 +5,13 @@ import { USUAL_WEIGHTS, type LineCandidates, type Weights } from '../../../core/
 import { SCOPES, stretchAt, stretchesOf, type Scope, type Stretch } from '../../../core/comp/stretches'
 import type { Company } from '../../../core/mix/plan'
 import type { CompId, Layer, LayerId, PickId, Song, TakeId } from '../../../core/song/schema'
-import { currentComp, overlapFrames, requireTake, type FrameRange, type PlacedLine } from '../../../core/song/select'
+import { currentComp, overlapFrames, placedLines, requireTake, type FrameRange, type PlacedLine } from '../../../core/song/select'
 import type { Sung } from '../../../core/song/words'
 import { useSongStore } from '../../song/song-store'
 import { heardTake, knownVoice, sungBy, type VoiceOf } from '../../song/voices'
 import { select, useView, type Selection } from '../../song/view-store'
 
-export type Panel = 'none' | 'first' | 'blind' | 'comps' | 'aside'
+export type Panel = 'none' | 'first' | 'comps' | 'aside'
 
 /** A row of the bench: a take as one layer might play it. */
 export interface Row {
@@ -34,8 +34,6 @@ interface BenchState {
   company: Company
   /** Takes are compared as loud as what is picked. */
   equalLoudness: boolean
-  /** A new pick is made as loud as what it meets. */
-  matchLevels: boolean
   barBefore: boolean
   /** Pitch and onsets are drawn on the strips. */
   notes: boolean
@@ -48,8 +46,8 @@ interface BenchState {
   seam: SeamId | null
   panel: Panel
   weights: Weights
-  /** What was read off the layer's takes for a first comp. */
-  candidates: { layerId: LayerId; lines: LineCandidates[] } | null
+  /** What was read off the layer's takes for a first comp, and of what. */
+  candidates: { of: string; lines: LineCandidates[] } | null
   blind: BlindRound | null
   /** Something was to be changed in a locked comp. */
   lockedAsked: boolean
@@ -58,7 +56,7 @@ interface BenchState {
 }
 
 const FIRST: BenchState = {
-  fine: 'line', atFrame: 0, focus: null, company: 'stack', equalLoudness: true, matchLevels: true, barBefore: false, notes: false, freeOnly: false, sideBySide: false, zoom: null, seam: null, panel: 'none',
+  fine: 'line', atFrame: 0, focus: null, company: 'stack', equalLoudness: true, barBefore: false, notes: false, freeOnly: false, sideBySide: false, zoom: null, seam: null, panel: 'none',
   weights: USUAL_WEIGHTS, candidates: null, blind: null, lockedAsked: false, against: null,
 }
 
@@ -70,6 +68,12 @@ export const setBench = useBench.setState
 useSongStore.subscribe(state => {
   if (!state.history) setBench(FIRST)
 })
+
+/** Names what a first comp is read off: takes sung since, or lines moved since, ask for it anew. */
+export function whatIsCompared(song: Song, layerId: LayerId): string {
+  const takes = song.takes.filter(take => take.layerId === layerId && !take.binned).map(take => [take.id, take.originFrame])
+  return JSON.stringify([layerId, takes, placedLines(song).map(placed => [placed.line.id, placed.startFrame, placed.endFrame])])
+}
 
 export function scopeOf(selection: Selection, fine: BenchState['fine']): Scope {
   return selection.kind === 'lines' ? fine : selection.kind
@@ -99,7 +103,7 @@ export function currentStretch(song: Song, layer: Layer, selection: Selection, {
   return inside.length === 1 ? inside[0]! : { ...inside[0]!, title: `${inside[0]!.title} … ${last.title}`, endFrame: last.endFrame, lineIds: inside.flatMap(stretch => stretch.lineIds) }
 }
 
-/** Goes to a stretch: its lines are selected, and the cursor lies at its start. */
+/** Goes to a stretch: its lines are selected. */
 export function goTo(song: Song, stretch: Stretch): void {
   if (stretch.scope === 'song') select(song, { kind: 'song' })
   else if (stretch.scope === 'section') select(song, { kind: 'section', sectionId: stretch.sectionId! })
@@ -108,7 +112,6 @@ export function goTo(song: Song, stretch: Stretch): void {
     setBench({ fine: stretch.scope })
   }
   setBench({ atFrame: stretch.startFrame, focus: null, zoom: null, seam: null })
-  useView.setState({ cursorFrame: stretch.startFrame })
 }
 
 export function stepStretch(song: Song, layer: Layer, by: number): void {

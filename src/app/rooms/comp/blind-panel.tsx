@@ -30,7 +30,7 @@ export function BlindPanel({ bench, round }: { bench: Bench; round: BlindRound }
   }
   const finish = async () => {
     if (winner) await pickRow({ layerId: layer.id, takeId: winner }, stretch)
-    setBench({ blind: null, panel: 'none', focus: null })
+    setBench({ blind: null, focus: null })
   }
   return (
     <Card flex="1 1 auto" minH={0} overflowY="auto" role="group" aria-label="Blind listening">
@@ -64,7 +64,7 @@ export function BlindPanel({ bench, round }: { bench: Bench; round: BlindRound }
       <Flex mt={4} gap={2}>
         {winner ? <PrimaryButton onClick={() => void finish()}>Pick {requireTake(song, winner).name}</PrimaryButton> : null}
         <Pill disabled={round.out.length === 0} onClick={() => change(takeBack(round))}>Take the last one back</Pill>
-        <Pill onClick={() => setBench({ blind: null, panel: 'none', focus: null })}>
+        <Pill onClick={() => setBench({ blind: null, focus: null })}>
           Leave it <KeyCap>Esc</KeyCap>
         </Pill>
       </Flex>

@@ -6,9 +6,9 @@ import { barAtFrame } from '../../../core/beat/grid'
 import { beginBlind } from '../../../core/comp/blind'
 import { proposeComp } from '../../../core/comp/propose-comp'
 import { markSingAgain } from '../../../core/comp/put-aside'
-import { SCOPES, type Scope } from '../../../core/comp/stretches'
+import { SCOPES, type Scope, type Stretch } from '../../../core/comp/stretches'
 import type { Company } from '../../../core/mix/plan'
-import type { Layer, LayerId } from '../../../core/song/schema'
+import type { Layer, LayerId, LineId } from '../../../core/song/schema'
 import { currentComp, placedLines, requireLayer, requireTake } from '../../../core/song/select'
 import { count, formatDecibels } from '../../shared/format'
 import { EmptyState, KeyCap, Pill, PrimaryButton, RoomHeading, Well } from '../../shared/parts'
@@ -16,7 +16,7 @@ import { currentSong, edit, useSong } from '../../song/song-store'
 import { useView } from '../../song/view-store'
 import { AsidePanel } from './aside-panel'
 import { BenchView } from './bench-view'
-import { changeScope, setBench, stepStretch, useBench, type Panel, type Row } from './bench-store'
+import { changeScope, setBench, stepStretch, useBench, whatIsCompared, type Panel, type Row } from './bench-store'
 import { BlindPanel } from './blind-panel'
 import { pickRow, seamsIn, type PickOutcome } from './comping'
 import { CompsPanel } from './comps-panel'
@@ -65,14 +65,15 @@ function OnTheBench({ bench }: { bench: Bench }) {
   const blind = useBench(state => state.blind)
   const seamId = useBench(state => state.seam)
   const lockedAsked = useBench(state => state.lockedAsked)
-  const [refused, setRefused] = useState<{ row: Row; outcome: PickOutcome } | null>(null)
-  const [marking, setMarking] = useState(false)
-  const onRefused = useCallback((outcome: PickOutcome, row: Row) => setRefused({ row, outcome }), [])
+  const [said, setRefused] = useState<{ row: Row; outcome: PickOutcome; stretch: Stretch } | null>(null)
+  const refused = said?.stretch === stretch ? said : null
+  const [marking, setMarking] = useState<LineId | null>(null)
+  const onRefused = useCallback((outcome: PickOutcome, row: Row) => setRefused({ row, outcome, stretch }), [stretch])
   const onPick = useCallback(
     async (row: Row, goOn = false) => {
       setRefused(null)
       const outcome = await pickRow(row, stretch)
-      if (outcome !== 'picked') return setRefused({ row, outcome })
+      if (outcome !== 'picked') return setRefused({ row, outcome, stretch })
       setBench({ focus: null })
       if (goOn) stepStretch(currentSong(), layer, 1)
     },
@@ -81,15 +82,16 @@ function OnTheBench({ bench }: { bench: Bench }) {
   const names = JSON.stringify(song.layers.map(entry => [entry.id, entry.name]))
   const onBlind = useCallback(() => {
     const free = rows.filter(row => row.layerId === layer.id && usesOf(currentSong(), layer.id, row.takeId, stretch).length === 0).map(row => row.takeId)
-    if (free.length > 1) setBench({ panel: 'blind', blind: beginBlind(free, Math.random), equalLoudness: true, focus: null, sideBySide: false })
+    if (free.length > 1) setBench({ panel: 'none', blind: beginBlind(free, Math.random), equalLoudness: true, focus: null, sideBySide: false })
   }, [rows, layer.id, stretch])
   const lineId = stretch.lineIds.length === 1 ? stretch.lineIds[0]! : null
   const onSingAgain = () => {
     if (!lineId) return
     if (layer.singAgain.some(mark => mark.lineId === lineId)) edit('it is sung well now', current => markSingAgain(current, { layerId: layer.id, lineId, note: null }))
-    else setMarking(true)
+    else setMarking(lineId)
   }
-  useCompKeys(bench, { onRefused: outcome => focused && setRefused({ row: focused, outcome }), onSingAgain, onPutAside: () => setBench({ panel: panel === 'aside' ? 'none' : 'aside' }) })
+  const onKeep = () => (focused && focused.takeId !== picked?.id ? void onPick(focused, true) : stepStretch(song, layer, 1))
+  useCompKeys(bench, { onPick, onKeep, onSingAgain, onPutAside: () => setBench({ panel: panel === 'aside' ? 'none' : 'aside' }) })
   const proposals = useProposals(bench)
   const place = seamId ? (seamsIn(song, layer.id, { startFrame: -Infinity, endFrame: Infinity }).find(seam => seam.id.pickId === seamId.pickId && seam.id.edge === seamId.edge) ?? null) : null
   const { grid } = song.beat
@@ -101,7 +103,7 @@ function OnTheBench({ bench }: { bench: Bench }) {
   return (
     <Flex direction="column" height="100%" minH="560px">
       <RoomHeading above={<><Heard bench={bench} matchDecibels={matchDecibels} />{`${layer.name} · ${where} · ${bars} · ${count(rows.length, 'take')}${layer.comps.length > 1 || comp.locked ? ` · ${comp.name}${comp.locked ? ', locked' : ''}` : ''}`}</>} title={stretch.title}>
-        <PrimaryButton onClick={() => (focused && focused.takeId !== picked?.id ? void onPick(focused, true) : stepStretch(song, layer, 1))} disabled={!focused || blind !== null}>
+        <PrimaryButton onClick={onKeep} disabled={!focused || blind !== null}>
           Keep, next {stretch.scope === 'song' ? 'one' : stretch.scope} <KeyCap>↵</KeyCap>
         </PrimaryButton>
       </RoomHeading>
@@ -110,7 +112,7 @@ function OnTheBench({ bench }: { bench: Bench }) {
       {line ? <SingAgainMark song={song} layer={layer} lineId={line.line.id} /> : null}
       {lockedAsked && focused && !refused ? <Refusal song={song} layer={layer} stretch={stretch} row={focused} outcome="locked" onDone={() => setBench({ lockedAsked: false })} /> : null}
       {refused && refused.outcome !== 'picked' ? <Refusal song={song} layer={layer} stretch={stretch} row={refused.row} outcome={refused.outcome} onDone={() => setRefused(null)} /> : null}
-      {panel === 'blind' && blind ? (
+      {blind ? (
         <BlindPanel bench={bench} round={blind} />
       ) : (
         <>
@@ -121,8 +123,8 @@ function OnTheBench({ bench }: { bench: Bench }) {
               <BenchView bench={bench} onPick={onPick} proposals={panel === 'first' ? proposals : NO_PROPOSALS} />
             )}
           </Well>
-          {marking && lineId ? (
-            <SingAgainForm bench={bench} onDone={() => setMarking(false)} />
+          {marking !== null && marking === lineId ? (
+            <SingAgainForm bench={bench} onDone={() => setMarking(null)} />
           ) : panel === 'first' ? (
             <FirstCompPanel bench={bench} proposals={proposals} />
           ) : panel === 'comps' ? (
@@ -143,7 +145,7 @@ const NO_PROPOSALS: ReturnType<typeof proposeComp> = []
 function useProposals({ song, layer }: Bench) {
   const weights = useBench(state => state.weights)
   const candidates = useBench(state => state.candidates)
-  return useMemo(() => (candidates?.layerId === layer.id ? proposeComp(song, { layerId: layer.id, lines: candidates.lines.filter(line => line.takes.every(take => song.takes.some(entry => entry.id === take.takeId))), weights }) : NO_PROPOSALS), [candidates, song, layer.id, weights])
+  return useMemo(() => (candidates && candidates.of === whatIsCompared(song, layer.id) ? proposeComp(song, { layerId: layer.id, lines: candidates.lines, weights }) : NO_PROPOSALS), [candidates, song, layer.id, weights])
 }
 
 /** What is heard now, and by how much it was turned to be as loud as what is picked. */
@@ -200,7 +202,7 @@ const SCOPE_NAMES: Record<Scope, string> = { song: 'Song', section: 'Section', l
 
 /** How much is chosen at once, what is on the bench, and the help in choosing. */
 const Tools = memo(function Tools({ layerId, scope: chosen, roleLayers, takes, onBlind }: { layerId: LayerId; scope: Scope; roleLayers: number; takes: number; onBlind: () => void }) {
-  const { panel, notes, freeOnly, sideBySide } = useBench(useShallow(state => ({ panel: state.panel, notes: state.notes, freeOnly: state.freeOnly, sideBySide: state.sideBySide })))
+  const { panel, blind, notes, freeOnly, sideBySide } = useBench(useShallow(state => ({ panel: state.panel, blind: state.blind !== null, notes: state.notes, freeOnly: state.freeOnly, sideBySide: state.sideBySide })))
   const open = (next: Panel) => setBench({ panel: panel === next ? 'none' : next, blind: null })
   return (
     <Flex gap="6px" mb={2} align="center" wrap="nowrap" role="group" aria-label="Bench tools">
@@ -226,7 +228,7 @@ const Tools = memo(function Tools({ layerId, scope: chosen, roleLayers, takes, o
       ) : null}
       <Flex ml="auto" gap="6px">
         <Pill size="xs" px={2} chosen={panel === 'first'} onClick={() => open('first')}>First comp</Pill>
-        <Pill size="xs" px={2} chosen={panel === 'blind'} disabled={takes < 2} onClick={onBlind}>Blind</Pill>
+        <Pill size="xs" px={2} chosen={blind} disabled={takes < 2} onClick={onBlind}>Blind</Pill>
         <Pill size="xs" px={2} chosen={panel === 'comps'} onClick={() => open('comps')}>Comps</Pill>
         <Pill size="xs" px={2} chosen={panel === 'aside'} onClick={() => open('aside')}>
           Aside <KeyCap>O</KeyCap>

@@ -12,7 +12,7 @@ import { readStretch } from '../../../storage/sounds'
 import { currentSong, edit, tryOut } from '../../song/song-store'
 import { peaksLookup } from '../../song/sounds'
 import { heardTake, knownVoice, type VoiceOf } from '../../song/voices'
-import { setBench, useBench, type Row, type SeamId } from './bench-store'
+import { setBench, type Row, type SeamId } from './bench-store'
 
 /** Changes a layer's current comp, unless it is locked: then the room says so. */
 export function editComp(layerId: LayerId, label: string, command: (song: Song) => Song): void {
@@ -56,11 +56,9 @@ type Stretchable = FrameRange & { title: string }
 interface PickRowOptions {
   /** Also where another layer plays the same sound. */
   insist?: boolean
-  /** The edges stay where they are. */
-  exact?: boolean
 }
 
-async function pickInto(song: Song, { layerId, takeId }: Row, stretch: Stretchable, { insist = false, exact = false }: PickRowOptions): Promise<{ outcome: PickOutcome; song: Song }> {
+async function pickInto(song: Song, { layerId, takeId }: Row, stretch: Stretchable, { insist = false }: PickRowOptions): Promise<{ outcome: PickOutcome; song: Song }> {
   const refusal = (range: FrameRange) => {
     const check = checkPick(song, { layerId, takeId, startFrame: range.startFrame, endFrame: range.endFrame })
     return check.ok || (check.reason === 'used-elsewhere' && insist) ? null : check.reason
@@ -73,7 +71,6 @@ async function pickInto(song: Song, { layerId, takeId }: Row, stretch: Stretchab
   const peaksOf = await peaksLookup(near)
   const reach = Math.min(SEAM_REACH_FRAMES, Math.floor((stretch.endFrame - stretch.startFrame) / 3))
   const edge = (frame: number) => {
-    if (exact) return frame
     const playing = [{ takeId, nudgeFrames: 0 }, ...beside(frame)]
     const heard = playing.map(entry => heardTake(requireTake(song, entry.takeId), entry.nudgeFrames))
     const place = heard.every(entry => entry !== null) ? bestQuietPlace(heard, frame, reach) : null
@@ -91,7 +88,6 @@ async function pickInto(song: Song, { layerId, takeId }: Row, stretch: Stretchab
   const range = { startFrame: settled.startFrame + (startSeam?.shiftFrames ?? 0), endFrame: settled.endFrame + (endSeam?.shiftFrames ?? 0) }
   const refusedNow = refusal(range)
   if (refusedNow) return { outcome: refusedNow, song }
-  const { matchLevels } = useBench.getState()
   return {
     outcome: 'picked',
     song: pickTake(song, {
@@ -99,8 +95,8 @@ async function pickInto(song: Song, { layerId, takeId }: Row, stretch: Stretchab
       takeId,
       ...range,
       insist,
-      gainDecibels: matchLevels ? seamMatchDecibels(song, { layerId, takeId, ...range, peaksOf }) : 0,
-      levelMatched: matchLevels,
+      gainDecibels: seamMatchDecibels(song, { layerId, takeId, ...range, peaksOf }),
+      levelMatched: true,
       startSeam: startSeam?.seam ?? null,
       endSeam: endSeam?.seam ?? null,
       makeId,

@@ -9,7 +9,7 @@ import { count, formatConfidence } from '../../shared/format'
 import { Card, Pill, PrimaryButton } from '../../shared/parts'
 import { ValueSlider } from '../../shared/value-slider'
 import { currentSong } from '../../song/song-store'
-import { setBench, useBench } from './bench-store'
+import { setBench, useBench, whatIsCompared } from './bench-store'
 import { pickRows } from './comping'
 import type { Bench } from './use-bench'
 
@@ -22,7 +22,8 @@ const WEIGHTS: { name: keyof Weights; label: string }[] = [
 export function FirstCompPanel({ bench, proposals }: { bench: Bench; proposals: readonly Proposal[] }) {
   const { song, layer, stretch } = bench
   const weights = useBench(state => state.weights)
-  const known = useBench(state => state.candidates?.layerId === layer.id)
+  const of = whatIsCompared(song, layer.id)
+  const known = useBench(state => state.candidates?.of === of)
   const [fraction, setFraction] = useState<number | null>(null)
   const [failed, setFailed] = useState(false)
   const cancel = useRef<AbortController | null>(null)
@@ -32,7 +33,7 @@ export function FirstCompPanel({ bench, proposals }: { bench: Bench; proposals: 
     setFailed(false)
     const result = await runJob('compareTakes', { song: currentSong(), layerId: layer.id }, { onProgress: setFraction, signal: cancel.current.signal })
     setFraction(null)
-    if (result.kind === 'done') setBench({ candidates: { layerId: layer.id, lines: result.value } })
+    if (result.kind === 'done') setBench({ candidates: { of, lines: result.value } })
     else setFailed(result.kind === 'failed')
   }
   if (!known)

@@ -108,7 +108,7 @@ export function useAudition(bench: Bench, matchDecibels: number): void {
   }, [startFrame, endFrame, barBefore, grid])
   // What was looked at in another stretch, or on another layer, is not meant here.
   const place = `${layer.id}/${startFrame}/${endFrame}`
-  useEffect(() => () => setBench({ focus: null, zoom: null, seam: null }), [place])
+  useEffect(() => () => setBench({ focus: null, zoom: null, seam: null, blind: null }), [place])
   useEffect(() => () => setBench({ against: null }), [layer.id])
 }
 

@@ -2,13 +2,11 @@
 import { useEffect } from 'react'
 import { nudgePick } from '../../../core/comp/seams'
 import type { LayerId, Pick } from '../../../core/song/schema'
-import { requireTake } from '../../../core/song/select'
 import { isOnButton, isTyping } from '../../frame/use-song-keys'
 import { play, playheadFrame, playStretch, useLive } from '../../song/live'
-import { currentSong } from '../../song/song-store'
 import { useView } from '../../song/view-store'
-import { changeScope, setBench, stepStretch, useBench } from './bench-store'
-import { clearStretch, cutAt, editComp, keepSeam, nextQuietPlace, pickRow, seamsIn, type PickOutcome, type SeamPlace } from './comping'
+import { changeScope, setBench, stepStretch, useBench, type Row } from './bench-store'
+import { clearStretch, cutAt, editComp, keepSeam, nextQuietPlace, seamsIn, type SeamPlace } from './comping'
 import { pickedIn } from './rows'
 import { focusRow, type Bench } from './use-bench'
 
@@ -34,17 +32,19 @@ export function nudgeBy(layerId: LayerId, pick: Pick, frames: number): void {
 }
 
 interface KeyActions {
-  onRefused: (outcome: PickOutcome) => void
+  onPick: (row: Row) => unknown
+  /** Picks what is looked at, and goes on. */
+  onKeep: () => unknown
   onSingAgain: () => void
   onPutAside: () => void
 }
 
-export function useCompKeys(bench: Bench, { onRefused, onSingAgain, onPutAside }: KeyActions): void {
+export function useCompKeys(bench: Bench, actions: KeyActions): void {
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       if (isTyping(event) || event.ctrlKey || event.metaKey) return
       if (event.key === 'Enter' && isOnButton(event)) return
-      const act = actionFor(event, bench, { onRefused, onSingAgain, onPutAside })
+      const act = actionFor(event, bench, actions)
       if (!act) return
       event.preventDefault()
       act()
@@ -54,7 +54,7 @@ export function useCompKeys(bench: Bench, { onRefused, onSingAgain, onPutAside }
   })
 }
 
-function actionFor(event: KeyboardEvent, bench: Bench, { onRefused, onSingAgain, onPutAside }: KeyActions): (() => void) | undefined {
+function actionFor(event: KeyboardEvent, bench: Bench, { onPick, onKeep, onSingAgain, onPutAside }: KeyActions): (() => unknown) | undefined {
   const { song, layer, stretch, rows, focused } = bench
   const state = useBench.getState()
   const step = (by: number) => () => {
@@ -80,32 +80,16 @@ function actionFor(event: KeyboardEvent, bench: Bench, { onRefused, onSingAgain,
   const hear = (company: typeof state.company) => () => setBench({ company })
   // While it plays, the cut comes where one hears it; else before the chosen stretch's middle word, or at the chosen word.
   const cut = (snap: boolean) => () => cutAt(layer.id, useLive.getState().playing ? playheadFrame() : stretch.scope === 'word' || stretch.scope === 'piece' ? stretch.startFrame : useView.getState().cursorFrame, { snap })
-  const pick = async (goOn: boolean) => {
-    if (focused && (goOn ? requireTake(song, focused.takeId) !== bench.picked : true)) {
-      const outcome = await pickRow(focused, stretch)
-      if (outcome !== 'picked') return onRefused(outcome)
-    }
-    setBench({ focus: null })
-    if (goOn) stepStretch(currentSong(), layer, 1)
-  }
   const nudge = (frames: number) => () => {
     const picked = pickedIn(song, layer.id, stretch)
     if (picked) nudgeBy(layer.id, picked.pick, frames)
   }
-  if (event.shiftKey) {
+  if (event.shiftKey && state.blind === null) {
     const shifted: Record<string, (() => void) | undefined> = { ArrowLeft: moveSeamBy(-SEAM_STEP_FRAMES), ArrowRight: moveSeamBy(SEAM_STEP_FRAMES), ArrowUp: zoom(0.7), ArrowDown: zoom(1 / 0.7), N: seam && (() => void toNextQuietPlace(layer.id, seam, -1)), T: cut(false) }
     return shifted[event.key]
   }
   if (event.altKey) return undefined
-  const plain: Record<string, (() => void) | undefined> = {
-    ArrowDown: step(1),
-    ArrowUp: step(-1),
-    ArrowRight: () => stepStretch(song, layer, 1),
-    ArrowLeft: () => stepStretch(song, layer, -1),
-    ',': () => changeScope(song, layer, -1),
-    '.': () => changeScope(song, layer, 1),
-    p: () => void pick(false),
-    Enter: () => void pick(true),
+  const hearing: Record<string, (() => void) | undefined> = {
     a: () => {
       hear('alone')()
       void play(stretch.startFrame)
@@ -117,6 +101,20 @@ function actionFor(event: KeyboardEvent, bench: Bench, { onRefused, onSingAgain,
       void play(useView.getState().loopRange?.startFrame ?? stretch.startFrame)
     },
     v: toggle('barBefore'),
+    Escape: () => setBench({ focus: null, seam: null, zoom: null, panel: 'none', blind: null }),
+  }
+  // Blind, only what is heard may be changed: all else would give the names away.
+  if (state.blind !== null) return hearing[event.key]
+  const plain: Record<string, (() => unknown) | undefined> = {
+    ...hearing,
+    ArrowDown: step(1),
+    ArrowUp: step(-1),
+    ArrowRight: () => stepStretch(song, layer, 1),
+    ArrowLeft: () => stepStretch(song, layer, -1),
+    ',': () => changeScope(song, layer, -1),
+    '.': () => changeScope(song, layer, 1),
+    p: focused ? () => onPick(focused) : undefined,
+    Enter: onKeep,
     e: toggle('equalLoudness'),
     i: toggle('notes'),
     f: toggle('freeOnly'),
@@ -132,7 +130,6 @@ function actionFor(event: KeyboardEvent, bench: Bench, { onRefused, onSingAgain,
     x: () => clearStretch(layer.id, stretch),
     m: onSingAgain,
     o: onPutAside,
-    Escape: () => setBench({ focus: null, seam: null, zoom: null, panel: 'none', blind: null }),
   }
   return plain[event.key]
 }

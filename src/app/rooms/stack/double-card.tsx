@@ -5,7 +5,7 @@ import { useState } from 'react'
 import { useNavigate } from 'react-router'
 import { layDouble, proposeDouble } from '../../../core/layers/doubles'
 import type { LayerId } from '../../../core/song/schema'
-import { lineTitle, requirePlacedLine, requireTake, takesCovering } from '../../../core/song/select'
+import { currentComp, lineTitle, requirePlacedLine, requireTake, takesCovering } from '../../../core/song/select'
 import { makeId } from '../../../storage/database'
 import { count } from '../../shared/format'
 import { Card, CardTitle, Pill, PrimaryButton } from '../../shared/parts'
@@ -91,7 +91,7 @@ export function DoubleCard() {
           Make the double from {count(found?.choices.length ?? 0, 'take')}
         </PrimaryButton>
         <Pill onClick={byEar}>Choose by ear in Comp</Pill>
-        {missing > 0 ? <Text color="ink.soft">{count(missing, 'line')} {missing === 1 ? 'needs' : 'need'} one more pass.</Text> : null}
+        {currentComp(double).locked ? <Text color="warn">{currentComp(double).name} of {double.name} is locked: unlock it in Comp first.</Text> : missing > 0 ? <Text color="ink.soft">{count(missing, 'line')} {missing === 1 ? 'needs' : 'need'} one more pass.</Text> : null}
       </Flex>
     </Card>
   )
