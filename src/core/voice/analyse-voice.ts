@@ -10,7 +10,7 @@ import { findPhrases, type Band, type Stretch } from './phrases'
 import { trackPitch, type PitchTrack } from './pitch'
 
 /** Changes whenever the same take would be read otherwise; part of the cache's key. */
-export const VOICE_ANALYSIS_VERSION = 2
+export const VOICE_ANALYSIS_VERSION = 3
 
 export interface VoiceAnalysis extends PitchTrack {
   /** Mean power by hop, without rumble. */

@@ -7,14 +7,15 @@ const NEAR_SECONDS = 0.25
 const LOUD_BELOW_TOP = 0.1
 /** Music from headphones stays this far below what is certainly sung; louder than that are softer lines. */
 const MUSIC_BELOW_LOUD = 10 ** -1.2
+const LOUD_MOMENTS = 0.9
 /** Between phrases a room is at least this far below the voice; what is louder there is music. */
 const ROOM_BELOW_TOP = 10 ** -4.5
 
 /**
  * @param f0Hz Pitch by hop, 0 for none; wrong where music has one.
- * @returns The power of leaking music, 0 if there is none but the room; and the power from which a run is certainly the singer's.
+ * @returns The usual power of leaking music and that of its loud moments, 0 if there is none but the room; and the power from which a run is certainly the singer's.
  */
-export function findBackground(f0Hz: Float32Array, power: Float32Array): { backgroundPower: number; loudPower: number } {
+export function findBackground(f0Hz: Float32Array, power: Float32Array): { backgroundPower: number; backgroundPeakPower: number; loudPower: number } {
   const loudPower = LOUD_BELOW_TOP * quantile(power, 0.95)
   const near = new Uint8Array(power.length)
   const reach = NEAR_SECONDS / HOP_SECONDS
@@ -22,7 +23,7 @@ export function findBackground(f0Hz: Float32Array, power: Float32Array): { backg
   const outside = power.filter((_, frame) => near[frame] === 0)
   const backgroundPower = quantile(outside, 0.5)
   const leaks = quantile(outside, 0.4) >= (ROOM_BELOW_TOP * loudPower) / LOUD_BELOW_TOP && backgroundPower <= MUSIC_BELOW_LOUD * loudPower
-  return { backgroundPower: leaks ? backgroundPower : 0, loudPower }
+  return { backgroundPower: leaks ? backgroundPower : 0, backgroundPeakPower: leaks ? quantile(outside, LOUD_MOMENTS) : 0, loudPower }
 }
 
 /** 0 of none. */

@@ -1,22 +1,30 @@
 /** How loud a take is from moment to moment, how quiet its room is, and where nobody sings. */
+import { dotProduct } from '../audio/dot-product'
 import type { Mono } from '../audio/frames'
 import { powerToDecibels } from '../audio/decibels'
 import { HOP_SECONDS } from './periodicity'
 
-const WINDOW_SECONDS = 0.025
+/** Windows of 25 ms: this many half hops to either side. */
+const REACH_HALF_HOPS = 5
 
-/** Mean power round every hop (25 ms windows); frame i is centred on i hops. */
+/** Mean power round every hop (25 ms windows); frame i is centred on i hops. @param sampleRateHz A multiple of 400, so that half a hop is whole. */
 export function framePowers(voice: Mono, sampleRateHz: number): Float32Array<ArrayBuffer> {
-  const hop = HOP_SECONDS * sampleRateHz
-  const reach = Math.round((WINDOW_SECONDS / 2) * sampleRateHz)
-  const frames = Math.floor(voice.length / hop) + 1
-  const sums = new Float64Array(voice.length + 1)
-  for (let i = 0; i < voice.length; i++) sums[i + 1] = sums[i] + voice[i] * voice[i]
-  return Float32Array.from({ length: frames }, (_, frame) => {
-    const from = Math.max(0, frame * hop - reach)
-    const to = Math.min(voice.length, frame * hop + reach)
-    return to > from ? Math.max(0, sums[to] - sums[from]) / (to - from) : 0
-  })
+  const half = (HOP_SECONDS * sampleRateHz) / 2
+  const energies = new Float64Array(Math.ceil(voice.length / half))
+  for (let bin = 0; bin < energies.length; bin++) {
+    const from = bin * half
+    energies[bin] = dotProduct(voice, from, from, Math.min(half, voice.length - from))
+  }
+  const power = new Float32Array(Math.floor(voice.length / (2 * half)) + 1)
+  for (let frame = 0; frame < power.length; frame++) {
+    const from = Math.max(0, 2 * frame - REACH_HALF_HOPS)
+    const to = Math.min(energies.length, 2 * frame + REACH_HALF_HOPS)
+    let sum = 0
+    for (let bin = from; bin < to; bin++) sum += energies[bin]
+    const samples = Math.min(voice.length, to * half) - from * half
+    power[frame] = samples > 0 ? sum / samples : 0
+  }
+  return power
 }
 
 export interface Gate {

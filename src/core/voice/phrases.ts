@@ -15,19 +15,19 @@ const LEAST_VOICED_SECONDS = 0.06
 const MAX_CONSONANT_SECONDS = 0.3
 /** Between a consonant and its vowel a stop may be silent, or a weak sound drown in noise. */
 const MOST_DIP_SECONDS = 0.09
-/** What lies beyond a dip must be this loud to belong to the phrase. */
+/** What lies beyond a dip must be this loud to belong to the phrase, and last: a click of the mouth is shorter (blurred by the 25 ms over which power is read). */
 const CONSONANT_BELOW_VOICE = 10 ** -2
+const LEAST_CONSONANT_SECONDS = 0.035
 /** Consonants stand at least this far above the room, in all the band or in the highs, and breaths lie this far below the voice. */
 const ABOVE_FLOOR = 6
 /** Noise hardly wavers over 25 ms of the highs: less is enough there. */
 const HIGHS_ABOVE_FLOOR = 3
-const ABOVE_MUSIC = 3
 const BREATH_BELOW_VOICE = 10 ** -2.7
 
 /** Mean power by hop of a band, and what of it is the room's or leaking music's. */
 export interface Band extends Pick<Gate, 'noisePower' | 'leastPower'> {
   power: Float32Array
-  backgroundPower: number
+  backgroundPeakPower: number
 }
 
 /**
@@ -49,15 +49,19 @@ export function findPhrases(f0Hz: Float32Array, voice: Band, highs: Band): Stret
   return phrases.filter(phrase => phrase.voicedHops * HOP_SECONDS >= LEAST_VOICED_SECONDS).map(({ from, to }) => ({ startSeconds: from * HOP_SECONDS, endSeconds: to * HOP_SECONDS }))
 }
 
-function widen(run: { from: number; to: number }, { power, noisePower, leastPower, backgroundPower }: Band, highs: Band): { from: number; to: number } {
+function widen(run: { from: number; to: number }, { power, noisePower, leastPower, backgroundPeakPower }: Band, highs: Band): { from: number; to: number } {
   let loud = 0
   for (let i = run.from; i < run.to; i++) loud = Math.max(loud, power[i])
-  const sounds = (i: number) => power[i] >= BREATH_BELOW_VOICE * loud && (power[i] >= Math.max(ABOVE_FLOOR * noisePower, ABOVE_MUSIC * backgroundPower, leastPower) || highs.power[i] >= Math.max(HIGHS_ABOVE_FLOOR * highs.noisePower, ABOVE_MUSIC * highs.backgroundPower))
+  const sounds = (i: number) => power[i] >= BREATH_BELOW_VOICE * loud && (power[i] >= Math.max(ABOVE_FLOOR * noisePower, backgroundPeakPower, leastPower) || highs.power[i] >= Math.max(HIGHS_ABOVE_FLOOR * highs.noisePower, highs.backgroundPeakPower))
   const most = MAX_CONSONANT_SECONDS / HOP_SECONDS
   let { from, to } = run
   const dip = MOST_DIP_SECONDS / HOP_SECONDS
-  const bridges = (i: number, gap: number) => sounds(i) && (gap <= 1 || power[i] >= CONSONANT_BELOW_VOICE * loud)
-  for (let i = from - 1; i >= 0 && run.from - i <= most && from - i <= dip; i--) if (bridges(i, from - i)) from = i
-  for (let i = to; i < power.length && i - run.to < most && i - to < dip; i++) if (bridges(i, i - to + 1)) to = i + 1
+  const lasts = (i: number, step: 1 | -1) => {
+    for (let k = 0; k < LEAST_CONSONANT_SECONDS / HOP_SECONDS; k++) if (!(power[i + k * step] >= CONSONANT_BELOW_VOICE * loud)) return false
+    return true
+  }
+  const bridges = (i: number, gap: number, step: 1 | -1) => sounds(i) && (gap <= 1 || lasts(i, step))
+  for (let i = from - 1; i >= 0 && run.from - i <= most && from - i <= dip; i--) if (bridges(i, from - i, -1)) from = i
+  for (let i = to; i < power.length && i - run.to < most && i - to < dip; i++) if (bridges(i, i - to + 1, 1)) to = i + 1
   return { from, to }
 }

@@ -1,4 +1,5 @@
 /** Reads each frame's pitch finely, by correlating the periods just before and just after its middle, and finds where voicing truly begins and ends. */
+import { dotProduct } from '../audio/dot-product'
 import type { Mono } from '../audio/frames'
 import { HOP_SECONDS } from './periodicity'
 import { predictionResidual } from './residual'
@@ -114,9 +115,7 @@ class FineReader {
     const start = centre - ((window + lag) >> 1)
     const end = start + window
     if (start < 0 || end + lag > voice.length) return 0
-    let cross = 0
-    for (let i = start; i < end; i++) cross += voice[i] * voice[i + lag]
-    return cross / Math.sqrt((energy[end] - energy[start]) * (energy[end + lag] - energy[start + lag]) + 1e-16)
+    return dotProduct(voice, start, start + lag, window) / Math.sqrt((energy[end] - energy[start]) * (energy[end + lag] - energy[start + lag]) + 1e-16)
   }
 }
 
