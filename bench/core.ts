@@ -1,6 +1,6 @@
 /** Speed of the core, as ratios to real time or to a reference. */
 import { execFileSync, spawnSync } from 'node:child_process'
-import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs'
+import { mkdtempSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { BLOCK_FRAMES, mixToMono, type Planar } from '../src/core/audio/frames'
@@ -18,6 +18,7 @@ import { MixRenderer } from '../src/core/mix/renderer'
 import { makeDemoSong } from '../src/core/rehearsal/demo-song'
 import type { AssetId } from '../src/core/song/schema'
 import { analyseVoice } from '../src/core/voice/analyse-voice'
+import { encodeBeat } from './encode-beat'
 
 const RUNS = 3
 const demo = makeDemoSong()
@@ -34,10 +35,8 @@ export async function measureCore(): Promise<void> {
 }
 
 async function compareWithRealTime(): Promise<void> {
-  const beat = demo.assets[0].planes
   const seconds = 180
-  const long = beat.map(plane => Float32Array.from({ length: seconds * 48_000 }, (_, i) => plane[i % plane.length])) as Planar
-  const mp3 = encodeMp3(long)
+  const mp3 = encodeBeat(seconds)
   if (mp3) {
     let decoded: Planar = []
     await report('decode and resample a 3-minute 44.1 kHz MP3', seconds, async () => {
@@ -96,13 +95,4 @@ function writeVoice(voice: Float32Array<ArrayBuffer>): string {
   const path = join(mkdtempSync(join(tmpdir(), 'plush-bench-')), 'voice.wav')
   writeFileSync(path, Buffer.concat([encodeWavHeader({ frames: voice.length, channels: 1, sampleRateHz: 48_000, encoding: 'pcm16' }), encodeSamples([voice], 'pcm16')]))
   return path
-}
-
-function encodeMp3(planes: Planar): { path: string; bytes: Uint8Array } | null {
-  if (spawnSync('ffmpeg', ['-version']).status !== 0) return null
-  const folder = mkdtempSync(join(tmpdir(), 'plush-bench-'))
-  const [wav, mp3] = [join(folder, 'beat.wav'), join(folder, 'beat.mp3')]
-  writeFileSync(wav, Buffer.concat([encodeWavHeader({ frames: planes[0].length, channels: 2, sampleRateHz: 48_000, encoding: 'pcm16' }), encodeSamples(planes, 'pcm16')]))
-  execFileSync('ffmpeg', ['-v', 'error', '-i', wav, '-ar', '44100', '-b:a', '256k', mp3])
-  return { path: mp3, bytes: readFileSync(mp3) }
 }

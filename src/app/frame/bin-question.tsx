@@ -1,5 +1,6 @@
 /** Asked before a take that is played somewhere goes to the bin: names every use. */
 import { Box, Dialog, Flex, Portal } from '@chakra-ui/react'
+import type { Take } from '../../core/song/schema'
 import { requireLayer } from '../../core/song/select'
 import { placeOfTake } from '../../core/song/take-place'
 import { usesOfTake } from '../../core/song/takes'
@@ -8,11 +9,9 @@ import { binNow, useBinQuestion } from '../song/binning'
 import { useSong } from '../song/song-store'
 
 export function BinQuestion() {
-  const song = useSong(current => current)
   const takeId = useBinQuestion(state => state.takeId)
-  const take = song.takes.find(entry => entry.id === takeId)
+  const take = useSong(song => song.takes.find(entry => entry.id === takeId))
   const close = () => useBinQuestion.setState({ takeId: null })
-  const uses = take ? [...new Set(usesOfTake(song, take.id).map(use => `${requireLayer(song, use.layerId).name}: ${placeOfTake(song, use)}${use.compName ? ` (in “${use.compName}”)` : ''}`))] : []
   return (
     <Dialog.Root role="alertdialog" open={take !== undefined} onOpenChange={details => !details.open && close()}>
       <Portal>
@@ -24,11 +23,7 @@ export function BinQuestion() {
             </Dialog.Header>
             <Dialog.Body>
               These would fall silent:
-              <Box as="ul" listStyleType="disc" pl={5} my={2} maxH="180px" overflowY="auto">
-                {uses.map(use => (
-                  <li key={use}>{use}</li>
-                ))}
-              </Box>
+              {take ? <Uses take={take} /> : null}
               Its sound stays in the bin, and undo brings it all back.
               <Flex mt={4} gap={2} justify="end">
                 <Pill onClick={close}>Keep it</Pill>
@@ -39,5 +34,17 @@ export function BinQuestion() {
         </Dialog.Positioner>
       </Portal>
     </Dialog.Root>
+  )
+}
+
+function Uses({ take }: { take: Take }) {
+  const song = useSong(current => current)
+  const uses = [...new Set(usesOfTake(song, take.id).map(use => `${requireLayer(song, use.layerId).name}: ${placeOfTake(song, use)}${use.compName ? ` (in “${use.compName}”)` : ''}`))]
+  return (
+    <Box as="ul" listStyleType="disc" pl={5} my={2} maxH="180px" overflowY="auto">
+      {uses.map(use => (
+        <li key={use}>{use}</li>
+      ))}
+    </Box>
   )
 }

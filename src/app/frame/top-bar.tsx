@@ -1,9 +1,9 @@
 /** The slim bar: song name, rooms, undo, whether all is kept, day or night, keys. */
-import { Box, chakra, Flex, Input } from '@chakra-ui/react'
+import { Box, chakra, Flex } from '@chakra-ui/react'
 import { Redo2, Undo2 } from 'lucide-react'
-import { useState } from 'react'
 import { Link, NavLink, useParams } from 'react-router'
 import { produce } from 'immer'
+import { NameField } from '../shared/name-field'
 import { edit, redoStep, undoStep, useSong, useSongStore } from '../song/song-store'
 import { useTheme } from '../theme/theme-store'
 import { KeysDialog } from './keys-dialog'
@@ -54,31 +54,16 @@ export function ThemeButton() {
 
 function SongTitle() {
   const title = useSong(song => song.title)
-  const [typed, setTyped] = useState<string | null>(null)
-  const finish = () => {
-    const next = typed?.trim()
-    setTyped(null)
-    if (next && next !== title) edit('rename the song', song => produce(song, draft => void (draft.title = next.slice(0, 120))))
-  }
   return (
-    <Input
-      aria-label="Song title"
+    <NameField
+      label="Song title"
+      name={title}
       variant="flushed"
-      size="sm"
-      width={`${Math.min(24, Math.max(6, (typed ?? title).length)) + 1}ch`}
       maxW="240px"
       flexShrink={0}
       fontFamily="heading"
       fontSize="19px"
-      fontWeight={600}
-      borderColor="transparent"
-      value={typed ?? title}
-      onChange={event => setTyped(event.target.value)}
-      onBlur={finish}
-      onKeyDown={event => {
-        if (event.key === 'Enter') event.currentTarget.blur()
-        if (event.key === 'Escape') setTyped(null)
-      }}
+      onKeep={next => edit('rename the song', song => produce(song, draft => void (draft.title = next)))}
     />
   )
 }

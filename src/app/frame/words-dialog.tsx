@@ -1,7 +1,7 @@
 /** Pasting or typing lyrics, or laying lines without words. */
 import { Box, Button, CloseButton, Dialog, Flex, Portal, Text, Textarea } from '@chakra-ui/react'
 import { NotebookPen } from 'lucide-react'
-import { useState } from 'react'
+import { memo, useState } from 'react'
 import { formatLyrics, parseLyrics } from '../../core/files/lyrics'
 import { BARS_A_LINE, layLyrics, layWordlessLines } from '../../core/song/lay-lyrics'
 import { makeId } from '../../storage/database'
@@ -10,7 +10,8 @@ import { NumberField } from '../shared/number-field'
 import { Pill, PrimaryButton } from '../shared/parts'
 import { edit, useSong } from '../song/song-store'
 
-export function WordsDialog() {
+/** Memoised: a dialog is much to draw, and the sheet it stands in changes with every edit. */
+export const WordsDialog = memo(function WordsDialog() {
   const [open, setOpen] = useState(false)
   return (
     <Dialog.Root open={open} onOpenChange={details => setOpen(details.open)} size="lg" lazyMount unmountOnExit>
@@ -32,7 +33,7 @@ export function WordsDialog() {
       </Portal>
     </Dialog.Root>
   )
-}
+})
 
 function WordsForm({ onDone }: { onDone: () => void }) {
   const song = useSong(current => current)

@@ -108,3 +108,13 @@ export function EmptyState({ text, children }: { text: string; children?: ReactN
     </Flex>
   )
 }
+
+/** How much of something is done. @param fraction 0..1. */
+export function ProgressBar({ fraction, label, ...box }: { fraction: number; label: string } & BoxProps) {
+  const percent = Math.round(100 * fraction)
+  return (
+    <Box role="progressbar" aria-label={label} aria-valuemin={0} aria-valuemax={100} aria-valuenow={percent} height="8px" bg="sunken" borderRadius="full" overflow="hidden" {...box}>
+      <Box height="100%" bg="brand" style={{ width: `${percent}%` }} />
+    </Box>
+  )
+}

@@ -25,24 +25,30 @@ export function Ribbon({ peaks, originFrame, view, bright, gaps, look, label, ..
   const canvas = useRef<HTMLCanvasElement>(null)
   const theme = useTheme(state => state.theme)
   const drawing = useRef<Drawing | null>(null)
+  // As the observer reports it: to ask for it here would lay out the page anew for each of many ribbons.
+  const size = useRef({ width: 0, height: 0 })
   const live = useLiveView()
   useEffect(() => {
     drawing.current = { peaks, originFrame, view: live?.now ?? view, bright: bright ?? null, gaps: gaps ?? NO_GAPS, look, theme }
-    if (canvas.current) drawRibbon(canvas.current, drawing.current)
+    if (canvas.current) drawRibbon(canvas.current, drawing.current, size.current)
   }, [peaks, originFrame, view, bright, gaps, look, theme, live])
   useEffect(
     () =>
       live?.listen(moved => {
         if (!drawing.current || !canvas.current) return
         drawing.current = { ...drawing.current, view: moved }
-        drawRibbon(canvas.current, drawing.current, canvas.current)
+        drawRibbon(canvas.current, drawing.current, size.current)
       }),
     [live],
   )
   useEffect(() => {
     const element = canvas.current
     if (!element) return
-    const observer = new ResizeObserver(() => drawing.current && drawRibbon(element, drawing.current))
+    const observer = new ResizeObserver(entries => {
+      const { width, height } = entries[0]!.contentRect
+      size.current = { width: Math.round(width * devicePixelRatio), height: Math.round(height * devicePixelRatio) }
+      if (drawing.current) drawRibbon(element, drawing.current, size.current)
+    })
     observer.observe(element)
     return () => observer.disconnect()
   }, [])
@@ -72,9 +78,8 @@ const BASELINE = 0.45
 const GAP_PIXELS = 6
 
 /** Pixel by pixel into an image: a path of so many corners is slower than all else in the room together. */
-function drawRibbon(element: HTMLCanvasElement, { peaks, originFrame, view, bright, gaps, look, theme }: Drawing, size = sizeOf(element)): void {
+function drawRibbon(element: HTMLCanvasElement, { peaks, originFrame, view, bright, gaps, look, theme }: Drawing, { width, height }: Size): void {
   const ratio = devicePixelRatio
-  const { width, height } = size
   const context = width > 0 && height > 0 ? element.getContext('2d') : null
   if (!context) return
   if (element.width !== width) element.width = width
@@ -111,9 +116,10 @@ function drawRibbon(element: HTMLCanvasElement, { peaks, originFrame, view, brig
   context.putImageData(image, 0, 0)
 }
 
-/** Asks for the layout: not to be done for each of many in every frame of a gesture, in which it does not change. */
-function sizeOf(element: HTMLCanvasElement): { width: number; height: number } {
-  return { width: Math.round(element.clientWidth * devicePixelRatio), height: Math.round(element.clientHeight * devicePixelRatio) }
+/** In the screen's own pixels; 0 until it is laid out. */
+interface Size {
+  width: number
+  height: number
 }
 
 type Rgb = readonly [number, number, number]

@@ -1,4 +1,5 @@
 /** The open song: its history, and the one way to change it. Everything done is kept in storage at once. */
+import { createContext, useContext } from 'react'
 import { create } from 'zustand'
 import { amend, record, redo, undo, type History } from '../../core/song/history'
 import type { Song } from '../../core/song/schema'
@@ -34,8 +35,13 @@ export function currentSong(): Song {
 
 /** Part of the open song. The selector must give the same value for the same song, or one that is cheap to draw. */
 export function useSong<T>(select: (song: Song) => T): T {
-  return useSongStore(state => select(state.history!.song))
+  const shown = useContext(ShownSong)
+  const live = useSongStore(state => (shown ? null : select(state.history!.song)))
+  return shown ? select(shown) : (live as T)
 }
+
+/** Set where much is drawn: what lies below follows the song in slices, a moment later (see FollowLater). */
+export const ShownSong = createContext<Song | null>(null)
 
 /** Carries out a command as one step of undo. */
 export function edit(label: string, command: (song: Song) => Song): void {
@@ -66,9 +72,8 @@ function change(next: (history: History) => History): void {
   const { history: before, readOnly } = useSongStore.getState()
   if (!before || readOnly) return
   const after = next(before)
-  useSongStore.setState({ trial: null })
-  if (after === before || after.song === before.song) return
-  useSongStore.setState({ history: after, keeping: { kind: 'keeping' } })
+  if (after === before || after.song === before.song) return void useSongStore.setState({ trial: null })
+  useSongStore.setState({ trial: null, history: after, keeping: { kind: 'keeping' } })
   writing = writing
     .then(() => keepHistory(before, after, new Date().toISOString()))
     .then(

@@ -1,13 +1,14 @@
 /** Beat: how fast, in what key, where do things start? */
-import { Flex, Grid, Progress, Stack } from '@chakra-ui/react'
+import { Flex, Grid, Stack } from '@chakra-ui/react'
 import { useState } from 'react'
 import { useLocation, useNavigate, useParams } from 'react-router'
 import { layTemplate } from '../../../core/layers/template'
 import { makeId } from '../../../storage/database'
 import { formatKey, formatMinutes, formatTempo } from '../../shared/format'
-import { Card, Notice, Pill, PrimaryButton, RoomHeading } from '../../shared/parts'
+import { Card, Notice, Pill, PrimaryButton, ProgressBar, RoomHeading } from '../../shared/parts'
 import { currentSong, edit, useSong } from '../../song/song-store'
 import { useView } from '../../song/view-store'
+import { FollowLater } from '../../song/follow-later'
 import { BeatRibbon } from './beat-ribbon'
 import { ChordEditor } from './chord-lane'
 import { KeyCard } from './key-card'
@@ -17,7 +18,7 @@ import type { ReplaceOutcome } from './arrange'
 import { NewerFile, ReplaceNotice } from './newer-file'
 import { SectionEditor } from './section-editor'
 import { TempoCard } from './tempo-card'
-import { useBeatAnalysis } from './use-beat-analysis'
+import { useBeatAnalysis, useListened, type BeatFindings } from './use-beat-analysis'
 
 export function BeatRoom() {
   const beat = useSong(song => song.beat)
@@ -52,19 +53,7 @@ export function BeatRoom() {
         </Notice>
       ) : null}
       <ReplaceNotice outcome={replaced} />
-      {findings.fraction !== null ? (
-        <Card mb={3} py={2}>
-          <Flex align="center" gap={4}>
-            {findings.found.key ? 'Measuring its level …' : 'Listening for tempo, key, chords and sections …'}
-            <Progress.Root flex="1" size="sm" value={Math.round(findings.fraction * 100)} aria-label="Listening to the beat">
-              <Progress.Track bg="sunken" borderRadius="full">
-                <Progress.Range bg="brand" />
-              </Progress.Track>
-            </Progress.Root>
-            <Pill onClick={findings.cancel}>Stop listening</Pill>
-          </Flex>
-        </Card>
-      ) : null}
+      {findings.listening ? <Listening findings={findings} /> : null}
       {findings.failed || findings.stopped ? (
         <Notice tone="warn" title={findings.stopped ? 'Listening was stopped.' : 'The beat could not be listened to.'}>
           {findings.stopped ? 'What was found so far is kept. ' : `It plays all the same. Type tempo and key below. (${findings.failed}) `}
@@ -76,7 +65,9 @@ export function BeatRoom() {
           There is no pulse to hear. Type the tempo, or tap it while it plays; recording works either way.
         </Notice>
       ) : null}
-      <BeatRibbon chosenChordBeat={chordBeat} onChooseChord={setChordBeat} />
+      <FollowLater>
+        <BeatRibbon chosenChordBeat={chordBeat} onChooseChord={setChordBeat} />
+      </FollowLater>
       {chord ? <ChordEditor chord={chord} onChoose={setChordBeat} /> : <SectionEditor findings={findings} />}
       <Lens findings={findings} />
       <Grid templateColumns="1fr 1fr" gap={4} mt={4} alignItems="start">
@@ -87,5 +78,18 @@ export function BeatRoom() {
         <KeyCard findings={findings} />
       </Grid>
     </>
+  )
+}
+
+function Listening({ findings }: { findings: BeatFindings }) {
+  const fraction = useListened(state => state.fraction)
+  return (
+    <Card mb={3} py={2}>
+      <Flex align="center" gap={4}>
+        {findings.found.key ? 'Measuring its level …' : 'Listening for tempo, key, chords and sections …'}
+        <ProgressBar flex="1" fraction={fraction} label="Listening to the beat" />
+        <Pill onClick={findings.cancel}>Stop listening</Pill>
+      </Flex>
+    </Card>
   )
 }

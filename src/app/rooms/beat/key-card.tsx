@@ -1,13 +1,14 @@
 /** The key: what was found, the next candidates, its notes as pictures and sounds, and correction by hand. */
 import { Box, Flex, NativeSelect, Text } from '@chakra-ui/react'
-import { Bar, BarChart, Cell, ResponsiveContainer, XAxis } from 'recharts'
-import { useState } from 'react'
+import { memo, useDeferredValue, useRef, useState } from 'react'
+import { Bar, BarChart, XAxis } from 'recharts'
 import { MODE_COLOURS, scaleSemitones, TONICS, type Key, type ModeColour, type Mode, type Tonic } from '../../../core/beat/key-names'
 import { chordTonesAt, droneTones, scaleTones } from '../../../core/beat/tones'
 import { setKey } from '../../../core/song/beat-facts'
 import { formatConfidence, formatKey, formatNote, formatPitchClass } from '../../shared/format'
 import { NumberField } from '../../shared/number-field'
 import { Card, CardTitle, Pill } from '../../shared/parts'
+import { useWidth } from '../../shared/use-width'
 import { ensureEngine } from '../../song/live'
 import { edit, useSong } from '../../song/song-store'
 import type { BeatFindings } from './use-beat-analysis'
@@ -20,6 +21,8 @@ const COLOURS_OF: Record<Mode, ModeColour[]> = {
 export function KeyCard({ findings }: { findings: BeatFindings }) {
   const { key, colour, keySource, tuningCents, fileSays } = useSong(song => song.beat)
   const found = findings.found.key
+  // A chart is much to draw: it follows a moment after the answer.
+  const chroma = useDeferredValue(found?.chroma ?? null, null)
   const readings = found?.readings ?? []
   const keep = (next: Key, nextColour: ModeColour | null, source: 'typed' | 'found') => edit(`set the key to ${formatKey(next)}`, song => setKey(song, { key: next, colour: nextColour, source }))
   const matching = readings.find(reading => reading.key.tonic === key?.tonic && reading.key.mode === key.mode)
@@ -57,7 +60,7 @@ export function KeyCard({ findings }: { findings: BeatFindings }) {
           {formatKey(fileSays.key) === formatKey(key) ? null : <Pill onClick={() => keep(fileSays.key!, null, 'typed')}>Take that</Pill>}
         </Flex>
       ) : null}
-      {key ? <KeyNotes keyOfBeat={key} colour={colour} chroma={found?.chroma ?? null} /> : null}
+      {key ? <KeyNotes keyOfBeat={key} colour={colour} chroma={chroma} /> : null}
       {key ? <HearKey keyOfBeat={key} colour={colour} tuningCents={tuningCents} /> : null}
     </Card>
   )
@@ -79,7 +82,7 @@ function Choice({ label, width, value, options, onChoose }: { label: string; wid
 }
 
 /** How much of each note sounds in the beat, from the tonic up; those of the key in full colour. */
-function KeyNotes({ keyOfBeat, colour, chroma }: { keyOfBeat: Key; colour: ModeColour | null; chroma: number[] | null }) {
+const KeyNotes = memo(function KeyNotes({ keyOfBeat, colour, chroma }: { keyOfBeat: Key; colour: ModeColour | null; chroma: number[] | null }) {
   const tonic = TONICS.indexOf(keyOfBeat.tonic)
   const scale = scaleSemitones(keyOfBeat.mode, colour)
   const names = scale.map(step => formatPitchClass((tonic + step) % 12, keyOfBeat))
@@ -90,21 +93,30 @@ function KeyNotes({ keyOfBeat, colour, chroma }: { keyOfBeat: Key; colour: ModeC
       </Text>
     )
   }
-  const data = Array.from({ length: 12 }, (_, step) => ({ note: formatPitchClass((tonic + step) % 12, keyOfBeat), share: Math.round(1_000 * chroma[(tonic + step) % 12]!) / 10, inKey: scale.includes(step) }))
+  const data = Array.from({ length: 12 }, (_, step) => ({
+    note: formatPitchClass((tonic + step) % 12, keyOfBeat),
+    share: Math.round(1_000 * chroma[(tonic + step) % 12]!) / 10,
+    fill: `var(--chakra-colors-${scale.includes(step) ? 'brand' : 'seamline'})`,
+  }))
   return (
     <Box mt={3} role="img" aria-label={`Notes of the key: ${names.join(', ')}. Shares of the sound: ${data.map(({ note, share }) => `${note} ${share} percent`).join(', ')}`}>
-      <Box aria-hidden height="86px">
-        <ResponsiveContainer width="100%" height="100%">
-          <BarChart data={data} margin={{ top: 2, right: 0, bottom: 0, left: 0 }} barCategoryGap="18%" accessibilityLayer={false}>
-            <XAxis dataKey="note" interval={0} tickLine={false} axisLine={false} tick={{ fontSize: 12, fill: 'var(--chakra-colors-ink-soft)' }} height={20} />
-            <Bar dataKey="share" isAnimationActive={false} radius={[4, 4, 0, 0]}>
-              {data.map(({ note, inKey }) => (
-                <Cell key={note} fill={inKey ? 'var(--chakra-colors-brand)' : 'var(--chakra-colors-seamline)'} />
-              ))}
-            </Bar>
-          </BarChart>
-        </ResponsiveContainer>
-      </Box>
+      <NotesChart data={data} />
+    </Box>
+  )
+})
+
+function NotesChart({ data }: { data: { note: string; share: number; fill: string }[] }) {
+  const box = useRef<HTMLDivElement>(null)
+  // Much to draw: in slices.
+  const width = useDeferredValue(useWidth(box))
+  return (
+    <Box ref={box} aria-hidden height="86px">
+      {width > 0 ? (
+        <BarChart width={width} height={86} data={data} margin={{ top: 2, right: 0, bottom: 0, left: 0 }} barCategoryGap="18%" accessibilityLayer={false}>
+          <XAxis dataKey="note" interval={0} tickLine={false} axisLine={false} tick={{ fontSize: 12, fill: 'var(--chakra-colors-ink-soft)' }} height={20} />
+          <Bar dataKey="share" isAnimationActive={false} radius={[4, 4, 0, 0]} />
+        </BarChart>
+      ) : null}
     </Box>
   )
 }

@@ -1,10 +1,10 @@
 /** The selected section: rename, move its start, split, join. */
-import { Box, Flex, Input } from '@chakra-ui/react'
-import { useState } from 'react'
+import { Box, Flex } from '@chakra-ui/react'
 import { barAtFrame } from '../../../core/beat/grid'
 import { copySectionInto, joinSectionWithNext, moveSectionStart, rangeOfSectionStart, renameSection, splitSection } from '../../../core/song/sections'
-import type { Section, SectionId } from '../../../core/song/schema'
+import type { SectionId } from '../../../core/song/schema'
 import { makeId } from '../../../storage/database'
+import { NameField } from '../../shared/name-field'
 import { NumberField } from '../../shared/number-field'
 import { Card, Pill } from '../../shared/parts'
 import { edit, useSong } from '../../song/song-store'
@@ -37,7 +37,7 @@ export function SectionEditor({ findings }: { findings: BeatFindings }) {
   return (
     <Card mt={3} py={2} px={4}>
       <Flex align="center" gap={3} wrap="wrap">
-        <SectionName key={id} section={section} />
+        <NameField key={id} label="Section name" name={section.name} width="170px" fontFamily="heading" bg="ground" borderColor="seamline" onKeep={name => edit(`rename ${section.name}`, current => renameSection(current, { sectionId: id, name }))} />
         <Box>
           begins at bar <NumberField label="First bar of the section" value={startBar} min={moveRange.min} max={moveRange.max} digits={0} width="52px" onKeep={bar => edit(`move ${section.name}`, current => moveSectionStart(current, { sectionId: id, startBar: Math.round(bar) }))} />
           <Box as="span" color="ink.soft"> {barCount} bars long</Box>
@@ -59,31 +59,5 @@ export function SectionEditor({ findings }: { findings: BeatFindings }) {
       </Flex>
       <BarActions section={section} />
     </Card>
-  )
-}
-
-function SectionName({ section }: { section: Section }) {
-  const [typed, setTyped] = useState<string | null>(null)
-  const keep = () => {
-    if (typed !== null && typed.trim() !== section.name) edit(`rename ${section.name}`, song => renameSection(song, { sectionId: section.id, name: typed }))
-    setTyped(null)
-  }
-  return (
-    <Input
-      aria-label="Section name"
-      size="sm"
-      width="170px"
-      fontFamily="heading"
-      fontWeight={600}
-      bg="ground"
-      borderColor="seamline"
-      value={typed ?? section.name}
-      onChange={event => setTyped(event.target.value)}
-      onBlur={keep}
-      onKeyDown={event => {
-        if (event.key === 'Enter') keep()
-        if (event.key === 'Escape') setTyped(null)
-      }}
-    />
   )
 }

@@ -1,6 +1,7 @@
 /** What is heard in the beat, found in a worker; taken into the song as it is found the first time, shown beside it afterwards. */
 import { useQuery } from '@tanstack/react-query'
-import { useEffect, useState } from 'react'
+import { startTransition, useDeferredValue, useEffect, useState } from 'react'
+import { create } from 'zustand'
 import type { BeatAnalysis } from '../../../core/beat/analyse'
 import type { TempoWish } from '../../../core/beat/tempo'
 import { applyAnalysis } from '../../../core/song/beat-facts'
@@ -14,8 +15,8 @@ export interface BeatFindings {
   analysis: BeatAnalysis | null
   /** What has been found so far. */
   found: Partial<BeatAnalysis>
-  /** 0..1 while it is being found. */
-  fraction: number | null
+  /** It is being found at this moment. */
+  listening: boolean
   failed: string | null
   /** Ended before its time by the singer. */
   stopped: boolean
@@ -24,18 +25,20 @@ export interface BeatFindings {
   listenAgain: () => void
 }
 
+/** How much of the beat has been listened to, 0..1. Beside the findings, so that a tick of it draws nothing else. */
+export const useListened = create<{ fraction: number }>(() => ({ fraction: 0 }))
+
 export function useBeatAnalysis(): BeatFindings {
   const assetId = useSong(song => song.beat.assetId)
-  const [fraction, setFraction] = useState(0)
   const [found, setFound] = useState<Partial<BeatAnalysis>>({})
   const queryKey = ['beat-analysis', assetId]
   const query = useQuery({
     queryKey,
     queryFn: async ({ signal }) => {
       const onProgress = (part: number, partial?: Partial<BeatAnalysis>) => {
-        setFraction(part)
+        useListened.setState({ fraction: part })
         if (!partial) return
-        setFound(partial)
+        startTransition(() => setFound(partial))
         take(partial)
       }
       const result = await runJob('analyseBeat', { assetId }, { onProgress, signal })
@@ -43,16 +46,17 @@ export function useBeatAnalysis(): BeatFindings {
       throw new Error(result.kind === 'failed' ? result.detail : 'cancelled')
     },
   })
-  const analysis = query.data ?? null
+  const arrived = query.data ?? null
+  const analysis = useDeferredValue(arrived)
   useEffect(() => {
-    if (analysis) take(analysis)
-  }, [analysis])
+    if (arrived) take(arrived)
+  }, [arrived])
   return {
     analysis,
     found: analysis ?? found,
-    fraction: query.fetchStatus === 'fetching' && !analysis ? fraction : null,
+    listening: query.fetchStatus === 'fetching' && !arrived,
     failed: query.error?.message ?? null,
-    stopped: !analysis && !query.error && query.fetchStatus === 'idle',
+    stopped: !arrived && !query.error && query.fetchStatus === 'idle',
     cancel: () => void queryClient.cancelQueries({ queryKey }),
     listenAgain: () => void query.refetch(),
   }

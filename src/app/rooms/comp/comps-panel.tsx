@@ -9,6 +9,7 @@ import type { Stretch } from '../../../core/comp/stretches'
 import { currentComp, lineTitle, requirePlacedLine } from '../../../core/song/select'
 import { makeId } from '../../../storage/database'
 import { count } from '../../shared/format'
+import { NameField } from '../../shared/name-field'
 import { Card, Pill } from '../../shared/parts'
 import { edit } from '../../song/song-store'
 import { goTo, setBench, useBench } from './bench-store'
@@ -50,8 +51,9 @@ function CompRow({ comp, bench: { layer }, current }: { comp: Comp; bench: Bench
   const compared = against?.compId === comp.id
   return (
     <Flex role="listitem" align="center" gap={2} py="2px">
-      <Box flex="1" minW={0} truncate fontWeight={current ? 600 : 400}>
-        {comp.name} <Box as="span" color="ink.soft" fontWeight={400}>· {count(comp.picks.length, 'pick')}{current ? ' · heard and worked on' : ''}{comp.locked ? ' · locked' : ''}</Box>
+      <NameField label={`Name of ${comp.name}`} name={comp.name} size="2xs" px={1} maxW="170px" fontSize="13px" fontWeight={current ? 600 : 400} onKeep={name => edit(`rename ${comp.name}`, song => describeComp(song, { layerId: layer.id, compId: comp.id, name }))} />
+      <Box flex="1" minW={0} truncate color="ink.soft">
+        {count(comp.picks.length, 'pick')}{current ? ' · heard and worked on' : ''}{comp.locked ? ' · locked' : ''}
       </Box>
       <Pill size="xs" px={2} aria-label={comp.locked ? `Unlock ${comp.name}` : `Lock ${comp.name}`} onClick={() => edit(comp.locked ? `unlock ${comp.name}` : `lock ${comp.name}`, song => describeComp(song, { layerId: layer.id, compId: comp.id, locked: !comp.locked }))}>
         {comp.locked ? <Lock size={13} aria-hidden /> : <LockOpen size={13} aria-hidden />}

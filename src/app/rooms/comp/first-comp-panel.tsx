@@ -1,12 +1,12 @@
 /** A first comp, proposed from what was read off the takes: drawn as a faint thread until it is accepted. */
-import { Box, Flex, Progress, Text } from '@chakra-ui/react'
+import { Box, Flex, Text } from '@chakra-ui/react'
 import { useRef, useState } from 'react'
 import type { Proposal, Reason, Weights } from '../../../core/comp/propose-comp'
 import type { Layer, Song } from '../../../core/song/schema'
 import { currentComp, lineTitle, requirePlacedLine, requireTake } from '../../../core/song/select'
 import { runJob } from '../../../workers/run-job'
 import { count, formatConfidence } from '../../shared/format'
-import { Card, Pill, PrimaryButton } from '../../shared/parts'
+import { Card, Pill, PrimaryButton, ProgressBar } from '../../shared/parts'
 import { ValueSlider } from '../../shared/value-slider'
 import { currentSong } from '../../song/song-store'
 import { setBench, useBench, whatIsCompared } from './bench-store'
@@ -47,11 +47,7 @@ export function FirstCompPanel({ bench, proposals }: { bench: Bench; proposals: 
             <PrimaryButton onClick={() => void listen()}>Listen to all takes</PrimaryButton>
           ) : (
             <>
-              <Progress.Root width="180px" size="sm" value={Math.round(100 * fraction)} aria-label="Listening to the takes">
-                <Progress.Track bg="sunken" borderRadius="full">
-                  <Progress.Range bg="brand" />
-                </Progress.Track>
-              </Progress.Root>
+              <ProgressBar width="180px" fraction={fraction} label="Listening to the takes" />
               <Pill onClick={() => cancel.current?.abort()}>Cancel</Pill>
             </>
           )}

@@ -1,8 +1,8 @@
 /** One delivery: its progress, or the file with a short report. */
-import { Box, Button, Flex, Progress } from '@chakra-ui/react'
+import { Box, Button, Flex } from '@chakra-ui/react'
 import { Download } from 'lucide-react'
 import { formatLevel } from '../../shared/format'
-import { Card, Notice, Pill } from '../../shared/parts'
+import { Card, Notice, Pill, ProgressBar } from '../../shared/parts'
 import type { DeliveryItem } from './use-deliveries'
 
 export function DeliveryRow({ item, onCancel }: { item: DeliveryItem; onCancel: () => void }) {
@@ -16,11 +16,7 @@ export function DeliveryRow({ item, onCancel }: { item: DeliveryItem; onCancel: 
             {item.fileName}
           </Box>
           {item.kind === 'running' ? (
-            <Progress.Root mt={2} size="sm" value={Math.round(item.fraction * 100)} aria-label={`Making ${item.fileName}`}>
-              <Progress.Track bg="sunken" borderRadius="full">
-                <Progress.Range bg="brand" />
-              </Progress.Track>
-            </Progress.Root>
+            <ProgressBar mt={2} fraction={item.fraction} label={`Making ${item.fileName}`} />
           ) : (
             <Box color="ink.soft">
               {item.report ? reportText(item.report) : null} {(item.bytes / 1e6).toFixed(1)} MB

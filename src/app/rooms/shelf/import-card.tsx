@@ -1,6 +1,6 @@
 /** An import as it goes, or why it did not. */
-import { Box, Flex, Progress } from '@chakra-ui/react'
-import { Card, Notice, Pill } from '../../shared/parts'
+import { Box, Flex } from '@chakra-ui/react'
+import { Card, Notice, Pill, ProgressBar } from '../../shared/parts'
 import type { Arrival, ImportProblem, Imports } from './use-imports'
 
 export function ImportCard({ imports, onOpen }: { imports: Imports; onOpen: (arrival: Arrival) => void }) {
@@ -28,11 +28,7 @@ export function ImportCard({ imports, onOpen }: { imports: Imports; onOpen: (arr
       <Flex align="center" gap={4}>
         <Box flex="1">
           <Box mb={2}>Bringing in “{state.fileName}” …</Box>
-          <Progress.Root value={Math.round((state.fraction ?? 0) * 100)} size="sm" aria-label="Import">
-            <Progress.Track bg="sunken" borderRadius="full">
-              <Progress.Range bg="brand" />
-            </Progress.Track>
-          </Progress.Root>
+          <ProgressBar fraction={state.fraction ?? 0} label="Import" />
         </Box>
         <Pill onClick={state.cancel}>Cancel</Pill>
       </Flex>

@@ -1,5 +1,5 @@
 /** The layers themselves: add, rename, move, tint, remove. */
-import { Box, chakra, Flex, Input, NativeSelect } from '@chakra-ui/react'
+import { Box, chakra, Flex, NativeSelect } from '@chakra-ui/react'
 import { ArrowDown, ArrowUp, Plus, Trash2 } from 'lucide-react'
 import { useState } from 'react'
 import { ROLES } from '../../../core/layers/roles'
@@ -7,6 +7,7 @@ import { addLayer, describeLayer, layTemplate, moveLayer, removeLayer } from '..
 import type { Layer, Role } from '../../../core/song/schema'
 import { makeId } from '../../../storage/database'
 import { count } from '../../shared/format'
+import { NameField } from '../../shared/name-field'
 import { Card, CardTitle, Pill } from '../../shared/parts'
 import { edit, useSong } from '../../song/song-store'
 import { ROLE_LOOKS, ROLE_NAMES } from '../../theme/roles'
@@ -42,16 +43,11 @@ export function LayerList() {
 
 function LayerRow({ layer, takes, first, last }: { layer: Layer; takes: number; first: boolean; last: boolean }) {
   const theme = useTheme(state => state.theme)
-  const [typed, setTyped] = useState<string | null>(null)
   const look = ROLE_LOOKS[layer.tint]
-  const keep = () => {
-    if (typed !== null && typed.trim() && typed.trim() !== layer.name) edit(`rename ${layer.name}`, song => describeLayer(song, { layerId: layer.id, name: typed }))
-    setTyped(null)
-  }
   return (
     <Flex align="center" gap={2} py="3px">
       <Box flex="0 0 14px" height="14px" borderRadius="full" aria-hidden style={{ background: theme === 'day' ? look.day : look.night }} />
-      <Input aria-label={`Name of ${layer.name}`} size="xs" flex="1 1 auto" minW="80px" borderColor="transparent" fontWeight={600} value={typed ?? layer.name} onChange={event => setTyped(event.target.value)} onBlur={keep} onKeyDown={event => (event.key === 'Enter' ? keep() : event.key === 'Escape' && setTyped(null))} />
+      <NameField label={`Name of ${layer.name}`} name={layer.name} size="xs" width="auto" flex="1 1 auto" minW="80px" onKeep={name => edit(`rename ${layer.name}`, song => describeLayer(song, { layerId: layer.id, name }))} />
       <Box color="ink.soft" fontSize="12px" flex="0 0 56px">
         {count(takes, 'take')}
       </Box>

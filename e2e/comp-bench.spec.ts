@@ -1,0 +1,102 @@
+/** The bench itself: moved through by wheel, pitch on the strips, several layers side by side; and a print that is made anew. */
+import { expect, test, type Page } from '@playwright/test'
+import { currentComp, placedLines } from '../src/core/song/select'
+import { openDemo, openWav, storedSong, storedSound } from './support'
+
+const bench = (page: Page) => page.getByRole('group', { name: 'The takes' })
+
+/** Where bars lie on the bench, in pixels of the page, by their number. */
+function barsInView(page: Page): Promise<Record<string, number>> {
+  return bench(page).evaluate(element =>
+    Object.fromEntries(
+      [...element.querySelectorAll('span')]
+        .filter(span => /^\d+$/.test(span.textContent ?? ''))
+        .map(span => [span.textContent!, span.parentElement!.getBoundingClientRect().left]),
+    ),
+  )
+}
+
+test('the wheel zooms round the pointer and moves along; Escape goes back to the stretch', async ({ page }) => {
+  await openDemo(page)
+  await expect(page.locator('[data-row]').first()).toBeVisible()
+  const before = await barsInView(page)
+  const [left, right] = Object.keys(before).map(Number).sort((a, b) => a - b).filter(bar => before[bar]! > 480 && before[bar]! < 1_200)
+  const y = (await page.locator('[data-row]').first().boundingBox())!.y + 20
+  await page.mouse.move(before[left!]!, y)
+  await page.keyboard.down('Control')
+  await page.mouse.wheel(0, -200)
+  await page.keyboard.up('Control')
+  const wider = () => barsInView(page).then(bars => bars[right!]! - bars[left!]!)
+  await expect.poll(wider).toBeGreaterThan(1.4 * (before[right!]! - before[left!]!))
+  const zoomed = await barsInView(page)
+  expect(Math.abs(zoomed[left!]! - before[left!]!)).toBeLessThan(2)
+  // What lies on the bench moves with its bars: the seam at the line's end is a handle on it.
+  await page.mouse.wheel(120, 0)
+  await expect.poll(async () => (await barsInView(page))[left!]!).toBeLessThan(zoomed[left!]! - 50)
+  const moved = await barsInView(page)
+  expect(moved[right!]! - moved[left!]!).toBeCloseTo(zoomed[right!]! - zoomed[left!]!, 0)
+  await page.keyboard.press('Escape')
+  await expect.poll(() => barsInView(page)).toEqual(before)
+})
+
+test('pitch and onsets are drawn on the strips; doubles are picked side by side, each into its own layer', async ({ page }) => {
+  await openDemo(page)
+  await page.locator('[data-line]').nth(6).click()
+  // One double is silent here, to be chosen by ear against the other.
+  await page.getByLabel('Layer').selectOption('Double right')
+  await page.getByRole('heading', { level: 1 }).click()
+  await page.keyboard.press('x')
+  await expect(page.getByRole('button', { name: 'Undo “clear it”' })).toBeVisible()
+  await page.getByLabel('Layer').selectOption('Double left')
+  await expect(page.getByText('listening …')).toHaveCount(0, { timeout: 120_000 })
+  await page.getByRole('heading', { level: 1 }).click()
+  const overlays = page.locator('[data-row] canvas[aria-hidden]')
+  await expect(overlays).toHaveCount(0)
+  await page.keyboard.press('i')
+  await expect(overlays).toHaveCount(await page.locator('[data-row]').count())
+  const painted = () => overlays.evaluateAll(canvases => Math.min(...(canvases as HTMLCanvasElement[]).map(canvas => canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height).data.filter((value, i) => i % 4 === 3 && value > 0).length)))
+  await expect.poll(painted).toBeGreaterThan(1_000)
+  await page.keyboard.press('i')
+  await expect(overlays).toHaveCount(0)
+
+  await page.keyboard.press('y')
+  const rows = page.locator('[data-row]')
+  await expect(rows.filter({ hasText: 'Double left ·' }).first()).toBeVisible()
+  await expect(rows.filter({ hasText: 'Double right ·' }).first()).toBeVisible()
+  const song = await storedSong(page)
+  const line = placedLines(song)[6]!
+  const middle = (line.startFrame + line.endFrame) / 2
+  const played = (from: typeof song, name: string) => currentComp(from.layers.find(layer => layer.name === name)!).picks.find(pick => pick.startFrame <= middle && pick.endFrame > middle)?.takeId ?? null
+  expect(played(song, 'Double right')).toBeNull()
+  const other = rows.filter({ hasText: 'Double right ·' }).first()
+  const takeId = await other.getAttribute('data-row')
+  await other.click()
+  await expect.poll(async () => played(await storedSong(page), 'Double right')).toBe(takeId)
+  expect(played(await storedSong(page), 'Double left')).toBe(played(song, 'Double left'))
+})
+
+test('a print says when its comp plays otherwise, and is made anew in its place; a comp is renamed', async ({ page }) => {
+  await openDemo(page)
+  await page.getByRole('button', { name: 'Comps', exact: true }).click()
+  await page.getByRole('button', { name: 'Print as one take' }).click()
+  await expect(page.getByRole('button', { name: 'Printed' })).toBeVisible({ timeout: 30_000 })
+  const first = (await storedSong(page)).takes.at(-1)!
+  expect(first.printOf).not.toBeNull()
+  await page.locator('[data-row][aria-pressed="false"]:not([aria-label*="used in"]):not([aria-label*="print"])').first().click()
+  await expect(page.getByRole('button', { name: 'Refresh the print' })).toBeVisible()
+  await expect(page.locator(`[data-row="${first.id}"]`)).toHaveAttribute('aria-label', /print, no longer what the comp plays/)
+  await page.getByRole('button', { name: 'Refresh the print' }).click()
+  await expect(page.getByRole('button', { name: 'Printed' })).toBeVisible({ timeout: 30_000 })
+  await expect.poll(async () => (await storedSong(page)).takes.filter(take => take.printOf && !take.binned).length).toBe(1)
+  const second = (await storedSong(page)).takes.find(take => take.printOf && !take.binned)!
+  expect(second.assetId).not.toBe(first.assetId)
+  const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Save as WAV' }).click()])
+  const file = (await openWav(download)).planes[0]!
+  const printed = await storedSound(page, second.assetId)
+  expect(printed.some(sample => sample !== 0)).toBe(true)
+  expect(printed.findIndex((sample, i) => sample !== file[second.originFrame + i])).toBe(-1)
+
+  await page.getByLabel('Name of Comp 1').fill('after the rain')
+  await page.keyboard.press('Enter')
+  await expect.poll(async () => currentComp((await storedSong(page)).layers[0]!).name).toBe('after the rain')
+})
