@@ -30,6 +30,17 @@ test('a microphone is recorded dry, and sounds in the export where its take lies
   // A busy machine's audio thread may pass over a few blocks; the app says so, and it must stay that few.
   const gap = await page.getByText(/never arrived/).allTextContents()
   expect(parseInt(gap[0] ?? '0')).toBeLessThan(50)
+  // A round trip that is known later is offered to the take that was placed by an estimate; it moves as a whole, and undo moves it back.
+  const [estimated] = (await storedSong(page)).takes
+  await page.getByRole('textbox', { name: 'Round trip in ms', exact: true }).fill('200')
+  await page.keyboard.press('Enter')
+  await page.getByText('1 take of this session was placed by an estimate.').waitFor()
+  await page.getByRole('button', { name: 'Place it by the measurement' }).click()
+  await expect(page.locator('[data-take]')).toContainText('moved 200.0 ms earlier, as typed')
+  const moved = () => storedSong(page).then(({ takes: [take] }) => take!.originFrame - estimated!.originFrame)
+  await expect.poll(moved).toBe(estimated!.roundTripFrames - 9_600)
+  await page.getByRole('button', { name: /^Undo/ }).click()
+  await expect.poll(moved).toBe(0)
 
   const { mix, vocals, beat } = await deliverAll(page)
   const download = await downloadSongFile(page)

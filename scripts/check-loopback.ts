@@ -4,10 +4,11 @@
  * `stop.sh`. By hand, not in CI: such a path is too restless to gate changes on.
  */
 import { chromium, type Page } from '@playwright/test'
-import { execFileSync } from 'node:child_process'
+import { execFileSync, spawn } from 'node:child_process'
 import { readFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { Readable } from 'node:stream'
 import { CHROMIUM } from '../e2e/chromium'
 import { bestLag, room, startSong, storedSong, storedSound } from '../e2e/support'
 import { mixToMono } from '../src/core/audio/frames'
@@ -28,6 +29,15 @@ const environment = Object.fromEntries(
     .filter(Boolean)
     .map(pair => pair.split(/=(.*)/s).slice(0, 2) as [string, string]),
 )
+// A room is never digitally silent; the app takes a microphone that is for a dead one.
+const HISS_AMPLITUDE = 10
+const hiss = spawn('pacat', ['--raw', '--format=s16le', '--rate=48000', '--channels=1'], { env: { ...process.env, ...environment }, stdio: ['pipe', 'ignore', 'inherit'] })
+hiss.stdin.on('error', () => {})
+Readable.from(
+  (function* () {
+    for (;;) yield Buffer.from(Int16Array.from({ length: 4_800 }, () => (Math.random() * 2 - 1) * HISS_AMPLITUDE).buffer)
+  })(),
+).pipe(hiss.stdin)
 const server = makeApp().listen(0, '127.0.0.1')
 await new Promise(resolve => server.once('listening', resolve))
 const { port } = server.address() as { port: number }
@@ -60,6 +70,7 @@ async function measure(): Promise<number> {
 
 /** Records two lines over the loop: the microphone hears the beat itself, so the take must lie on it. */
 async function beatInTake(page: Page, takes: number): Promise<{ offMilliseconds: number; correlation: number; said: string }> {
+  await page.getByText(/Will record/).waitFor()
   await page.keyboard.press('r')
   await page.getByText('Pass 1', { exact: true }).waitFor({ timeout: 30_000 })
   await page.waitForTimeout(9_000)
@@ -90,10 +101,12 @@ try {
   const estimated = await beatInTake(page, 1)
   report('a take by the browser’s figures', true, `${estimated.offMilliseconds.toFixed(1)} ms off. ${estimated.said}`)
   const first = await measure()
-  await page.getByRole('button', { name: 'Place it by the measurement' }).click()
+  // Where the beat in the take is heard, the take goes by that: whole buffers may have been gained or lost since it was sung.
+  const offer = page.getByRole('button', { name: /^Place it by (that|the measurement)$/ })
+  if (await offer.isVisible()) await offer.click()
   await page.waitForTimeout(700)
   const placed = await whereTheBeatLies(page)
-  report('the same take placed by the measurement', Math.abs(placed.offMilliseconds) < 1, `${placed.offMilliseconds.toFixed(2)} ms off`)
+  report('the same take after the measurement', Math.abs(placed.offMilliseconds) < 1, `${placed.offMilliseconds.toFixed(2)} ms off`)
   // The clicks themselves are heard, as the steadiest hands there are.
   await page.getByRole('button', { name: 'Clap check' }).click()
   const claps = await page.getByText(/of 8 claps/).textContent({ timeout: 30_000 })
@@ -121,6 +134,7 @@ try {
 } finally {
   await browser.close()
   server.close()
+  hiss.kill()
   run('stop.sh')
 }
 process.exitCode = failed ? 1 : 0

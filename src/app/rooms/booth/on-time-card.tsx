@@ -14,6 +14,7 @@ import { currentSong, useSong } from '../../song/song-store'
 import { useView } from '../../song/view-store'
 import { listenIn } from './listen-in'
 import { useRecorder } from './recorder-store'
+import { useLeaks } from './take-facts'
 import { knownRoundTrip, measure, placeTakesAgain, takesToPlaceAgain, typeRoundTrip, useRoundTrip, type KnownRoundTrip } from './round-trip'
 
 const FAILURES = {
@@ -44,6 +45,7 @@ export function OnTimeCard({ busy }: { busy: boolean }) {
   const { input } = useRecorder()
   const engine = useLive(state => state.engine)
   useSong(song => song.takes)
+  useLeaks(state => state.witnesses)
   const open = (input.kind === 'microphone' || input.kind === 'singer') && engine
   const known = open ? knownRoundTrip(engine) : null
   const waiting = takesToPlaceAgain().length

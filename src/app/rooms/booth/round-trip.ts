@@ -14,6 +14,7 @@ import { currentSong, edit } from '../../song/song-store'
 import { listenIn } from './listen-in'
 import { sendMonitor } from './monitor'
 import { useRecorder } from './recorder-store'
+import { useLeaks } from './take-facts'
 import { useBoothSettings } from './booth-settings'
 
 const RememberedSchema = z.object({ frames: z.number().int().min(0).max(96_000), measuredAt: z.iso.datetime() })
@@ -104,13 +105,13 @@ export function noteEstimated(opening: number, takeIds: TakeId[]): void {
   useRoundTrip.setState({ estimatedTakes: estimatedTakes.opening === opening ? { opening, takeIds: [...estimatedTakes.takeIds, ...takeIds] } : { opening, takeIds } })
 }
 
-/** Takes of this opening that a measurement made since would place better. */
+/** Takes of this opening that a measurement made since would place better. Not those in which the beat is heard: it tells of the very moment they were sung, and the path may have moved since. */
 export function takesToPlaceAgain(): TakeId[] {
   const { estimatedTakes, here } = useRoundTrip.getState()
   if (!here || here.opening !== estimatedTakes.opening) return []
   return estimatedTakes.takeIds.filter(id => {
     const take = currentSong().takes.find(entry => entry.id === id)
-    return take && take.roundTripFrames !== here.frames && take.roundTripSource !== 'measured'
+    return take && take.roundTripFrames !== here.frames && take.roundTripSource !== 'measured' && take.roundTripSource !== 'leak' && !useLeaks.getState().witnesses.has(id)
   })
 }
 

@@ -1,6 +1,5 @@
 /** Listening to takes after they were sung: their level is kept with them, the rest is read when it is shown. */
 import { create } from 'zustand'
-import type { LeakReading } from '../../../core/latency/leak'
 import { factsOfLine, remarksOn, type Remark } from '../../../core/voice/line-facts'
 import type { Song, Take, TakeId, TakeLevel } from '../../../core/song/schema'
 import { overlapFrames, placedLines, type PlacedLine } from '../../../core/song/select'
@@ -24,8 +23,15 @@ export async function listenToTakes(takeIds: readonly TakeId[]): Promise<void> {
   await readLeaks(takes)
 }
 
-/** What leaked beats say of takes, by take; of this session. */
-export const useLeaks = create<{ readings: ReadonlyMap<TakeId, LeakReading> }>(() => ({ readings: new Map() }))
+/** What the beat that leaked into a take says of its round trip, whatever the take was moved by. */
+export interface LeakWitness {
+  roundTripFrames: number
+  /** 0..1 */
+  confidence: number
+}
+
+/** By take; of this session. */
+export const useLeaks = create<{ witnesses: ReadonlyMap<TakeId, LeakWitness> }>(() => ({ witnesses: new Map() }))
 
 /** Passes of one loop share their place: a few tell of all. */
 const MOST_LEAKS = 3
@@ -35,7 +41,9 @@ async function readLeaks(takes: readonly Take[]): Promise<void> {
   for (const take of takes.slice(-MOST_LEAKS)) {
     if (take.roundTripSource === 'matched' || take.roundTripSource === 'none') continue
     const result = await runJob('readLeak', { song: currentSong(), takeId: take.id })
-    if (result.kind === 'done' && result.value) useLeaks.setState(({ readings }) => ({ readings: new Map(readings).set(take.id, result.value!) }))
+    if (result.kind !== 'done' || !result.value) continue
+    const { offFrames, confidence } = result.value
+    useLeaks.setState(({ witnesses }) => ({ witnesses: new Map(witnesses).set(take.id, { roundTripFrames: Math.max(0, take.roundTripFrames + Math.round(offFrames)), confidence }) }))
   }
 }
 

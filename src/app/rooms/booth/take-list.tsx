@@ -142,16 +142,17 @@ function TakeRow({ take, fresh, song, remarks }: { take: Take; fresh: boolean; s
 
 /** What the leaked beat says, where the round trip was only estimated. */
 function LeakOffer({ take }: { take: Take }) {
-  const reading = useLeaks(state => state.readings.get(take.id))
-  if (!reading || take.roundTripSource === 'leak') return null
-  const off = reading.offFrames / 48
-  if (Math.abs(off) < 1) return <Text color="ok">The beat heard in it confirms its place ({Math.round(100 * reading.confidence)} %).</Text>
+  const witness = useLeaks(state => state.witnesses.get(take.id))
+  if (!witness || take.roundTripSource === 'leak') return null
+  const { roundTripFrames, confidence } = witness
+  const off = (roundTripFrames - take.roundTripFrames) / 48
+  if (Math.abs(off) < 1) return <Text color="ok">The beat heard in it confirms its place ({Math.round(100 * confidence)} %).</Text>
   return (
     <Flex align="center" gap={2} color="warn">
-      The beat heard in it lies {Math.abs(off).toFixed(1)} ms {off > 0 ? 'late' : 'early'} ({Math.round(100 * reading.confidence)} % sure).
+      The beat heard in it lies {Math.abs(off).toFixed(1)} ms {off > 0 ? 'late' : 'early'} ({Math.round(100 * confidence)} % sure).
       <Pill
         size="xs"
-        onClick={() => edit(`place ${take.name} by the beat heard in it`, song => placeAgain(song, { takeIds: [take.id], roundTripFrames: Math.max(0, take.roundTripFrames + Math.round(reading.offFrames)), source: 'leak', measuredAt: null }))}
+        onClick={() => edit(`place ${take.name} by the beat heard in it`, song => placeAgain(song, { takeIds: [take.id], roundTripFrames, source: 'leak', measuredAt: null }))}
       >
         Place it by that
       </Pill>
