@@ -25,19 +25,20 @@ export function Ribbon({ peaks, originFrame, view, bright, gaps, look, label, ..
   const canvas = useRef<HTMLCanvasElement>(null)
   const theme = useTheme(state => state.theme)
   const drawing = useRef<Drawing | null>(null)
-  // As the observer reports it: to ask for it here would lay out the page anew for each of many ribbons.
-  const size = useRef({ width: 0, height: 0 })
+  // Of the size that the observer reports: to ask for it here would lay out the page anew for each of many ribbons. Drawn into again and again:
+  // a new one for each frame of a gesture is megabytes to collect.
+  const image = useRef<ImageData | null>(null)
   const live = useLiveView()
   useEffect(() => {
     drawing.current = { peaks, originFrame, view: live?.now ?? view, bright: bright ?? null, gaps: gaps ?? NO_GAPS, look, theme }
-    if (canvas.current) drawRibbon(canvas.current, drawing.current, size.current)
+    if (canvas.current) drawRibbon(canvas.current, drawing.current, image.current)
   }, [peaks, originFrame, view, bright, gaps, look, theme, live])
   useEffect(
     () =>
       live?.listen(moved => {
         if (!drawing.current || !canvas.current) return
         drawing.current = { ...drawing.current, view: moved }
-        drawRibbon(canvas.current, drawing.current, size.current)
+        drawRibbon(canvas.current, drawing.current, image.current)
       }),
     [live],
   )
@@ -46,8 +47,10 @@ export function Ribbon({ peaks, originFrame, view, bright, gaps, look, label, ..
     if (!element) return
     const observer = new ResizeObserver(entries => {
       const { width, height } = entries[0]!.contentRect
-      size.current = { width: Math.round(width * devicePixelRatio), height: Math.round(height * devicePixelRatio) }
-      if (drawing.current) drawRibbon(element, drawing.current, size.current)
+      element.width = Math.round(width * devicePixelRatio)
+      element.height = Math.round(height * devicePixelRatio)
+      image.current = element.width > 0 && element.height > 0 ? new ImageData(element.width, element.height) : null
+      if (drawing.current) drawRibbon(element, drawing.current, image.current)
     })
     observer.observe(element)
     return () => observer.disconnect()
@@ -78,17 +81,16 @@ const BASELINE = 0.45
 const GAP_PIXELS = 6
 
 /** Pixel by pixel into an image: a path of so many corners is slower than all else in the room together. */
-function drawRibbon(element: HTMLCanvasElement, { peaks, originFrame, view, bright, gaps, look, theme }: Drawing, { width, height }: Size): void {
+function drawRibbon(element: HTMLCanvasElement, { peaks, originFrame, view, bright, gaps, look, theme }: Drawing, image: ImageData | null): void {
+  const context = image ? element.getContext('2d') : null
+  if (!image || !context) return
   const ratio = devicePixelRatio
-  const context = width > 0 && height > 0 ? element.getContext('2d') : null
-  if (!context) return
-  if (element.width !== width) element.width = width
-  if (element.height !== height) element.height = height
+  const { width, height } = image
   const colours = ROLE_LOOKS[look]
   const core = rgbOf(theme === 'day' ? colours.day : colours.night)
   const halo = rgbOf(theme === 'day' ? colours.dayHalo : colours.nightHalo)
-  const image = context.createImageData(width, height)
   const pixels = new Uint32Array(image.data.buffer)
+  pixels.fill(0)
   const framesPerPixel = (view.endFrame - view.startFrame) / width
   const middle = height / 2
   const baseline = withAlpha(core, BASELINE)
@@ -114,12 +116,6 @@ function drawRibbon(element: HTMLCanvasElement, { peaks, originFrame, view, brig
     for (let x = 0; x < width; x++) if (peak[x]! >= 0.999) for (let y = 0; y < 5 * ratio; y++) pixels.fill(nick, y * width + x, y * width + Math.min(width, x + Math.ceil(1.5 * ratio)))
   }
   context.putImageData(image, 0, 0)
-}
-
-/** In the screen's own pixels; 0 until it is laid out. */
-interface Size {
-  width: number
-  height: number
 }
 
 type Rgb = readonly [number, number, number]

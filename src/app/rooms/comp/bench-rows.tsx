@@ -5,7 +5,7 @@ import { memo, useCallback, useEffect, useMemo, useRef } from 'react'
 import type { Proposal } from '../../../core/comp/propose-comp'
 import type { LayerId, TakeId } from '../../../core/song/schema'
 import { isPrintStale } from '../../../core/comp/print'
-import { currentComp, overlapFrames, placedLines, requireLayer, requireTake } from '../../../core/song/select'
+import { currentComp, overlapFrames, requireLayer, requireTake } from '../../../core/song/select'
 import { useVoices } from '../../song/voices'
 import { useBench, type Row } from './bench-store'
 import { FaintThread } from './faint-thread'
@@ -85,6 +85,7 @@ const Threads = memo(function Threads({ bench: { song, layer, rows, view }, prop
     },
     [rows, rowHeight],
   )
+  const ownY = useMemo(() => yOf(layer.id), [yOf, layer.id])
   const layers = useMemo(() => [...new Set(rows.map(row => row.layerId))].map(id => ({ layer: requireLayer(song, id), yOf: yOf(id) })), [rows, song, yOf])
   const inView = useMemo(() => ({ top: first * rowHeight, height: Math.max(1, (last - first + 1) * rowHeight) }), [first, last, rowHeight])
   return (
@@ -92,7 +93,7 @@ const Threads = memo(function Threads({ bench: { song, layer, rows, view }, prop
       {layers.map(entry => (
         <Thread key={entry.layer.id} layer={entry.layer} yOf={entry.yOf} rows={inView} />
       ))}
-      <FaintThread proposals={proposals} lines={placedLines(song)} yOf={yOf(layer.id)} rows={inView} />
+      <FaintThread song={song} proposals={proposals} yOf={ownY} rows={inView} />
       {layers.map(entry => (
         <SeamHandles key={entry.layer.id} layer={entry.layer} yOf={entry.yOf} view={view} />
       ))}

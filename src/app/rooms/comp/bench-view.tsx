@@ -43,10 +43,15 @@ function useWheel(frame: React.RefObject<HTMLDivElement | null>, live: LiveView)
     const element = frame.current
     if (!element) return
     let resting: ReturnType<typeof setTimeout> | undefined
+    // Asked for once a gesture: in every frame of it, it would lay the page out twice.
+    let box: DOMRect | null = null
     const move = (view: FrameRange) => {
       live.move(view)
       clearTimeout(resting)
-      resting = setTimeout(() => setBench({ zoom: live.now }), REST_MILLISECONDS)
+      resting = setTimeout(() => {
+        box = null
+        setBench({ zoom: live.now })
+      }, REST_MILLISECONDS)
     }
     const onWheel = (event: WheelEvent) => {
       const { startFrame, endFrame } = live.now
@@ -54,7 +59,7 @@ function useWheel(frame: React.RefObject<HTMLDivElement | null>, live: LiveView)
       const sideways = event.shiftKey ? event.deltaY : event.deltaX
       if (event.ctrlKey) {
         event.preventDefault()
-        const box = element.getBoundingClientRect()
+        box ??= element.getBoundingClientRect()
         const part = Math.max(0, Math.min(1, (event.clientX - box.left - LABEL_WIDTH) / (box.width - LABEL_WIDTH - 14)))
         const next = Math.max(LEAST_FRAMES, Math.min(MOST_FRAMES, length * Math.exp(event.deltaY / 400)))
         const start = startFrame + part * (length - next)

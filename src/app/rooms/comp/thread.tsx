@@ -1,32 +1,47 @@
 /** The thread: the comp as a stitched line that runs along the picked ribbon and drops to the next at each seam. */
-import { memo } from 'react'
+import { memo, useCallback } from 'react'
 import type { Layer, TakeId } from '../../../core/song/schema'
 import { currentComp } from '../../../core/song/select'
 import { ROLE_LOOKS } from '../../theme/roles'
-import { TimeSvg, type RowWindow } from './time-svg'
+import { TimeCanvas, type RowWindow, type TimeDrawing } from './time-canvas'
 
 /** The drop at a seam takes this long of the song; less where a pick is short. */
 const DROP_FRAMES = 2_400
+/** Drawn beyond the edges of what is in view. */
+const BEYOND_PIXELS = 40
 
 /** @param yOf Middle of a take's row; null if it is not on the bench. */
 export const Thread = memo(function Thread({ layer, yOf, rows }: { layer: Layer; yOf: (takeId: TakeId) => number | null; rows: RowWindow }) {
-  const shown = currentComp(layer).picks.flatMap(pick => {
-    const y = yOf(pick.takeId)
-    return y === null ? [] : [{ pick, y }]
-  })
-  const path = shown
-    .map(({ pick, y }, i) => {
-      const before = shown[i - 1]
-      const joined = before?.pick.endFrame === pick.startFrame
-      const drop = Math.min(DROP_FRAMES, (pick.endFrame - pick.startFrame) / 3)
-      const lead = before && joined ? `C ${pick.startFrame} ${before.y}, ${pick.startFrame} ${y}, ${pick.startFrame + drop} ${y}` : `M ${pick.startFrame} ${y}`
-      return `${lead} L ${pick.endFrame - (shown[i + 1]?.pick.startFrame === pick.endFrame ? drop : 0)} ${y}`
-    })
-    .join(' ')
+  const { picks } = currentComp(layer)
   const { dashes } = ROLE_LOOKS[layer.tint]
-  return (
-    <TimeSvg rows={rows}>
-      <path d={path} fill="none" stroke="var(--chakra-colors-ink)" strokeWidth={2.5} strokeDasharray={(dashes.length > 0 ? dashes : [10, 0]).join(' ')} vectorEffect="non-scaling-stroke" />
-    </TimeSvg>
+  const draw = useCallback(
+    ({ context, width, xOf, colour }: TimeDrawing) => {
+      context.strokeStyle = colour('ink')
+      context.lineWidth = 2.5
+      context.setLineDash(dashes)
+      const shown = picks.flatMap(pick => {
+        const y = yOf(pick.takeId)
+        return y === null ? [] : [{ pick, y }]
+      })
+      shown.forEach(({ pick, y }, i) => {
+        const [from, to] = [xOf(pick.startFrame), xOf(pick.endFrame)]
+        if (to < -BEYOND_PIXELS || from > width + BEYOND_PIXELS) return
+        const before = shown[i - 1]
+        const drop = (xOf(DROP_FRAMES) - xOf(0)) * Math.min(1, (pick.endFrame - pick.startFrame) / 3 / DROP_FRAMES)
+        const start = Math.max(from, -BEYOND_PIXELS)
+        const end = Math.min(to - (shown[i + 1]?.pick.startFrame === pick.endFrame ? drop : 0), width + BEYOND_PIXELS)
+        context.beginPath()
+        // The stitches keep their place as the pick's beginning leaves the view.
+        context.lineDashOffset = start - from
+        if (before?.pick.endFrame === pick.startFrame && start === from) {
+          context.moveTo(from, before.y)
+          context.bezierCurveTo(from, before.y, from, y, from + drop, y)
+        } else context.moveTo(start, y)
+        context.lineTo(end, y)
+        context.stroke()
+      })
+    },
+    [picks, yOf, dashes],
   )
+  return <TimeCanvas rows={rows} draw={draw} />
 })
