@@ -19,7 +19,7 @@ export function BeatCloth({ view, label, ...box }: { view: FrameRange; label: st
         const origin = startFrame - sourceFrame
         return (
           <Box key={startFrame} aria-hidden position="absolute" top={0} bottom={0} {...place(shown)} borderLeftWidth={startFrame > 0 && startFrame > view.startFrame ? '1.5px' : 0} borderLeftStyle="dashed" borderColor="ink.soft">
-            <Ribbon peaks={peaks} originFrame={origin} view={shown} look="beat" label="" position="absolute" inset={0} opacity={muted ? 0.15 : 1} />
+            <Ribbon peaks={peaks} originFrame={origin} view={shown} look="beat" label="" opacity={muted ? 0.15 : 1} />
             {treatments.map(treatment => {
               const range = { startFrame: Math.max(shown.startFrame, treatment.sourceStartFrame + origin), endFrame: Math.min(shown.endFrame, treatment.sourceEndFrame + origin) }
               if (range.endFrame <= range.startFrame) return null

@@ -1,5 +1,4 @@
 /** A sound as a mirrored band of cloth: its average as the core, its peaks as a lighter halo, clipping as red nicks. */
-import { Box, type BoxProps } from '@chakra-ui/react'
 import { useEffect, useRef } from 'react'
 import { levelFor, type Peaks } from '../../core/audio/peaks'
 import type { FrameRange } from '../../core/song/select'
@@ -7,7 +6,7 @@ import { ROLE_LOOKS } from '../theme/roles'
 import { useTheme } from '../theme/theme-store'
 import { useLiveView } from './time-view'
 
-interface RibbonProps extends BoxProps {
+interface RibbonProps {
   peaks: Peaks | null
   /** Song frame of the sound's frame 0. */
   originFrame: number
@@ -19,9 +18,11 @@ interface RibbonProps extends BoxProps {
   gaps?: readonly number[]
   look: keyof typeof ROLE_LOOKS
   label: string
+  opacity?: number
 }
 
-export function Ribbon({ peaks, originFrame, view, bright, gaps, look, label, ...box }: RibbonProps) {
+/** Fills its parent, which must be positioned. */
+export function Ribbon({ peaks, originFrame, view, bright, gaps, look, label, opacity = 1 }: RibbonProps) {
   const canvas = useRef<HTMLCanvasElement>(null)
   const theme = useTheme(state => state.theme)
   const drawing = useRef<Drawing | null>(null)
@@ -55,11 +56,7 @@ export function Ribbon({ peaks, originFrame, view, bright, gaps, look, label, ..
     observer.observe(element)
     return () => observer.disconnect()
   }, [])
-  return (
-    <Box position="relative" overflow="hidden" {...box}>
-      <canvas ref={canvas} role="img" aria-label={label} style={{ position: 'absolute', inset: 0, width: '100%', height: '100%' }} />
-    </Box>
-  )
+  return <canvas ref={canvas} role="img" aria-label={label} style={{ position: 'absolute', inset: 0, width: '100%', height: '100%', opacity }} />
 }
 
 const NO_GAPS: readonly number[] = []

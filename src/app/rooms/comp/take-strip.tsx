@@ -1,8 +1,8 @@
 /** One take on the bench: its name and facts, its ribbon, and what of it is picked. */
-import { Box, chakra, Flex } from '@chakra-ui/react'
+import { Box, chakra } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
 import { Archive, Star } from 'lucide-react'
-import { memo, useMemo } from 'react'
+import { memo, useMemo, type CSSProperties } from 'react'
 import type { CandidateFacts } from '../../../core/comp/propose-comp'
 import type { Beat, Layer, LayerId, Take } from '../../../core/song/schema'
 import type { FrameRange } from '../../../core/song/select'
@@ -19,6 +19,15 @@ import { matchQuery } from './use-bench'
 export const LABEL_WIDTH = 150
 
 const StripButton = chakra('button', { base: { display: 'flex', width: '100%', height: '100%', alignItems: 'center', textAlign: 'left', cursor: 'pointer', position: 'relative', _focusVisible: { outlineOffset: '-3px' } } })
+
+// Plain styles: rows come and go by the dozen while one scrolls, and each styled element would cost a part of a frame.
+const CUT: CSSProperties = { overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' }
+const LABEL: CSSProperties = { flex: `0 0 ${LABEL_WIDTH}px`, minWidth: 0, padding: '0 8px 0 16px' }
+const NAME: CSSProperties = { display: 'flex', alignItems: 'center', gap: 6, minWidth: 0, fontWeight: 600 }
+const FACTS: CSSProperties = { color: 'var(--chakra-colors-ink-soft)', fontSize: 12, lineHeight: 1.25, display: '-webkit-box', WebkitBoxOrient: 'vertical', WebkitLineClamp: 2, overflow: 'hidden' }
+const USED: CSSProperties = { ...FACTS, color: 'var(--chakra-colors-warn)' }
+const LEVEL: CSSProperties = { color: 'var(--chakra-colors-ink-soft)', fontSize: 11 }
+const SOUND: CSSProperties = { position: 'relative', flex: '1 1 auto', height: 'calc(100% - 10px)', marginRight: 14 }
 
 interface TakeStripProps {
   layerId: LayerId
@@ -79,20 +88,20 @@ export const TakeStrip = memo(function TakeStrip({ layerId, tint, take, bright: 
       onFocus={() => setBench({ focus: row })}
     >
       {focused ? <Box aria-hidden position="absolute" inset="2px 6px" borderWidth="1px" borderStyle="dashed" borderColor="brand" borderRadius="10px" pointerEvents="none" opacity={0.7} /> : null}
-      <Box flex={`0 0 ${LABEL_WIDTH}px`} pl={4} pr={2} minW={0}>
-        <Flex align="center" gap="6px" fontWeight={600} minW={0}>
+      <div style={LABEL}>
+        <div style={NAME}>
           <TakeSwatch take={take} />
-          <Box as="span" truncate>{take.name}</Box>
+          <span style={CUT}>{take.name}</span>
           {take.starred ? <Star size={13} fill="currentColor" aria-hidden /> : null}
           {take.spare ? <Archive size={13} aria-hidden /> : null}
-        </Flex>
-        <Box color={used ? 'warn' : 'ink.soft'} fontSize="12px" lineHeight={1.25} lineClamp={2}>
-          {layerName ? <Box as="span" fontWeight={600}>{layerName} · </Box> : null}
+        </div>
+        <div style={used ? USED : FACTS}>
+          {layerName ? <b style={{ fontWeight: 600 }}>{layerName} · </b> : null}
           {used ?? said}
-        </Box>
-        {level && !used ? <Box color="ink.soft" fontSize="11px">level {level}</Box> : null}
-      </Box>
-      <Box position="relative" flex="1 1 auto" height="calc(100% - 10px)" mr="14px">
+        </div>
+        {level && !used ? <div style={LEVEL}>level {level}</div> : null}
+      </div>
+      <div style={SOUND}>
         <Ribbon
           peaks={peaks}
           originFrame={take.originFrame}
@@ -101,11 +110,10 @@ export const TakeStrip = memo(function TakeStrip({ layerId, tint, take, bright: 
           gaps={gaps}
           look={picked || bright.length > 0 ? tint : 'spare'}
           label={`${take.name} as a ribbon`}
-          height="100%"
           opacity={notes ? 0.35 : 1}
         />
         {notes && analysis ? <NotesOverlay analysis={analysis} originFrame={take.originFrame} view={view} beat={beat} /> : null}
-      </Box>
+      </div>
     </StripButton>
   )
 }, sameStrip)
