@@ -1,5 +1,4 @@
 /** How loud a take is from moment to moment, how quiet its room is, and where nobody sings. */
-import { dotProduct } from '../audio/dot-product'
 import type { Mono } from '../audio/frames'
 import { powerToDecibels } from '../audio/decibels'
 import { HOP_SECONDS } from './periodicity'
@@ -12,8 +11,10 @@ export function framePowers(voice: Mono, sampleRateHz: number): Float32Array<Arr
   const half = (HOP_SECONDS * sampleRateHz) / 2
   const energies = new Float64Array(Math.ceil(voice.length / half))
   for (let bin = 0; bin < energies.length; bin++) {
-    const from = bin * half
-    energies[bin] = dotProduct(voice, from, from, Math.min(half, voice.length - from))
+    const end = Math.min(voice.length, (bin + 1) * half)
+    let sum = 0
+    for (let i = bin * half; i < end; i++) sum += voice[i] * voice[i]
+    energies[bin] = sum
   }
   const power = new Float32Array(Math.floor(voice.length / (2 * half)) + 1)
   for (let frame = 0; frame < power.length; frame++) {

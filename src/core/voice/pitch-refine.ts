@@ -83,7 +83,10 @@ class FineReader {
   /** Sums of squares up to each sample. */
   private readonly energy: Float64Array
 
-  constructor(private readonly voice: Mono, private readonly sampleRateHz: number, private readonly windowSeconds: number, private readonly searchFraction: number) {
+  private readonly voice: Float64Array
+
+  constructor(voice: Mono, private readonly sampleRateHz: number, private readonly windowSeconds: number, private readonly searchFraction: number) {
+    this.voice = Float64Array.from(voice)
     this.energy = new Float64Array(voice.length + 1)
     for (let i = 0; i < voice.length; i++) this.energy[i + 1] = this.energy[i] + voice[i] * voice[i]
   }
@@ -96,8 +99,14 @@ class FineReader {
     const reach = Math.min(MAX_REACH, Math.max(2, Math.ceil(this.searchFraction * middle)))
     const first = Math.max(2, Math.round(middle) - reach)
     const count = 2 * reach + 1
+    // Every second lag, then those beside the best: the peak is wider than two.
     let best = 0
-    for (let k = 0; k < count; k++) {
+    for (let k = 0; k < count; k += 2) {
+      correlations[k] = this.correlation(centre, first + k)
+      if (correlations[k] > correlations[best]) best = k
+    }
+    const coarse = best
+    for (let k = Math.max(0, coarse - 1); k <= Math.min(count - 1, coarse + 1); k += 2) {
       correlations[k] = this.correlation(centre, first + k)
       if (correlations[k] > correlations[best]) best = k
     }

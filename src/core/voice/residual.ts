@@ -40,7 +40,9 @@ export function predictionResidual(voice: Mono, sampleRateHz: number, isWanted: 
 }
 
 /** Three at a time: the products of different lags do not wait for each other. */
-function correlateThreeLags(block: Float64Array, lag: number, into: Float64Array): void {
+function correlateThreeLags(block: Float64Array, firstLag: number, into: Float64Array): void {
+  // Said to be whole, as below: else it is converted at every sample.
+  const lag = firstLag | 0
   let s0 = 0
   let s1 = 0
   let s2 = 0
