@@ -71,10 +71,15 @@ export async function rereadFacts(assetId: AssetId): Promise<AssetFacts | null> 
 }
 
 export async function* chunksOf(assetId: AssetId): AsyncGenerator<Planar> {
-  for (let index = 0; ; index += READ_CHUNKS) {
-    const rows = await database.chunks.where('[assetId+index]').between([assetId, index], [assetId, index + READ_CHUNKS]).toArray()
+  const read = (index: number) => database.chunks.where('[assetId+index]').between([assetId, index], [assetId, index + READ_CHUNKS]).toArray()
+  // The next are on their way while these are worked on.
+  let next = read(0)
+  for (let index = READ_CHUNKS; ; index += READ_CHUNKS) {
+    const rows = await next
+    const isLast = rows.length < READ_CHUNKS
+    if (!isLast) next = read(index)
     for (const row of rows) yield row.planes
-    if (rows.length < READ_CHUNKS) return
+    if (isLast) return
   }
 }
 

@@ -35,7 +35,7 @@ import { cachedAnalysis, cachedVoiceAnalysis } from '../storage/analyses'
 import { isQuotaError, makeId } from '../storage/database'
 import { addSong } from '../storage/songs'
 import { AssetWriter, chunksOf, discardAsset, keepFacts, loadWhole, makeAssetStore, readStretch, requireAsset, rereadFacts } from '../storage/sounds'
-import type { ImportVoiceResult, Jobs } from './contract'
+import type { ImportVoiceResult, Jobs, OnProgress } from './contract'
 
 const jobs: Jobs = {
   async importBeat({ file, assetId, acceptCutShort }, onProgress) {
@@ -313,4 +313,19 @@ function withAssetIds(song: Song, ids: ReadonlyMap<AssetId, AssetId>): Song {
   return { ...song, beat: { ...song.beat, assetId: renamed(song.beat.assetId), treatments: song.beat.treatments.map(treatment => ({ ...treatment, assetId: renamed(treatment.assetId) })) }, takes: song.takes.map(take => ({ ...take, assetId: renamed(take.assetId) })) }
 }
 
-expose(jobs)
+const TELL_MILLISECONDS = 100
+
+/** A job that tells how far it is at most ten times a second, for each telling is drawn; what it finds it tells at once. */
+function calmly(job: (options: never, onProgress: OnProgress<unknown>) => unknown) {
+  return (options: never, onProgress: OnProgress<unknown>) => {
+    let told = -Infinity
+    return job(options, (fraction, found) => {
+      const now = performance.now()
+      if (found === undefined && now - told < TELL_MILLISECONDS) return
+      told = now
+      onProgress(fraction, found)
+    })
+  }
+}
+
+expose(Object.fromEntries(Object.entries(jobs).map(([name, job]) => [name, calmly(job)])))
