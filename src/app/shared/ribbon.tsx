@@ -26,20 +26,17 @@ export function Ribbon({ peaks, originFrame, view, bright, gaps, look, label, op
   const canvas = useRef<HTMLCanvasElement>(null)
   const theme = useTheme(state => state.theme)
   const drawing = useRef<Drawing | null>(null)
-  // Of the size that the observer reports: to ask for it here would lay out the page anew for each of many ribbons. Drawn into again and again:
-  // a new one for each frame of a gesture is megabytes to collect.
-  const image = useRef<ImageData | null>(null)
   const live = useLiveView()
   useEffect(() => {
     drawing.current = { peaks, originFrame, view: live?.now ?? view, bright: bright ?? null, gaps: gaps ?? NO_GAPS, look, theme }
-    if (canvas.current) drawRibbon(canvas.current, drawing.current, image.current)
+    if (canvas.current) drawRibbon(canvas.current, drawing.current)
   }, [peaks, originFrame, view, bright, gaps, look, theme, live])
   useEffect(
     () =>
       live?.listen(moved => {
         if (!drawing.current || !canvas.current) return
         drawing.current = { ...drawing.current, view: moved }
-        drawRibbon(canvas.current, drawing.current, image.current)
+        drawRibbon(canvas.current, drawing.current)
       }),
     [live],
   )
@@ -48,10 +45,10 @@ export function Ribbon({ peaks, originFrame, view, bright, gaps, look, label, op
     if (!element) return
     const observer = new ResizeObserver(entries => {
       const { width, height } = entries[0]!.contentRect
+      // Here alone: to ask for it when drawing would lay out the page anew for each of many ribbons.
       element.width = Math.round(width * devicePixelRatio)
       element.height = Math.round(height * devicePixelRatio)
-      image.current = element.width > 0 && element.height > 0 ? new ImageData(element.width, element.height) : null
-      if (drawing.current) drawRibbon(element, drawing.current, image.current)
+      if (drawing.current) drawRibbon(element, drawing.current)
     })
     observer.observe(element)
     return () => observer.disconnect()
@@ -78,11 +75,12 @@ const BASELINE = 0.45
 const GAP_PIXELS = 6
 
 /** Pixel by pixel into an image: a path of so many corners is slower than all else in the room together. */
-function drawRibbon(element: HTMLCanvasElement, { peaks, originFrame, view, bright, gaps, look, theme }: Drawing, image: ImageData | null): void {
-  const context = image ? element.getContext('2d') : null
-  if (!image || !context) return
+function drawRibbon(element: HTMLCanvasElement, { peaks, originFrame, view, bright, gaps, look, theme }: Drawing): void {
+  const { width, height } = element
+  const context = width > 0 && height > 0 ? element.getContext('2d') : null
+  if (!context) return
   const ratio = devicePixelRatio
-  const { width, height } = image
+  const image = paper(width, height)
   const colours = ROLE_LOOKS[look]
   const core = rgbOf(theme === 'day' ? colours.day : colours.night)
   const halo = rgbOf(theme === 'day' ? colours.dayHalo : colours.nightHalo)
@@ -113,6 +111,14 @@ function drawRibbon(element: HTMLCanvasElement, { peaks, originFrame, view, brig
     for (let x = 0; x < width; x++) if (peak[x]! >= 0.999) for (let y = 0; y < 5 * ratio; y++) pixels.fill(nick, y * width + x, y * width + Math.min(width, x + Math.ceil(1.5 * ratio)))
   }
   context.putImageData(image, 0, 0)
+}
+
+let lastPaper: ImageData | null = null
+
+/** What ribbons are drawn on before they are put on the screen; the same for all of one size: one for each frame of each would be megabytes to collect. */
+function paper(width: number, height: number): ImageData {
+  if (lastPaper?.width !== width || lastPaper.height !== height) lastPaper = new ImageData(width, height)
+  return lastPaper
 }
 
 type Rgb = readonly [number, number, number]

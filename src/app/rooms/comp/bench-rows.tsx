@@ -1,7 +1,7 @@
 /** The takes under each other, only those in view drawn; the thread and its seams over them. */
 import { Box } from '@chakra-ui/react'
 import { useVirtualizer } from '@tanstack/react-virtual'
-import { memo, useCallback, useDeferredValue, useEffect, useMemo, useRef } from 'react'
+import { memo, useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import type { Proposal } from '../../../core/comp/propose-comp'
 import type { LayerId, TakeId } from '../../../core/song/schema'
 import { isPrintStale } from '../../../core/comp/print'
@@ -19,6 +19,7 @@ import type { Bench } from './use-bench'
 const ROW_HEIGHT = 74
 const NOTES_ROW_HEIGHT = 108
 const WINDOW_ROWS = 4
+const REST_MILLISECONDS = 120
 
 export const BenchRows = memo(function BenchRows({ bench, onPick, proposals }: { bench: Bench; onPick: (row: Row) => void; proposals: readonly Proposal[] }) {
   const { song, stretch, rows, focused, view } = bench
@@ -26,6 +27,7 @@ export const BenchRows = memo(function BenchRows({ bench, onPick, proposals }: {
   const several = useBench(state => state.sideBySide)
   const scroller = useRef<HTMLDivElement>(null)
   const rowHeight = notes ? NOTES_ROW_HEIGHT : ROW_HEIGHT
+  // eslint-disable-next-line react-hooks/incompatible-library -- it warns of a compiler that is not used here
   const virtual = useVirtualizer({ count: rows.length, getScrollElement: () => scroller.current, estimateSize: () => rowHeight, overscan: 1, useFlushSync: false, getItemKey: index => rowKey(rows[index]!) })
   useEffect(() => virtual.measure(), [virtual, rowHeight])
   const shown = virtual.getVirtualItems()
@@ -33,8 +35,8 @@ export const BenchRows = memo(function BenchRows({ bench, onPick, proposals }: {
   const first = shown[0]?.index ?? 0
   const last = shown.at(-1)?.index ?? -1
   const inRows = useMemo(() => [...new Set(rows.slice(first, last + 1).map(row => row.takeId))].map(id => requireTake(song, id)), [rows, first, last, song])
-  // Comparing them takes longer than a frame: it waits until the rows rest.
-  const listened = useDeferredValue(inRows)
+  // Comparing them takes a part of a frame: it waits until the rows rest.
+  const listened = useRested(inRows, REST_MILLISECONDS)
   const voices = useVoices(listened)
   const facts = useRowFacts(song.beat, listened, stretch, voices)
   const focusIndex = focused ? rows.findIndex(row => rowKey(row) === rowKey(focused)) : -1
@@ -79,6 +81,16 @@ export const BenchRows = memo(function BenchRows({ bench, onPick, proposals }: {
   )
 })
 
+/** The value as it was when it last stayed the same for a while. */
+function useRested<T>(value: T, milliseconds: number): T {
+  const [rested, setRested] = useState(value)
+  useEffect(() => {
+    const timer = setTimeout(() => setRested(value), milliseconds)
+    return () => clearTimeout(timer)
+  }, [value, milliseconds])
+  return rested
+}
+
 /** Memoised: scrolling changes something only when other rows come into view. */
 const Threads = memo(function Threads({ bench: { song, layer, rows, view }, proposals, rowHeight, first, last }: { bench: Bench; proposals: readonly Proposal[]; rowHeight: number; first: number; last: number }) {
   const yOf = useCallback(
@@ -90,9 +102,10 @@ const Threads = memo(function Threads({ bench: { song, layer, rows, view }, prop
   )
   const ownY = useMemo(() => yOf(layer.id), [yOf, layer.id])
   const layers = useMemo(() => [...new Set(rows.map(row => row.layerId))].map(id => ({ layer: requireLayer(song, id), yOf: yOf(id) })), [rows, song, yOf])
-  // In steps of a few rows: a canvas of another size is made anew.
-  const [from, to] = [Math.floor(first / WINDOW_ROWS) * WINDOW_ROWS, Math.ceil((last + 1) / WINDOW_ROWS) * WINDOW_ROWS]
-  const inView = useMemo(() => ({ top: from * rowHeight, height: Math.max(1, (to - from) * rowHeight) }), [from, to, rowHeight])
+  // In steps of a few rows, and as high whatever they are: a canvas of another size is made anew.
+  const from = Math.floor(first / WINDOW_ROWS) * WINDOW_ROWS
+  const count = Math.ceil((last - first + 1) / WINDOW_ROWS + 1) * WINDOW_ROWS
+  const inView = useMemo(() => ({ top: from * rowHeight, height: count * rowHeight }), [from, count, rowHeight])
   return (
     <Box position="absolute" inset={`0 14px 0 ${LABEL_WIDTH}px`} pointerEvents="none">
       {layers.map(entry => (

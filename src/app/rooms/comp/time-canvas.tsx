@@ -2,7 +2,7 @@
  * A drawing over the takes, made anew as the stretch moves. On a canvas of its own, so that what lies beneath is not painted again, and only
  * what is in view is drawn: a stitched line over the whole song cost more than all else on the bench.
  */
-import { useEffect, useRef } from 'react'
+import { useEffect, useLayoutEffect, useRef } from 'react'
 import type { FrameRange } from '../../../core/song/select'
 import { useLiveView } from '../../shared/time-view'
 import { useTheme } from '../../theme/theme-store'
@@ -25,11 +25,13 @@ export interface TimeDrawing {
 /** @param draw Must stay the same as long as it draws the same. */
 export function TimeCanvas({ rows: { top, height }, draw }: { rows: RowWindow; draw: (drawing: TimeDrawing) => void }) {
   const canvas = useRef<HTMLCanvasElement>(null)
+  const place = useRef({ top, redraw: () => {} })
   const live = useLiveView()
   const theme = useTheme(state => state.theme)
   useEffect(() => {
     const element = canvas.current
     const context = element?.getContext('2d')
+    const { current } = place
     if (!live || !element || !context) return
     // Asked for once: in every frame of a gesture it would cost a look at all styles.
     const style = getComputedStyle(element)
@@ -37,10 +39,11 @@ export function TimeCanvas({ rows: { top, height }, draw }: { rows: RowWindow; d
     let width = 0
     const redraw = ({ startFrame, endFrame }: FrameRange) => {
       if (width === 0) return
-      context.setTransform(devicePixelRatio, 0, 0, devicePixelRatio, 0, -top * devicePixelRatio)
-      context.clearRect(0, top, width, height)
+      context.setTransform(devicePixelRatio, 0, 0, devicePixelRatio, 0, -current.top * devicePixelRatio)
+      context.clearRect(0, current.top, width, height)
       draw({ context, width, xOf: frame => ((frame - startFrame) / (endFrame - startFrame)) * width, colour: token => colours[token] })
     }
+    current.redraw = () => redraw(live.now)
     const observer = new ResizeObserver(entries => {
       width = entries[0]!.contentRect.width
       element.width = Math.round(width * devicePixelRatio)
@@ -53,6 +56,11 @@ export function TimeCanvas({ rows: { top, height }, draw }: { rows: RowWindow; d
       observer.disconnect()
       stop()
     }
-  }, [live, top, height, draw, theme])
+  }, [live, height, draw, theme])
+  // Scrolled to other rows it is the same canvas, somewhere else.
+  useLayoutEffect(() => {
+    place.current.top = top
+    place.current.redraw()
+  }, [top])
   return <canvas ref={canvas} aria-hidden style={{ position: 'absolute', left: 0, top, width: '100%', height, pointerEvents: 'none' }} />
 }
