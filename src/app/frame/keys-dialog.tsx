@@ -1,14 +1,18 @@
-/** The list of all keys. */
+/** The list of all keys; those of the room one is in come first. */
 import { Box, chakra, CloseButton, Dialog, Grid, Heading, Portal } from '@chakra-ui/react'
 import { Fragment, useEffect, useState } from 'react'
+import { useLocation } from 'react-router'
 import { KeyCap } from '../shared/parts'
-import { KEYS } from './rooms'
+import { KEYS, ROOMS } from './rooms'
 import { isTyping } from './use-song-keys'
 
 const Trigger = chakra('button', { base: { color: 'ink.soft', cursor: 'pointer', whiteSpace: 'nowrap', _hover: { color: 'ink' } } })
 
 export function KeysDialog() {
   const [open, setOpen] = useState(false)
+  const path = useLocation().pathname.split('/').at(-1)
+  const here = ROOMS.find(room => room.path === path)?.name
+  const lists = [...KEYS].sort((a, b) => Number(b.room === here) - Number(a.room === here))
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       if (event.key === '?' && !isTyping(event)) setOpen(true)
@@ -28,7 +32,7 @@ export function KeysDialog() {
             </Dialog.Header>
             <Dialog.Body>
               <Grid templateColumns="1fr 1fr" gap={5}>
-                {KEYS.map(({ room, keys }) => (
+                {lists.map(({ room, keys }) => (
                   <Box key={room}>
                     <Heading as="h3" fontSize="14px" mb={2}>
                       {room}

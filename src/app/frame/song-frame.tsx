@@ -61,10 +61,10 @@ function OpenSong() {
     <Flex direction="column" height="100%">
       <TopBar />
       <Flex flex="1 1 auto" minH={0}>
-        <Box as="aside" aria-label="Song sheet" width={folded ? '64px' : '300px'} flexShrink={0} borderRightWidth="1px" borderColor="seamline" overflowY="auto" tabIndex={-1}>
+        <Box as="aside" aria-label="Song sheet" width={folded ? '64px' : '300px'} flexShrink={0} borderRightWidth="1px" borderColor="seamline" overflowY="auto" tabIndex={-1} outline="none">
           <SheetPanel folded={folded} />
         </Box>
-        <Box as="main" key={pathname} flex="1 1 auto" minW={0} overflowY="auto" p="16px 20px" tabIndex={-1}>
+        <Box as="main" key={pathname} flex="1 1 auto" minW={0} overflowY="auto" p="16px 20px" tabIndex={-1} outline="none">
           {elsewhere ? (
             <Notice tone="warn" title="This song is open in another tab.">
               Here it can be looked at and heard, and nothing in it is changed. Close it there, and this tab takes over by itself.

@@ -44,7 +44,7 @@ export const BenchRows = memo(function BenchRows({ bench, onPick, proposals }: {
     if (focusIndex >= 0) virtual.scrollToIndex(focusIndex, { align: 'auto' })
   }, [virtual, focusIndex])
   return (
-    <Box ref={scroller} flex="1 1 auto" minH={0} overflowY="auto" overflowX="hidden" tabIndex={-1} data-bench-rows>
+    <Box ref={scroller} flex="1 1 auto" minH={0} overflowY="auto" overflowX="hidden" tabIndex={-1} outline="none" data-bench-rows>
       <div style={{ position: 'relative', height: virtual.getTotalSize() }}>
         {shown.map(item => {
           const row = rows[item.index]!

@@ -2,6 +2,7 @@
 import { memo, useCallback } from 'react'
 import type { Layer, TakeId } from '../../../core/song/schema'
 import { currentComp } from '../../../core/song/select'
+import { formatMilliseconds } from '../../shared/format'
 import { ROLE_LOOKS } from '../../theme/roles'
 import { TimeCanvas, type RowWindow, type TimeDrawing } from './time-canvas'
 
@@ -17,8 +18,6 @@ export const Thread = memo(function Thread({ layer, yOf, rows }: { layer: Layer;
   const draw = useCallback(
     ({ context, width, xOf, colour }: TimeDrawing) => {
       context.strokeStyle = colour('ink')
-      context.lineWidth = 2.5
-      context.setLineDash(dashes)
       const shown = picks.flatMap(pick => {
         const y = yOf(pick.takeId)
         return y === null ? [] : [{ pick, y }]
@@ -30,6 +29,8 @@ export const Thread = memo(function Thread({ layer, yOf, rows }: { layer: Layer;
         const drop = (xOf(DROP_FRAMES) - xOf(0)) * Math.min(1, (pick.endFrame - pick.startFrame) / 3 / DROP_FRAMES)
         const start = Math.max(from, -BEYOND_PIXELS)
         const end = Math.min(to - (shown[i + 1]?.pick.startFrame === pick.endFrame ? drop : 0), width + BEYOND_PIXELS)
+        context.lineWidth = 2.5
+        context.setLineDash(dashes)
         context.beginPath()
         // The stitches keep their place as the pick's beginning leaves the view.
         context.lineDashOffset = start - from
@@ -39,9 +40,29 @@ export const Thread = memo(function Thread({ layer, yOf, rows }: { layer: Layer;
         } else context.moveTo(start, y)
         context.lineTo(end, y)
         context.stroke()
+        if (pick.nudgeFrames !== 0) tag({ context, colour }, `${pick.nudgeFrames > 0 ? '+' : '−'}${formatMilliseconds(Math.abs(pick.nudgeFrames))}`, Math.max(from, 0) + TAG_INSET_PIXELS, y)
       })
     },
     [picks, yOf, dashes],
   )
   return <TimeCanvas rows={rows} draw={draw} />
 })
+
+const TAG_INSET_PIXELS = 22
+const TAG_HEIGHT_PIXELS = 18
+
+/** A slip of cloth on the thread that says by how much a pick is nudged. */
+function tag({ context, colour }: Pick<TimeDrawing, 'context' | 'colour'>, text: string, x: number, y: number): void {
+  context.font = '600 11px Figtree Variable, sans-serif'
+  const width = context.measureText(text).width + 12
+  context.setLineDash([])
+  context.lineWidth = 1
+  context.fillStyle = colour('card')
+  context.beginPath()
+  context.roundRect(x, y - TAG_HEIGHT_PIXELS / 2, width, TAG_HEIGHT_PIXELS, 6)
+  context.fill()
+  context.stroke()
+  context.fillStyle = colour('ink')
+  context.textBaseline = 'middle'
+  context.fillText(text, x + 6, y + 0.5)
+}

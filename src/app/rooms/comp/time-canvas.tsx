@@ -19,7 +19,7 @@ export interface TimeDrawing {
   width: number
   xOf: (frame: number) => number
   /** A colour of the theme by its name. */
-  colour: (token: 'ink' | 'brand') => string
+  colour: (token: 'ink' | 'brand' | 'card') => string
 }
 
 /** @param draw Must stay the same as long as it draws the same. */
@@ -35,7 +35,8 @@ export function TimeCanvas({ rows: { top, height }, draw }: { rows: RowWindow; d
     if (!live || !element || !context) return
     // Asked for once: in every frame of a gesture it would cost a look at all styles.
     const style = getComputedStyle(element)
-    const colours = { ink: style.getPropertyValue('--chakra-colors-ink').trim(), brand: style.getPropertyValue('--chakra-colors-brand').trim() }
+    const named = (token: string) => style.getPropertyValue(`--chakra-colors-${token}`).trim()
+    const colours = { ink: named('ink'), brand: named('brand'), card: named('card') }
     let width = 0
     const redraw = ({ startFrame, endFrame }: FrameRange) => {
       if (width === 0) return
