@@ -3,7 +3,9 @@ import { expect, test, type Page } from '@playwright/test'
 import { readFileSync } from 'node:fs'
 import type * as ImportSound from '../src/core/files/import-sound'
 import { DEVELOPMENT_PORT } from '../playwright.config'
-import { beatFile, decibelsApart, openWav, room, startSong, wavFile } from './support'
+import { mixToMono } from '../src/core/audio/frames'
+import { DEMO_GRID, makeDemoBeat } from '../src/core/rehearsal/demo-beat'
+import { beatFile, decibelsApart, openWav, room, startSong, storedSong, storedSound, wavFile } from './support'
 
 const BAR_SECONDS = 240 / 92.6
 
@@ -169,4 +171,33 @@ test('silence and noise are told apart from beats, and listening can be stopped'
   await expect(page.getByText('Listening was stopped.')).toBeVisible()
   await page.getByRole('button', { name: 'Listen again' }).click()
   await expect(page.getByRole('heading', { level: 1, name: /^92\.\d+ bpm/ })).toBeVisible({ timeout: 60_000 })
+})
+
+test('a file at 96 kHz lies where it should; twelve minutes in one channel are heard to the end', async ({ page }) => {
+  test.setTimeout(300_000)
+  const rate = 96_000
+  const bursts = Float32Array.from({ length: 6 * rate }, (_, i) => (i % rate >= rate / 4 && i % rate < 0.3 * rate ? 0.5 * Math.sin((2 * Math.PI * 1_000 * (i % rate)) / rate) : 0))
+  await page.goto('/')
+  await page.getByLabel('Choose a beat or a song file').setInputFiles({ name: 'bursts.wav', mimeType: 'audio/wav', buffer: wavFile([bursts], rate) })
+  await expect(page.getByText('bursts.wav · 0:06')).toBeVisible({ timeout: 60_000 })
+  const short = await storedSound(page, (await storedSong(page)).beat.assetId)
+  expect(short.length).toBe(6 * 48_000)
+  for (let second = 0; second < 6; second++) expect(Math.abs(short.findIndex((sample, i) => i >= second * 48_000 && Math.abs(sample) > 0.05) - (second + 0.25) * 48_000)).toBeLessThanOrEqual(3)
+
+  // Thirty-two bars of the demo beat at half its rate, over and over.
+  const passage = mixToMono(makeDemoBeat()).subarray(DEMO_GRID.barOneFrame, DEMO_GRID.barOneFrame + Math.round(32 * BAR_SECONDS * 48_000))
+  const half = Float32Array.from({ length: passage.length >> 1 }, (_, i) => (passage[2 * i]! + passage[2 * i + 1]!) / 2)
+  const long = Float32Array.from({ length: 720 * 24_000 }, (_, i) => half[i % half.length]!)
+  await page.goto('/')
+  await page.getByLabel('Choose a beat or a song file').setInputFiles({ name: 'long.wav', mimeType: 'audio/wav', buffer: wavFile([long], 24_000) })
+  await expect(page.getByText('long.wav · 12:00')).toBeVisible({ timeout: 60_000 })
+  await expect(page.getByRole('heading', { level: 1, name: /^92\.(59|6|61)\d* bpm/ })).toBeVisible({ timeout: 120_000 })
+  await expect(page.getByLabel('Listening to the beat')).toHaveCount(0, { timeout: 60_000 })
+  await expect(page.getByText('One channel.')).toBeVisible()
+  const { beat, sections } = await storedSong(page)
+  expect(beat.frames).toBe(720 * 48_000)
+  // Sections and chords reach the end, which is bar 277.
+  const last = sections.at(-1)!
+  expect(last.startBar + last.barCount).toBeGreaterThanOrEqual(277)
+  expect(beat.chords.at(-1)!.startBeat).toBeGreaterThan(4 * 260)
 })

@@ -17,8 +17,8 @@ export function beatFile(seconds = 60): { name: string; mimeType: string; buffer
   return { name: 'harbour_beat.wav', mimeType: 'audio/wav', buffer: wavFile(planes) }
 }
 
-export function wavFile(planes: Planar): Buffer {
-  return Buffer.concat([encodeWavHeader({ frames: planes[0]!.length, channels: planes.length, sampleRateHz: 48_000, encoding: 'pcm16' }), encodeSamples(planes, 'pcm16')])
+export function wavFile(planes: Planar, sampleRateHz = 48_000): Buffer {
+  return Buffer.concat([encodeWavHeader({ frames: planes[0]!.length, channels: planes.length, sampleRateHz, encoding: 'pcm16' }), encodeSamples(planes, 'pcm16')])
 }
 
 export async function openWav(download: Download): Promise<{ planes: Planar; sampleRateHz: number; encoding: string }> {
