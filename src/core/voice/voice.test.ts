@@ -1,6 +1,7 @@
 import { describe, expect, test } from '@jest/globals'
-import type { Mono } from '../audio/frames'
+import { mixToMono, type Mono } from '../audio/frames'
 import { gaussian, makeRandom } from '../audio/random'
+import { makeDemoBeat } from '../rehearsal/demo-beat'
 import { makeDemoSheet } from '../rehearsal/demo-song'
 import { scoreOfSheet } from '../rehearsal/score'
 import { NO_FAULTS, sing } from '../rehearsal/sing'
@@ -113,6 +114,24 @@ describe('a sung take', () => {
       expect(inside[0].startSeconds).toBeGreaterThan(notes[0].startSeconds - 0.25)
       expect(Math.abs(inside.at(-1)!.endSeconds - notes.at(-1)!.endSeconds)).toBeLessThan(0.25)
     }
+  })
+  test('keeps the ends of its phrases whatever clicks after them, and whatever leaks from the headphones', () => {
+    const voice = sung()
+    const clicking = voice.slice()
+    // The last one has a k of its own just there.
+    const ends = clean.phrases.slice(0, 3).map(phrase => phrase.endSeconds)
+    for (const endSeconds of ends) for (let i = 0; i < 200; i++) clicking[Math.round((endSeconds + 0.06) * RATE) + i] += 0.15 * (i % 20 < 10 ? 1 : -1)
+    const clicked = analyseVoice(clicking).phrases
+    ends.forEach((endSeconds, i) => expect(Math.abs(clicked[i].endSeconds - endSeconds)).toBeLessThan(0.03))
+    const beat = mixToMono(makeDemoBeat()).subarray(20 * RATE)
+    const power = (sound: Float32Array) => sound.reduce((sum, sample) => sum + sample * sample, 0)
+    const leak = Math.sqrt(power(voice) / power(beat.subarray(0, voice.length))) * 10 ** (-20 / 20)
+    const { phrases } = analyseVoice(voice.map((sample, i) => sample + leak * beat[i]))
+    expect(phrases.length).toBe(clean.phrases.length)
+    clean.phrases.forEach(({ startSeconds, endSeconds }, i) => {
+      expect(Math.abs(phrases[i].startSeconds - startSeconds)).toBeLessThan(0.15)
+      expect(Math.abs(phrases[i].endSeconds - endSeconds)).toBeLessThan(0.15)
+    })
   })
   test('has an onset near most of its notes, and few others', () => {
     const notes = lines.flatMap(line => line.notes)
