@@ -244,6 +244,8 @@ test('a full disk stops the take cleanly, and what was sung until then is a take
   const { usage } = await page.evaluate(() => navigator.storage.estimate())
   await session.send('Storage.overrideQuotaForOrigin', { origin: new URL(page.url()).origin, quotaSize: usage! + 200_000 })
   await expect(page.getByText('The disk was full: recording stopped.')).toBeVisible({ timeout: 60_000 })
+  // For a while the disk stays full, and has no room for the take's facts either.
+  await page.waitForTimeout(4_000)
   await session.send('Storage.overrideQuotaForOrigin', { origin: new URL(page.url()).origin })
   await expect(page.locator('[data-take]')).toHaveCount(1, { timeout: 20_000 })
 })

@@ -26,7 +26,7 @@ import { VoiceMeter } from './voice-meter'
 import { WordsStage } from './words-stage'
 
 const STOPPED_TEXT: Record<Stopped, [what: string, doThis: string]> = {
-  'storage-full': ['The disk was full: recording stopped.', 'Everything up to then is a take. Free some disk space before the next one.'],
+  'storage-full': ['The disk was full: recording stopped.', 'Everything up to then is kept, and is a take as soon as there is room for it. Free some disk space before the next one.'],
   'capture-failed': ['Recording stopped by itself.', 'Everything up to then is a take.'],
   'input-gone-in-take': ['The microphone was unplugged: recording stopped.', 'Everything up to then is a take. Plug it in and open it again.'],
   'suspended-in-take': ['The machine paused the sound: recording stopped.', 'Everything up to then is a take. Measure the round trip before the next one.'],

@@ -111,9 +111,8 @@ async function record(): Promise<void> {
       await keepCapture({ ...capturing, frames: outcome.captured.frames, flaws: outcome.captured.flaws })
     } else {
       useRecorder.setState({ stopped: outcome.reason === 'storage-full' ? 'storage-full' : 'capture-failed' })
-      // What is in storage is a take like any other.
-      const recovered = await runJob('recoverAsset', { assetId })
-      if (recovered.kind === 'done' && recovered.value) await keepCapture({ ...capturing, frames: recovered.value.frames, flaws: [] })
+      const kept = keepStored(capturing, song.id, outcome.reason === 'storage-full')
+      if (outcome.reason !== 'storage-full') await kept
     }
   } finally {
     waiting = null
@@ -122,6 +121,20 @@ async function record(): Promise<void> {
     useView.setState({ clicking: clickingBefore, clickInCountIn: true })
     useRecorder.setState({ phase: 'idle', assetId: null, range: null, backlogSeconds: 0 })
     useLive.setState({ recording: false })
+  }
+}
+
+const ROOM_AGAIN_MILLISECONDS = 4_000
+
+/** What is in storage is a take like any other. A full disk has no room for what is known of it either: that is tried for until there is some. */
+async function keepStored(capturing: Omit<KeptCapture, 'frames' | 'flaws'>, songId: Song['id'], untilThereIsRoom: boolean): Promise<void> {
+  for (;;) {
+    const recovered = await runJob('recoverAsset', { assetId: capturing.assetId })
+    // The song was closed meanwhile: the recording is offered when it is opened again.
+    if (useSongStore.getState().history?.song.id !== songId) return
+    if (recovered.kind === 'done' && recovered.value) await keepCapture({ ...capturing, frames: recovered.value.frames, flaws: [] })
+    if (recovered.kind === 'done' || !untilThereIsRoom) return
+    await new Promise(resolve => setTimeout(resolve, ROOM_AGAIN_MILLISECONDS))
   }
 }
 
