@@ -42,8 +42,13 @@ const SHORT_MINUTES = 10
 const MINUTES_HOLD_MILLISECONDS = 3_000
 /** A live microphone in a quiet room still hisses above this. */
 const DIGITAL_SILENCE = 1e-6
+/** Some interfaces close a gate between phrases: for so long an input that was heard is not taken for a dead one. */
+const GATE_HOLD_MILLISECONDS = 5_000
 /** An overload this recent means that the next take would be spoilt as well. */
 const RECENT_CLIP_MILLISECONDS = 2_500
+
+/** When the open input was last heard. */
+let heard: { input: unknown; at: number } | null = null
 
 let minutesSeen: { minutes: number | null; at: number } | null = null
 
@@ -81,7 +86,10 @@ export async function lookAtAll(): Promise<Check[]> {
   checks.push(microphone())
   if (engine && (input.kind === 'microphone' || input.kind === 'singer') && engine.inputIsLive) {
     const { levels } = engine.capture
-    checks.push(input.kind === 'microphone' && levels[LEVEL.peak]! < DIGITAL_SILENCE ? failing('signal', 'no-signal') : ok('signal', 'something is heard on this channel'))
+    const now = performance.now()
+    if (levels[LEVEL.peak]! >= DIGITAL_SILENCE) heard = { input, at: now }
+    const silent = heard?.input !== input || now - heard.at > GATE_HOLD_MILLISECONDS
+    checks.push(input.kind === 'microphone' && silent ? failing('signal', 'no-signal') : ok('signal', 'something is heard on this channel'))
     checks.push(clippedLately() ? failing('level', 'clipped') : ok('level', 'not overloaded'))
     const { source } = knownRoundTrip(engine)
     checks.push(source === 'estimated' || source === 'remembered' ? doubt('time', 'round-trip-estimated') : ok('time', `round trip ${source}`))

@@ -64,6 +64,20 @@ export const useBench = create<BenchState>(() => FIRST)
 
 export const setBench = useBench.setState
 
+/** Takes back a gesture that has not come to rest; null where there is none. */
+let takeGestureBack: (() => void) | null = null
+
+export function noteGesture(takeBack: (() => void) | null): void {
+  takeGestureBack = takeBack
+}
+
+/** Back to the stretch, also from where a gesture is about to lead. */
+export function leaveZoom(): void {
+  takeGestureBack?.()
+  takeGestureBack = null
+  setBench({ zoom: null })
+}
+
 // Nothing of a song that was closed stays in view.
 useSongStore.subscribe(state => {
   if (!state.history) setBench(FIRST)
@@ -111,7 +125,8 @@ export function goTo(song: Song, stretch: Stretch): void {
     select(song, { kind: 'lines', lineIds: stretch.lineIds })
     setBench({ fine: stretch.scope })
   }
-  setBench({ atFrame: stretch.startFrame, focus: null, zoom: null, seam: null })
+  leaveZoom()
+  setBench({ atFrame: stretch.startFrame, focus: null, seam: null })
 }
 
 export function stepStretch(song: Song, layer: Layer, by: number): void {

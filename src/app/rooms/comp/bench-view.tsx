@@ -6,7 +6,7 @@ import type { FrameRange } from '../../../core/song/select'
 import { BarLines } from '../../shared/bar-lines'
 import { Playhead } from '../../shared/playhead'
 import { makeLiveView, TimeView, type LiveView } from '../../shared/time-view'
-import { setBench, type Row } from './bench-store'
+import { noteGesture, setBench, type Row } from './bench-store'
 import { BenchHead } from './bench-head'
 import { BenchRows } from './bench-rows'
 import { LABEL_WIDTH } from './take-strip'
@@ -15,7 +15,7 @@ import type { Bench } from './use-bench'
 export function BenchView({ bench, onPick, proposals }: { bench: Bench; onPick: (row: Row) => void; proposals: readonly Proposal[] }) {
   const [live] = useState(() => makeLiveView(bench.view))
   const frame = useRef<HTMLDivElement>(null)
-  useWheel(frame, live)
+  useWheel(frame, live, bench.view)
   return (
     <Box ref={frame} height="100%">
       <TimeView live={live} view={bench.view}>
@@ -38,18 +38,31 @@ const LEAST_FRAMES = 24_000
 const MOST_FRAMES = 48_000 * 600
 
 /** Ctrl and the wheel zooms round the pointer, the wheel sideways (or with Shift) scrolls. */
-function useWheel(frame: React.RefObject<HTMLDivElement | null>, live: LiveView): void {
+function useWheel(frame: React.RefObject<HTMLDivElement | null>, live: LiveView, rested: FrameRange): void {
+  const restedView = useRef(rested)
+  useEffect(() => {
+    restedView.current = rested
+  }, [rested])
   useEffect(() => {
     const element = frame.current
     if (!element) return
     let resting: ReturnType<typeof setTimeout> | undefined
     // Asked for once a gesture: in every frame of it, it would lay the page out twice.
     let box: DOMRect | null = null
+    const end = () => {
+      clearTimeout(resting)
+      box = null
+    }
     const move = (view: FrameRange) => {
       live.move(view)
       clearTimeout(resting)
+      noteGesture(() => {
+        end()
+        live.move(restedView.current)
+      })
       resting = setTimeout(() => {
-        box = null
+        end()
+        noteGesture(null)
         setBench({ zoom: live.now })
       }, REST_MILLISECONDS)
     }
@@ -72,7 +85,8 @@ function useWheel(frame: React.RefObject<HTMLDivElement | null>, live: LiveView)
     }
     element.addEventListener('wheel', onWheel, { passive: false })
     return () => {
-      clearTimeout(resting)
+      end()
+      noteGesture(null)
       element.removeEventListener('wheel', onWheel)
     }
   }, [frame, live])

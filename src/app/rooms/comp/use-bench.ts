@@ -12,7 +12,7 @@ import { useSong } from '../../song/song-store'
 import { placedPeaksOf } from '../../song/sounds'
 import { useVoices, type VoiceOf } from '../../song/voices'
 import { useView } from '../../song/view-store'
-import { currentStretch, setBench, useBench, type Row } from './bench-store'
+import { currentStretch, leaveZoom, setBench, useBench, type Row } from './bench-store'
 import { pickedIn, rowKey, rowsOf } from './rows'
 
 export interface Bench {
@@ -108,7 +108,13 @@ export function useAudition(bench: Bench, matchDecibels: number): void {
   }, [startFrame, endFrame, barBefore, grid])
   // What was looked at in another stretch, or on another layer, is not meant here.
   const place = `${layer.id}/${startFrame}/${endFrame}`
-  useEffect(() => () => setBench({ focus: null, zoom: null, seam: null, blind: null }), [place])
+  useEffect(
+    () => () => {
+      leaveZoom()
+      setBench({ focus: null, seam: null, blind: null })
+    },
+    [place],
+  )
   useEffect(() => () => setBench({ against: null }), [layer.id])
 }
 

@@ -5,7 +5,7 @@ import type { LayerId, Pick } from '../../../core/song/schema'
 import { isOnButton, isTyping } from '../../frame/use-song-keys'
 import { play, playheadFrame, playStretch, useLive } from '../../song/live'
 import { useView } from '../../song/view-store'
-import { changeScope, setBench, stepStretch, useBench, type Row } from './bench-store'
+import { changeScope, leaveZoom, setBench, stepStretch, useBench, type Row } from './bench-store'
 import { clearStretch, cutAt, editComp, keepSeam, nextQuietPlace, seamsIn, type SeamPlace } from './comping'
 import { pickedIn } from './rows'
 import { focusRow, type Bench } from './use-bench'
@@ -101,7 +101,10 @@ function actionFor(event: KeyboardEvent, bench: Bench, { onPick, onKeep, onSingA
       void play(useView.getState().loopRange?.startFrame ?? stretch.startFrame)
     },
     v: toggle('barBefore'),
-    Escape: () => setBench({ focus: null, seam: null, zoom: null, panel: 'none', blind: null }),
+    Escape: () => {
+      leaveZoom()
+      setBench({ focus: null, seam: null, panel: 'none', blind: null })
+    },
   }
   // Blind, only what is heard may be changed: all else would give the names away.
   if (state.blind !== null) return hearing[event.key]
