@@ -40,9 +40,7 @@ export function predictionResidual(voice: Mono, sampleRateHz: number, isWanted: 
 }
 
 /** Three at a time: the products of different lags do not wait for each other. */
-function correlateThreeLags(block: Float64Array, firstLag: number, into: Float64Array): void {
-  // Said to be whole, as below: else it is converted at every sample.
-  const lag = firstLag | 0
+function correlateThreeLags(block: Float64Array, lag: number, into: Float64Array): void {
   let s0 = 0
   let s1 = 0
   let s2 = 0
@@ -60,7 +58,7 @@ function correlateThreeLags(block: Float64Array, firstLag: number, into: Float64
 /** In two sums side by side: one alone waits for each addition before the next. */
 function filter(signal: Float32Array, at: number, taps: Float64Array, into: Float32Array, from: number, to: number): void {
   for (let i = 0; i < to - from; i++) {
-    const here = (at + i) | 0
+    const here = at + i
     let even = signal[here]
     let odd = 0
     for (let k = 1; k < ORDER; k += 2) {

@@ -35,6 +35,7 @@ export function useBeatAnalysis(): BeatFindings {
   const query = useQuery({
     queryKey,
     queryFn: async ({ signal }) => {
+      useListened.setState({ fraction: 0 })
       const onProgress = (part: number, partial?: Partial<BeatAnalysis>) => {
         useListened.setState({ fraction: part })
         if (!partial) return

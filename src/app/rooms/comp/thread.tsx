@@ -1,7 +1,7 @@
 /** The thread: the comp as a stitched line that runs along the picked ribbon and drops to the next at each seam. */
 import { memo, useCallback } from 'react'
 import type { Layer, TakeId } from '../../../core/song/schema'
-import { currentComp } from '../../../core/song/select'
+import { currentComp, type FrameRange } from '../../../core/song/select'
 import { formatMilliseconds } from '../../shared/format'
 import { ROLE_LOOKS } from '../../theme/roles'
 import { TimeCanvas, type RowWindow, type TimeDrawing } from './time-canvas'
@@ -26,7 +26,8 @@ export const Thread = memo(function Thread({ layer, yOf, rows }: { layer: Layer;
         const [from, to] = [xOf(pick.startFrame), xOf(pick.endFrame)]
         if (to < -BEYOND_PIXELS || from > width + BEYOND_PIXELS) return
         const before = shown[i - 1]
-        const drop = (xOf(DROP_FRAMES) - xOf(0)) * Math.min(1, (pick.endFrame - pick.startFrame) / 3 / DROP_FRAMES)
+        const dropOf = ({ startFrame, endFrame }: FrameRange) => (xOf(DROP_FRAMES) - xOf(0)) * Math.min(1, (endFrame - startFrame) / 3 / DROP_FRAMES)
+        const drop = dropOf(pick)
         const start = Math.max(from, -BEYOND_PIXELS)
         const end = Math.min(to - (shown[i + 1]?.pick.startFrame === pick.endFrame ? drop : 0), width + BEYOND_PIXELS)
         context.lineWidth = 2.5
@@ -35,7 +36,8 @@ export const Thread = memo(function Thread({ layer, yOf, rows }: { layer: Layer;
         // The stitches keep their place as the pick's beginning leaves the view.
         context.lineDashOffset = start - from
         if (before?.pick.endFrame === pick.startFrame && start === from) {
-          context.moveTo(from, before.y)
+          // From where the one before left off.
+          context.moveTo(from - dropOf(before.pick), before.y)
           context.bezierCurveTo(from, before.y, from, y, from + drop, y)
         } else context.moveTo(start, y)
         context.lineTo(end, y)
