@@ -38,7 +38,7 @@ async function begin(assetId: AssetId, captureState: CaptureState): Promise<void
   state = captureState
   filled = keptFrames = 0
   failed = false
-  writer = await AssetWriter.create(assetId, 1)
+  writer = await AssetWriter.createForCapture(assetId, 1)
   tell({ kind: 'begun' })
 }
 

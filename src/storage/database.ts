@@ -35,10 +35,20 @@ export interface AssetRow {
   clippedRuns: number
 }
 
+/** Sound that is being captured, or was: each chunk a row of its own, durable by itself. */
 export interface ChunkRow {
   assetId: AssetId
   index: number
   planes: Planar
+}
+
+/** Sound that came whole: many chunks in one Blob, which is written and read several times as fast. */
+export interface PackRow {
+  assetId: AssetId
+  index: number
+  channels: number
+  /** Chunk after chunk, in each channel after channel, as floats. */
+  sound: Blob
 }
 
 export interface PeaksRow {
@@ -79,6 +89,7 @@ class PlushDatabase extends Dexie {
   steps!: Table<StepRow, [SongId, number]>
   assets!: EntityTable<AssetRow, 'id'>
   chunks!: Table<ChunkRow, [AssetId, number]>
+  packs!: Table<PackRow, [AssetId, number]>
   peaks!: EntityTable<PeaksRow, 'assetId'>
   analyses!: EntityTable<AnalysisRow, 'key'>
   recordings!: EntityTable<RecordingRow, 'id'>
@@ -96,6 +107,7 @@ class PlushDatabase extends Dexie {
       recordings: 'id, songId',
     })
     this.version(2).stores({ settings: 'key' })
+    this.version(3).stores({ packs: '[assetId+index], assetId' })
   }
 }
 

@@ -107,7 +107,8 @@ export async function destroySong(songId: SongId): Promise<void> {
 export async function sweepLeftovers(): Promise<number> {
   const unplaced = await database.recordings.filter(row => row.placement === null).primaryKeys()
   await database.recordings.bulkDelete(unplaced)
-  return discardUnused((await database.chunks.orderBy('assetId').uniqueKeys()) as unknown as AssetId[])
+  const stored = await Promise.all([database.chunks, database.packs].map(table => table.orderBy('assetId').uniqueKeys()))
+  return discardUnused(stored.flat() as unknown as AssetId[])
 }
 
 async function discardUnused(assetIds: AssetId[]): Promise<number> {

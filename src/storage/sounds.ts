@@ -8,30 +8,37 @@ import type { AssetStore } from '../core/mix/render-offline'
 import type { AssetId } from '../core/song/schema'
 import { database, type AssetRow } from './database'
 
-/** Chunks gathered into one transaction while importing: six seconds. */
-const BATCH_CHUNKS = 24
+/** Chunks in a pack: six seconds. */
+const PACK_CHUNKS = 24
 const READ_CHUNKS = 16
+const BYTES_PER_SAMPLE = Float32Array.BYTES_PER_ELEMENT
 
-/** Writes one asset from start to end. Until `finish` it is nothing but chunks, which `discard` (or the next start's sweep) removes. */
+/** Writes one asset from start to end. Until `finish` it is nothing but stored sound, which `discardAsset` (or the next start's sweep) removes. */
 export class AssetWriter {
-  private index = 0
-  private pending: { assetId: AssetId; index: number; planes: Planar }[] = []
+  private stored = 0
+  private pending: Planar[] = []
   private writing: Promise<unknown> = Promise.resolve()
 
-  private constructor(private readonly assetId: AssetId, private readonly reader: AssetReader) {}
+  private constructor(private readonly assetId: AssetId, private readonly channels: number, private readonly reader: AssetReader, private readonly store: (assetId: AssetId, channels: number, first: number, chunks: Planar[]) => Promise<unknown>) {}
 
+  /** For sound that is there already. */
   static async create(assetId: AssetId, channels: number): Promise<AssetWriter> {
-    return new AssetWriter(assetId, await AssetReader.create(channels))
+    return new AssetWriter(assetId, channels, await AssetReader.create(channels), storePack)
+  }
+
+  /** For sound that is being sung: can be flushed after any chunk. */
+  static async createForCapture(assetId: AssetId, channels: number): Promise<AssetWriter> {
+    return new AssetWriter(assetId, channels, await AssetReader.create(channels), storeChunks)
   }
 
   /** Every chunk but the last must hold CHUNK_FRAMES frames. */
   async push(planes: Planar): Promise<void> {
     this.reader.push(planes)
-    this.pending.push({ assetId: this.assetId, index: this.index++, planes })
-    if (this.pending.length >= BATCH_CHUNKS) await this.beginBatch()
+    this.pending.push(planes)
+    if (this.pending.length >= PACK_CHUNKS) await this.beginBatch()
   }
 
-  /** Makes everything pushed so far durable. */
+  /** Makes everything pushed so far durable. While a sound goes on, for captures only: a pack is stored once. */
   async flush(): Promise<void> {
     await this.beginBatch()
     await this.writing
@@ -40,7 +47,8 @@ export class AssetWriter {
   /** One batch is on its way to the disk while the next is made ready. */
   private async beginBatch(): Promise<void> {
     await this.writing
-    if (this.pending.length > 0) this.writing = database.chunks.bulkPut(this.pending)
+    if (this.pending.length > 0) this.writing = this.store(this.assetId, this.channels, this.stored, this.pending)
+    this.stored += this.pending.length
     this.pending = []
   }
 
@@ -50,6 +58,14 @@ export class AssetWriter {
     await keepFacts(this.assetId, facts)
     return facts
   }
+}
+
+function storeChunks(assetId: AssetId, _channels: number, first: number, chunks: Planar[]): Promise<unknown> {
+  return database.chunks.bulkPut(chunks.map((planes, i) => ({ assetId, index: first + i, planes })))
+}
+
+function storePack(assetId: AssetId, channels: number, first: number, chunks: Planar[]): Promise<unknown> {
+  return database.packs.put({ assetId, index: first / PACK_CHUNKS, channels, sound: new Blob(chunks.flat()) })
 }
 
 /** The facts and peaks of an asset whose chunks are stored. */
@@ -70,17 +86,36 @@ export async function rereadFacts(assetId: AssetId): Promise<AssetFacts | null> 
   return reader?.finish() ?? null
 }
 
+/** All chunks in order, for reading only: they may share memory. */
 export async function* chunksOf(assetId: AssetId): AsyncGenerator<Planar> {
-  const read = (index: number) => database.chunks.where('[assetId+index]').between([assetId, index], [assetId, index + READ_CHUNKS]).toArray()
+  const read = (await database.packs.get([assetId, 0])) ? readPack : readRows
   // The next are on their way while these are worked on.
-  let next = read(0)
-  for (let index = READ_CHUNKS; ; index += READ_CHUNKS) {
-    const rows = await next
-    const isLast = rows.length < READ_CHUNKS
-    if (!isLast) next = read(index)
-    for (const row of rows) yield row.planes
-    if (isLast) return
+  let next = read(assetId, 0)
+  for (let index = 1; ; index++) {
+    const chunks = await next
+    if (chunks.length === 0) return
+    next = read(assetId, index)
+    yield* chunks
   }
+}
+
+async function readPack(assetId: AssetId, index: number): Promise<Planar[]> {
+  const pack = await database.packs.get([assetId, index])
+  return pack ? chunksIn(pack.channels, await pack.sound.arrayBuffer()) : []
+}
+
+async function readRows(assetId: AssetId, index: number): Promise<Planar[]> {
+  const from = index * READ_CHUNKS
+  const rows = await database.chunks.where('[assetId+index]').between([assetId, from], [assetId, from + READ_CHUNKS]).toArray()
+  return rows.map(row => row.planes)
+}
+
+function chunksIn(channels: number, bytes: ArrayBuffer): Planar[] {
+  const frames = bytes.byteLength / (BYTES_PER_SAMPLE * channels)
+  return Array.from({ length: Math.ceil(frames / CHUNK_FRAMES) }, (_, i) => {
+    const length = Math.min(CHUNK_FRAMES, frames - i * CHUNK_FRAMES)
+    return Array.from({ length: channels }, (_, c) => new Float32Array(bytes, BYTES_PER_SAMPLE * (i * channels * CHUNK_FRAMES + c * length), length))
+  })
 }
 
 /** A whole sound in memory; for analyses only. */
@@ -123,10 +158,10 @@ export async function readPeaks(assetId: AssetId): Promise<Peaks | null> {
 }
 
 export async function discardAsset(assetId: AssetId): Promise<void> {
-  await database.transaction('rw', database.assets, database.peaks, database.chunks, async () => {
+  await database.transaction('rw', database.assets, database.peaks, database.chunks, database.packs, async () => {
     await database.assets.delete(assetId)
     await database.peaks.delete(assetId)
-    await database.chunks.where('[assetId+index]').between([assetId, Dexie.minKey], [assetId, Dexie.maxKey]).delete()
+    for (const sound of [database.chunks, database.packs]) await sound.where('[assetId+index]').between([assetId, Dexie.minKey], [assetId, Dexie.maxKey]).delete()
   })
 }
 
@@ -142,9 +177,29 @@ export function makeAssetStore(): AssetStore {
       return frames
     },
     async readChunks(assetId, indices) {
-      const rows = await database.chunks.bulkGet(indices.map(index => [assetId, index] as [AssetId, number]))
+      const packs = new Map<number, Promise<(Planar | undefined)[] | null>>()
+      for (const index of indices) {
+        const pack = Math.floor(index / PACK_CHUNKS)
+        if (!packs.has(pack)) packs.set(pack, readFromPack(assetId, pack, indices))
+      }
+      const found = new Map(await Promise.all([...packs].map(async ([pack, chunks]) => [pack, await chunks] as const)))
+      const loose = indices.filter(index => !found.get(Math.floor(index / PACK_CHUNKS)))
+      const rows = new Map((await database.chunks.bulkGet(loose.map(index => [assetId, index] as [AssetId, number]))).map((row, i) => [loose[i], row]))
       // A chunk that is missing is silence of its length: the mix goes on.
-      return rows.map(row => row?.planes ?? [new Float32Array(CHUNK_FRAMES)])
+      return indices.map(index => found.get(Math.floor(index / PACK_CHUNKS))?.[index % PACK_CHUNKS] ?? rows.get(index)?.planes ?? [new Float32Array(CHUNK_FRAMES)])
     },
   }
+}
+
+/** Those of the wanted chunks that lie in a pack, each at its place in it and in memory of its own; null if there is no such pack. */
+async function readFromPack(assetId: AssetId, pack: number, wanted: readonly number[]): Promise<(Planar | undefined)[] | null> {
+  const row = await database.packs.get([assetId, pack])
+  if (!row) return null
+  const places = wanted.map(index => index - pack * PACK_CHUNKS).filter(place => place >= 0 && place < PACK_CHUNKS)
+  const from = Math.min(...places)
+  const chunkBytes = BYTES_PER_SAMPLE * row.channels * CHUNK_FRAMES
+  const chunks = chunksIn(row.channels, await row.sound.slice(from * chunkBytes, (Math.max(...places) + 1) * chunkBytes).arrayBuffer())
+  const found: (Planar | undefined)[] = []
+  for (const place of places) found[place] = chunks[place - from]?.map(plane => plane.slice())
+  return found
 }

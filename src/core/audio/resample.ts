@@ -1,7 +1,7 @@
 /** Sample-rate conversion by a windowed sinc, in one pass, chunk by chunk. */
-import { besselI0, kaiserBeta } from './window'
-import { CONVOLVE_WASM } from './convolve-wasm'
+import { Convolver } from './convolve'
 import type { Mono } from './frames'
+import { besselI0, kaiserBeta } from './window'
 
 const STOP_BAND_DECIBELS = 110
 /** The pass band ends this fraction below the lower rate's half, the stop band begins as much above it. */
@@ -16,7 +16,7 @@ export class Resampler {
   private readonly up: number
   private readonly down: number
   private readonly halfTaps: number
-  private readonly kernel: Kernel
+  private readonly kernel: Convolver
   /** Input frames not yet fully used, beginning at input frame `heldFrom`. */
   private held: Mono
   private heldFrom: number
@@ -35,7 +35,7 @@ export class Resampler {
     // Kaiser's length formula; the transition is measured in cycles per input frame.
     const transition = Math.min(1, outputRateHz / inputRateHz) * TRANSITION_FRACTION
     this.halfTaps = Math.ceil((STOP_BAND_DECIBELS - 7.95) / (2.285 * 2 * Math.PI * transition) / 2)
-    this.kernel = new Kernel(makePhases(this.up, this.halfTaps, cutoff), this.up, this.down)
+    this.kernel = new Convolver(makePhases(this.up, this.halfTaps, cutoff), this.up, this.down)
     this.heldFrom = -this.halfTaps
     this.held = new Float32Array(this.halfTaps)
   }
@@ -71,48 +71,6 @@ export class Resampler {
   }
 }
 
-const PAGE_BYTES = 65_536
-
-/** The inner loop in WebAssembly, where four products are made at once: about six times as fast as it can be written here. */
-class Kernel {
-  private static module: WebAssembly.Module | null = null
-  private readonly memory: WebAssembly.Memory
-  private readonly convolve: (...args: number[]) => void
-  private readonly taps: number
-  private readonly phasesBytes: number
-
-  /** @param phases Rows of taps, each a multiple of four long. */
-  constructor(phases: Float32Array, private readonly up: number, private readonly down: number) {
-    Kernel.module ??= new WebAssembly.Module(Uint8Array.from(atob(CONVOLVE_WASM), letter => letter.charCodeAt(0)))
-    const { memory, convolve } = new WebAssembly.Instance(Kernel.module).exports
-    this.memory = memory as WebAssembly.Memory
-    this.convolve = convolve as (...args: number[]) => void
-    this.taps = phases.length / up
-    this.phasesBytes = phases.byteLength
-    this.grow(this.phasesBytes)
-    new Float32Array(this.memory.buffer).set(phases)
-  }
-
-  /** `count` outputs, the first from `input[whole]` on with the taps of `phase`. */
-  run(input: Float32Array, whole: number, phase: number, count: number): Mono {
-    if (count <= 0) return new Float32Array(0)
-    // The last stretch is read to a multiple of four; those taps are zero, but what they meet must be a number.
-    const inputAt = this.phasesBytes
-    const outputAt = inputAt + 4 * (input.length + this.taps)
-    this.grow(outputAt + 4 * count)
-    const floats = new Float32Array(this.memory.buffer)
-    floats.set(input, inputAt / 4)
-    floats.fill(0, inputAt / 4 + input.length, outputAt / 4)
-    this.convolve(inputAt, outputAt, count, 0, this.taps, this.up, whole, phase, Math.floor(this.down / this.up), this.down % this.up)
-    return floats.slice(outputAt / 4, outputAt / 4 + count)
-  }
-
-  private grow(bytes: number): void {
-    const missing = bytes - this.memory.buffer.byteLength
-    if (missing > 0) this.memory.grow(Math.ceil(missing / PAGE_BYTES))
-  }
-}
-
 /** Converts a whole signal at once. The same array comes back if the rates are equal. */
 export function resample(signal: Mono, inputRateHz: number, outputRateHz: number): Mono {
   if (inputRateHz === outputRateHz) return signal
@@ -125,12 +83,12 @@ export function resample(signal: Mono, inputRateHz: number, outputRateHz: number
   return joined
 }
 
-/** For each of `up` phases, the taps that weigh input frames -halfTaps+1 .. halfTaps round the output's place, filled up with zeros to a multiple of four. */
+/** For each of `up` phases, the taps that weigh input frames -halfTaps+1 .. halfTaps round the output's place, filled up with zeros to a multiple of eight. */
 function makePhases(up: number, halfTaps: number, cutoff: number): Float32Array {
   const beta = kaiserBeta(STOP_BAND_DECIBELS)
   const norm = besselI0(beta)
   const taps = 2 * halfTaps
-  const row = Math.ceil(taps / 4) * 4
+  const row = Math.ceil(taps / 8) * 8
   const phases = new Float32Array(up * row)
   const values = new Float64Array(taps)
   for (let phase = 0; phase < up; phase++) {
