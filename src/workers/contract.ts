@@ -1,7 +1,8 @@
 /** The jobs that run in workers, and what they answer. Types only. */
-import type { BeatAnalysis } from '../core/beat/analyse'
+import type { HeardBeat } from '../core/beat/analyse'
+import type { BeatLevel } from '../core/beat/level'
 import type { BeatMatch } from '../core/beat/match'
-import type { TempoWish } from '../core/beat/tempo'
+import type { TempoAnalysis, TempoWish } from '../core/beat/tempo'
 import type { TreatmentOptions } from '../core/beat/treatments'
 import type { DeliveryReport } from '../core/files/delivery'
 import type { ImportedSound, ImportSoundResult } from '../core/files/import-sound'
@@ -33,7 +34,11 @@ export interface Jobs {
   /** Decodes, resamples and stores a dropped file. Nothing stays of one that is refused. */
   importBeat(options: { file: File; assetId: AssetId; acceptCutShort: boolean }, onProgress: OnProgress): Promise<ImportBeatResult>
   /** What is heard in a stored beat, told as it is found; from the cache if it is known. */
-  analyseBeat(options: { assetId: AssetId; wish?: TempoWish }, onProgress: OnProgress<Partial<BeatAnalysis>>): Promise<BeatAnalysis>
+  hearBeat(options: { assetId: AssetId }, onProgress: OnProgress<Partial<HeardBeat>>): Promise<HeardBeat>
+  /** How loud a stored beat is and what is wrong with its level; from the cache if it is known. */
+  measureBeat(options: { assetId: AssetId }, onProgress: OnProgress): Promise<BeatLevel>
+  /** Listens to a stored beat for its tempo and bars alone, with a wish. */
+  hearTempo(options: { assetId: AssetId; wish: TempoWish }, onProgress: OnProgress): Promise<TempoAnalysis>
   /** Renders a treatment of a stretch of a stored beat into a new asset, which has the stretch's length. */
   treatBeat(options: { beatAssetId: AssetId; assetId: AssetId; startFrame: number; endFrame: number; treatment: TreatmentOptions }, onProgress: OnProgress): Promise<void>
   /** For each piece of the beat, how many frames later in the file it should begin so that the joins run on. */

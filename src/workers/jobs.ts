@@ -1,9 +1,10 @@
 /** The worker: each job is a few lines that call the core and the storage. */
 import { expose, transfer } from 'comlink'
 import { z } from 'zod'
-import { analyseBeat, BEAT_ANALYSIS_VERSION, type BeatAnalysis } from '../core/beat/analyse'
+import { BEAT_ANALYSIS_VERSION, hearBeat, hearTempo, type HeardBeat } from '../core/beat/analyse'
 import { mixToMono, SAMPLE_RATE_HZ, type Planar } from '../core/audio/frames'
 import { flamTest } from '../core/beat/half-speed'
+import { measureLevel, type BeatLevel } from '../core/beat/level'
 import { bestJoinShift, matchBeats, MAX_JOIN_SHIFT_FRAMES } from '../core/beat/match'
 import { treat } from '../core/beat/treatments'
 import { candidatesOfLine } from '../core/comp/candidates'
@@ -43,10 +44,16 @@ const jobs: Jobs = {
     return result.kind === 'imported' ? { ...result, fileSays: await readTags(fileSource(file)) } : result
   },
 
-  analyseBeat({ assetId, wish }, onProgress) {
-    const analyse = async () => analyseBeat(await loadWhole(assetId), { onProgress, ...(wish ? { wish } : {}) })
-    // An answer to a wish is not worth keeping.
-    return wish ? analyse() : cachedAnalysis(assetId, 'beat', BEAT_ANALYSIS_VERSION, z.custom<BeatAnalysis>(value => typeof value === 'object' && value !== null && 'tempo' in value), analyse)
+  hearBeat({ assetId }, onProgress) {
+    return cachedAnalysis(assetId, 'beat', BEAT_ANALYSIS_VERSION, z.custom<HeardBeat>(value => isObject(value) && 'tempo' in value), async () => hearBeat(await loadWhole(assetId), onProgress))
+  },
+
+  measureBeat({ assetId }) {
+    return cachedAnalysis(assetId, 'beat-level', BEAT_ANALYSIS_VERSION, z.custom<BeatLevel>(value => isObject(value) && 'integratedLufs' in value), async () => measureLevel(await loadWhole(assetId)))
+  },
+
+  async hearTempo({ assetId, wish }) {
+    return hearTempo(await loadWhole(assetId), wish)
   },
 
   async treatBeat({ beatAssetId, assetId, startFrame, endFrame, treatment }, onProgress) {
@@ -301,6 +308,10 @@ async function storeSound(file: Blob, assetId: AssetId, keep: (planes: Planar) =
     if (isQuotaError(error)) return { kind: 'storage-full' }
     throw error
   }
+}
+
+function isObject(value: unknown): value is object {
+  return typeof value === 'object' && value !== null
 }
 
 function fileSource(file: Blob): ByteSource {

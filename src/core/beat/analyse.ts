@@ -10,33 +10,45 @@ import { beatTimes, findTempo, type TempoAnalysis, type TempoReading, type Tempo
 /** Raised whenever a stage's answers change, so that stored analyses are made again. */
 export const BEAT_ANALYSIS_VERSION = 2
 
-export interface BeatAnalysis {
+/** What ears find. */
+export interface HeardBeat {
   tempo: TempoAnalysis
   key: KeyAnalysis
   /** Both by the first reading's bars; empty without one. */
   chords: ChordSpan[]
   sections: ProposedSection[]
+}
+
+export interface BeatAnalysis extends HeardBeat {
   level: BeatLevel
 }
 
+type OnFound = (fraction: number, found?: Partial<HeardBeat>) => void
+
 /**
  * @param planes A whole beat at 48 kHz, one or two channels.
- * @param onProgress From 0 to 1, with what has been found so far.
+ * @param onFound From 0 to 1, with what has been found so far.
  */
-export function analyseBeat(planes: Planar, { onProgress = () => {}, wish }: { onProgress?: (fraction: number, found?: Partial<BeatAnalysis>) => void; wish?: TempoWish } = {}): BeatAnalysis {
+export function hearBeat(planes: Planar, onFound: OnFound = () => {}): HeardBeat {
   const seconds = framesToSeconds(planes[0].length)
-  const heard = listen(monoOf(planes), fraction => onProgress(0.7 * fraction))
-  const tempo = findTempo(heard, wish)
-  onProgress(0.72, { tempo })
+  const heard = listen(monoOf(planes), fraction => onFound(0.9 * fraction))
+  const tempo = findTempo(heard)
+  onFound(0.95, { tempo })
   const key = findKey(heard.features.pitches)
-  onProgress(0.75, { tempo, key })
+  onFound(0.97, { tempo, key })
   const [best] = tempo.readings
   const chords = best && key.readings.length > 0 ? chordsOf(heard.features.pitches, best, seconds) : []
   const sections = best ? findSections(heard.features, barTimes(best, seconds)) : []
-  onProgress(0.8, { tempo, key, chords, sections })
-  const level = measureLevel(planes)
-  onProgress(1)
-  return { tempo, key, chords, sections, level }
+  return { tempo, key, chords, sections }
+}
+
+/** The tempo and its bars alone, by a wish: a tempo that is trusted, or a range. */
+export function hearTempo(planes: Planar, wish: TempoWish): TempoAnalysis {
+  return findTempo(listen(monoOf(planes)), wish)
+}
+
+export function analyseBeat(planes: Planar): BeatAnalysis {
+  return { ...hearBeat(planes), level: measureLevel(planes) }
 }
 
 /** Where both sides cancel each other out, one side alone is listened to. */

@@ -1,6 +1,6 @@
 /** Facts about stored sound, gathered once while its chunks pass by. */
 import xxhash from 'xxhash-wasm'
-import type { Planar } from '../audio/frames'
+import type { Mono, Planar } from '../audio/frames'
 import { PeaksBuilder, type Peaks } from '../audio/peaks'
 import { exactEncoding, type WrittenEncoding } from './wav'
 
@@ -35,11 +35,9 @@ export class AssetReader {
     this.frames += planes[0].length
     this.encoding = exactEncoding(planes, this.encoding)
     this.peaks.push(planes)
-    // Adding 0 turns -0 into 0: whole-number files know only one of them.
     for (const plane of planes) {
-      const hashed = new Float32Array(plane.length)
-      for (let i = 0; i < plane.length; i++) hashed[i] = plane[i] + 0
-      this.hash.update(new Uint8Array(hashed.buffer))
+      const hashed = withoutNegativeZero(plane)
+      this.hash.update(new Uint8Array(hashed.buffer, hashed.byteOffset, hashed.byteLength))
     }
     const first = planes[0]
     for (let i = 0; i < first.length; i++) {
@@ -58,4 +56,12 @@ export class AssetReader {
       peaks: this.peaks.finish(),
     }
   }
+}
+
+const NEGATIVE_ZERO_BITS = -0x80000000
+
+/** Whole-number files know only one zero. The same array comes back if it holds no other. */
+function withoutNegativeZero(plane: Mono): Mono {
+  const bits = new Int32Array(plane.buffer, plane.byteOffset, plane.length)
+  return bits.includes(NEGATIVE_ZERO_BITS) ? plane.map(sample => sample + 0) : plane
 }

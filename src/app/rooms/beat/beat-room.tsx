@@ -6,6 +6,7 @@ import { layTemplate } from '../../../core/layers/template'
 import { makeId } from '../../../storage/database'
 import { formatKey, formatMinutes, formatTempo } from '../../shared/format'
 import { Card, Notice, Pill, PrimaryButton, ProgressBar, RoomHeading } from '../../shared/parts'
+import { useListened } from '../../song/listening'
 import { currentSong, edit, useSong } from '../../song/song-store'
 import { useView } from '../../song/view-store'
 import { FollowLater } from '../../song/follow-later'
@@ -18,7 +19,7 @@ import type { ReplaceOutcome } from './arrange'
 import { NewerFile, ReplaceNotice } from './newer-file'
 import { SectionEditor } from './section-editor'
 import { TempoCard } from './tempo-card'
-import { useBeatAnalysis, useListened, type BeatFindings } from './use-beat-analysis'
+import { useBeatAnalysis, type BeatFindings } from './use-beat-analysis'
 
 export function BeatRoom() {
   const beat = useSong(song => song.beat)
@@ -86,7 +87,7 @@ function Listening({ findings }: { findings: BeatFindings }) {
   return (
     <Card mb={3} py={2}>
       <Flex align="center" gap={4}>
-        {findings.found.key ? 'Measuring its level …' : 'Listening for tempo, key, chords and sections …'}
+        Listening for tempo, key, chords, sections and level …
         <ProgressBar flex="1" fraction={fraction} label="Listening to the beat" />
         <Pill onClick={findings.cancel}>Stop listening</Pill>
       </Flex>

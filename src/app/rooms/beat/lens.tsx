@@ -168,8 +168,8 @@ function FindBarOne() {
   const [state, setState] = useState<'busy' | 'none' | null>(null)
   const find = async () => {
     setState('busy')
-    const result = await runJob('analyseBeat', { assetId, wish: { tempoBpm: grid.tempoBpm } })
-    const reading = result.kind === 'done' ? result.value.tempo.readings[0] : undefined
+    const result = await runJob('hearTempo', { assetId, wish: { tempoBpm: grid.tempoBpm } })
+    const reading = result.kind === 'done' ? result.value.readings[0] : undefined
     setState(reading ? null : 'none')
     if (reading) keepGrid('find bar one', current => withBarOneAt(current, secondsToFrames(reading.barOnes[0]!.seconds)))
   }

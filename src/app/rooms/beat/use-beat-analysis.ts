@@ -1,13 +1,13 @@
 /** What is heard in the beat, found in a worker; taken into the song as it is found the first time, shown beside it afterwards. */
 import { useQuery } from '@tanstack/react-query'
-import { startTransition, useDeferredValue, useEffect, useState } from 'react'
-import { create } from 'zustand'
+import { useDeferredValue, useEffect } from 'react'
 import type { BeatAnalysis } from '../../../core/beat/analyse'
 import type { TempoWish } from '../../../core/beat/tempo'
 import { applyAnalysis } from '../../../core/song/beat-facts'
 import { makeId } from '../../../storage/database'
 import { runJob } from '../../../workers/run-job'
 import { queryClient } from '../../query-client'
+import { listeningTo, NOTHING_FOUND, useListened } from '../../song/listening'
 import { currentSong, editBesideHistory, useSong } from '../../song/song-store'
 
 export interface BeatFindings {
@@ -25,40 +25,24 @@ export interface BeatFindings {
   listenAgain: () => void
 }
 
-/** How much of the beat has been listened to, 0..1. Beside the findings, so that a tick of it draws nothing else. */
-export const useListened = create<{ fraction: number }>(() => ({ fraction: 0 }))
-
 export function useBeatAnalysis(): BeatFindings {
   const assetId = useSong(song => song.beat.assetId)
-  const [found, setFound] = useState<Partial<BeatAnalysis>>({})
-  const queryKey = ['beat-analysis', assetId]
-  const query = useQuery({
-    queryKey,
-    queryFn: async ({ signal }) => {
-      useListened.setState({ fraction: 0 })
-      const onProgress = (part: number, partial?: Partial<BeatAnalysis>) => {
-        useListened.setState({ fraction: part })
-        if (!partial) return
-        startTransition(() => setFound(partial))
-        take(partial)
-      }
-      const result = await runJob('analyseBeat', { assetId }, { onProgress, signal })
-      if (result.kind === 'done') return result.value
-      throw new Error(result.kind === 'failed' ? result.detail : 'cancelled')
-    },
-  })
+  const options = listeningTo(assetId)
+  const query = useQuery(options)
+  const found = useListened(state => (state.assetId === assetId ? state.found : NOTHING_FOUND))
   const arrived = query.data ?? null
+  const newest = arrived ?? found
+  useEffect(() => take(newest), [newest])
+  // Drawn when there is time for it.
   const analysis = useDeferredValue(arrived)
-  useEffect(() => {
-    if (arrived) take(arrived)
-  }, [arrived])
+  const shown = useDeferredValue(newest)
   return {
     analysis,
-    found: analysis ?? found,
+    found: shown,
     listening: query.fetchStatus === 'fetching' && !arrived,
     failed: query.error?.message ?? null,
     stopped: !arrived && !query.error && query.fetchStatus === 'idle',
-    cancel: () => void queryClient.cancelQueries({ queryKey }),
+    cancel: () => void queryClient.cancelQueries(options),
     listenAgain: () => void query.refetch(),
   }
 }
@@ -76,8 +60,8 @@ export function useWishedTempo(wish: TempoWish | null) {
     queryKey: ['beat-wish', assetId, wish],
     enabled: wish !== null,
     queryFn: async ({ signal }) => {
-      const result = await runJob('analyseBeat', { assetId, wish: wish! }, { signal })
-      if (result.kind === 'done') return result.value.tempo
+      const result = await runJob('hearTempo', { assetId, wish: wish! }, { signal })
+      if (result.kind === 'done') return result.value
       throw new Error(result.kind === 'failed' ? result.detail : 'cancelled')
     },
   })

@@ -9,6 +9,7 @@ import { discardAsset } from '../../../storage/sounds'
 import type { ImportBeatResult, ImportSongResult, JobResult } from '../../../workers/contract'
 import { runJob } from '../../../workers/run-job'
 import { queryClient } from '../../query-client'
+import { listeningTo } from '../../song/listening'
 
 export type ImportProblem =
   | Exclude<ImportBeatResult, { kind: 'imported' }>
@@ -81,6 +82,7 @@ async function importBeatFile(file: File, acceptCutShort: boolean, onProgress: (
   if (result.value.kind !== 'imported') return result.value
   const song = makeSong({ songId: makeId() as SongId, title: titleFromFileName(file.name), assetId, fileName: file.name, frames: result.value.sound.frames, fileSays: result.value.fileSays, makeId })
   await addSong(song, new Date().toISOString())
+  void queryClient.prefetchQuery(listeningTo(assetId))
   return { songId: song.id, mixedDownFrom: result.value.sound.mixedDownFrom }
 }
 
