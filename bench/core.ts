@@ -9,6 +9,7 @@ import { measureLevel } from '../src/core/beat/level'
 import { listen } from '../src/core/beat/listen'
 import { findTempo } from '../src/core/beat/tempo'
 import { bytesOf } from '../src/core/files/byte-source'
+import { openSound } from '../src/core/files/decode'
 import { importSound } from '../src/core/files/import-sound'
 import { encodeSamples, encodeWavHeader } from '../src/core/files/wav'
 import { ChunkWindow, cutIntoChunks } from '../src/core/mix/chunk-window'
@@ -41,7 +42,7 @@ async function compareWithRealTime(): Promise<void> {
     let decoded: Planar = []
     await report('decode and resample a 3-minute 44.1 kHz MP3', seconds, async () => {
       const pieces: Planar[] = []
-      await importSound(bytesOf(mp3.bytes), planes => void pieces.push(planes))
+      await importSound(await openSound(bytesOf(mp3.bytes)), planes => void pieces.push(planes))
       decoded = joinPlanes(pieces)
     })
     await report('the same by ffmpeg, for reference', seconds, () => Promise.resolve(void execFileSync('ffmpeg', ['-v', 'error', '-i', mp3.path, '-ar', '48000', '-f', 'f32le', '-'], { maxBuffer: 1 << 28 })))

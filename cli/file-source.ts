@@ -2,6 +2,7 @@
 import { open } from 'node:fs/promises'
 import type { Planar } from '../src/core/audio/frames'
 import type { ByteSource } from '../src/core/files/byte-source'
+import { openSound } from '../src/core/files/decode'
 import { importSound, type ImportSoundResult } from '../src/core/files/import-sound'
 import { joinPlanes } from '../src/core/mix/render-offline'
 import { registerNodeDecoders } from './node-decoders'
@@ -32,7 +33,7 @@ export async function loadSound(path: string): Promise<LoadedSound> {
   const pieces: Planar[] = []
   let result: ImportSoundResult
   try {
-    result = await withFile(path, source => importSound(source, planes => void pieces.push(planes), { acceptCutShort: true }))
+    result = await withFile(path, async source => importSound(await openSound(source), planes => void pieces.push(planes), { acceptCutShort: true }))
   } catch (error) {
     return { ok: false, error: `cannot be read: ${(error as Error).message}` }
   }

@@ -1,6 +1,7 @@
 /** The Beat room: files of every kind in, wrong readings corrected in every way, the beat rearranged and coloured, and heard so in the export. */
 import { expect, test, type Page } from '@playwright/test'
 import { readFileSync } from 'node:fs'
+import type * as Decode from '../src/core/files/decode'
 import type * as ImportSound from '../src/core/files/import-sound'
 import { DEVELOPMENT_PORT } from '../playwright.config'
 import { mixToMono } from '../src/core/audio/frames'
@@ -15,9 +16,11 @@ test('M4A, AAC, Opus, WebM, AIFF and a video come in sample-aligned', async ({ p
     const bytes = [...readFileSync(`e2e/fixtures/bursts.${kind}`)]
     const onsets = await page.evaluate(async fileBytes => {
       const { importSound } = (await import(/* @vite-ignore */ '/src/core/files/import-sound.ts' as string)) as typeof ImportSound
+      const { openSound } = (await import(/* @vite-ignore */ '/src/core/files/decode.ts' as string)) as typeof Decode
       const data = new Uint8Array(fileBytes)
       const sound: number[] = []
-      const result = await importSound({ size: data.length, read: (start, end) => Promise.resolve(data.subarray(start, end)) }, planes => void sound.push(...planes[0]!))
+      const opened = await openSound({ size: data.length, read: (start, end) => Promise.resolve(data.subarray(start, end)) })
+      const result = await importSound(opened, planes => void sound.push(...planes[0]!))
       if (result.kind !== 'imported') return [JSON.stringify(result)]
       const found: number[] = []
       for (let i = 0; i < sound.length; i++) if (Math.abs(sound[i]!) > 0.15 && (found.length === 0 || i / 48_000 - found.at(-1)! > 0.4)) found.push(i / 48_000)

@@ -1,7 +1,8 @@
 /** Stored sound: written chunk by chunk, read chunk by chunk, dropped whole. */
 import Dexie from 'dexie'
-import type { Planar } from '../core/audio/frames'
+import type { Mono, Planar } from '../core/audio/frames'
 import type { Peaks } from '../core/audio/peaks'
+import { EarMix } from '../core/beat/ear-mix'
 import { AssetReader, type AssetFacts } from '../core/files/asset'
 import { CHUNK_FRAMES } from '../core/mix/chunk-window'
 import type { AssetStore } from '../core/mix/render-offline'
@@ -118,16 +119,16 @@ function chunksIn(channels: number, bytes: ArrayBuffer): Planar[] {
   })
 }
 
-/** A whole sound in memory; for analyses only. */
-export async function loadWhole(assetId: AssetId): Promise<Planar> {
-  const asset = await requireAsset(assetId)
-  const planes = Array.from({ length: asset.channels }, () => new Float32Array(asset.frames))
-  let at = 0
-  for await (const chunk of chunksOf(assetId)) {
-    chunk.forEach((plane, c) => planes[c]!.set(plane, at))
-    at += chunk[0]!.length
+/** A whole sound in memory as ears take it; for analyses only. */
+export async function loadForEars(assetId: AssetId): Promise<Mono> {
+  const { frames } = await requireAsset(assetId)
+  const load = async (keep: (planes: Planar) => Planar) => {
+    const mix = new EarMix(frames)
+    for await (const planes of chunksOf(assetId)) mix.push(keep(planes))
+    return mix
   }
-  return planes
+  const mix = await load(planes => planes)
+  return mix.sidesCancel ? (await load(planes => [planes[0]!])).mono : mix.mono
 }
 
 /** Frames of a stored sound; silence where it does not reach. */

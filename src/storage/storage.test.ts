@@ -1,6 +1,7 @@
 import 'fake-indexeddb/auto'
 import { afterEach, describe, expect, test } from '@jest/globals'
 import { z } from 'zod'
+import { mixToMono } from '../core/audio/frames'
 import { beginHistory, record, undo } from '../core/song/history'
 import { setBeatMix } from '../core/mix/commands'
 import type { AssetId, LayerId, SongId } from '../core/song/schema'
@@ -9,7 +10,7 @@ import { cachedAnalysis } from './analyses'
 import { database } from './database'
 import { beginRecording, endRecording, leftRecordings, placeRecording } from './recordings'
 import { addSong, destroySong, duplicateSong, keepHistory, listSongs, loadSong, renameSong, setBinned, sweepLeftovers } from './songs'
-import { AssetWriter, chunksOf, discardAsset, loadWhole, makeAssetStore, readPeaks, requireAsset, rereadFacts } from './sounds'
+import { AssetWriter, chunksOf, discardAsset, loadForEars, makeAssetStore, readPeaks, requireAsset, rereadFacts } from './sounds'
 
 const PLACEMENT = { captureContextFrame: 1, anchorContextFrame: 2, anchorSongFrame: 3, range: { startFrame: 0, endFrame: 9 }, looping: false, roundTripFrames: 4 }
 const NOW = '2026-01-01T20:00:00.000Z'
@@ -35,9 +36,9 @@ describe('sounds', () => {
     const pieces = []
     for await (const planes of chunksOf('sung' as AssetId)) pieces.push(planes[0]!.length)
     expect(pieces).toEqual([...new Array<number>(59).fill(12_000), 5_000])
-    const [whole] = await loadWhole('sung' as AssetId)
-    expect(whole!.slice(24_000, 24_100)).toEqual(chunk(5)[0]!.slice(0, 100))
-    expect((await readPeaks('sung' as AssetId))!.frames).toBe(whole!.length)
+    const whole = await loadForEars('sung' as AssetId)
+    expect(whole.slice(24_000, 24_100)).toEqual(chunk(5)[0]!.slice(0, 100))
+    expect((await readPeaks('sung' as AssetId))!.frames).toBe(whole.length)
     const assets = makeAssetStore()
     const some = await assets.readChunks('sung' as AssetId, [59, 2, 30, 31, 80])
     expect(some.map(planes => planes[0]!.length)).toEqual([5_000, 12_000, 12_000, 12_000, 12_000])
@@ -54,8 +55,16 @@ describe('sounds', () => {
     await writer.push(sides(2, 700))
     await writer.finish()
     expect(await makeAssetStore().readChunks('wide' as AssetId, [0, 1])).toEqual([sides(1), sides(2, 700)])
-    expect((await loadWhole('wide' as AssetId))[1]!.slice(12_000)).toEqual(chunk(102, 700)[0])
+    expect((await loadForEars('wide' as AssetId)).slice(12_000)).toEqual(mixToMono(sides(2, 700)))
     expect(await rereadFacts('wide' as AssetId)).toMatchObject({ frames: 12_700, channels: 2 })
+  })
+
+  test('where the sides cancel each other out, ears take one of them', async () => {
+    const writer = await AssetWriter.create('apart' as AssetId, 2)
+    const [left] = chunk(9)
+    await writer.push([left!, left!.map(sample => -sample)])
+    await writer.finish()
+    expect(await loadForEars('apart' as AssetId)).toEqual(left)
   })
 
   test('what was stored of an unfinished one can be read again; the sweep removes what nothing refers to', async () => {

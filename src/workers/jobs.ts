@@ -4,13 +4,12 @@ import { z } from 'zod'
 import { BEAT_ANALYSIS_VERSION, hearBeat, hearTempo, type HeardBeat } from '../core/beat/analyse'
 import { mixToMono, SAMPLE_RATE_HZ, type Planar } from '../core/audio/frames'
 import { flamTest } from '../core/beat/half-speed'
-import { measureLevel, type BeatLevel } from '../core/beat/level'
+import { LevelMeter, type BeatLevel } from '../core/beat/level'
 import { bestJoinShift, matchBeats, MAX_JOIN_SHIFT_FRAMES } from '../core/beat/match'
 import { treat } from '../core/beat/treatments'
 import { candidatesOfLine } from '../core/comp/candidates'
 import { extentOfComp, printComp } from '../core/comp/print'
 import { seamCostAt } from '../core/comp/quiet-places'
-import type { ByteSource } from '../core/files/byte-source'
 import { renderDelivery } from '../core/files/delivery'
 import { encodeSamples, encodeWavHeader } from '../core/files/wav'
 import { importSound } from '../core/files/import-sound'
@@ -35,8 +34,10 @@ import { levelOf } from '../core/voice/take-level'
 import { cachedAnalysis, cachedVoiceAnalysis } from '../storage/analyses'
 import { isQuotaError, makeId } from '../storage/database'
 import { addSong } from '../storage/songs'
-import { AssetWriter, chunksOf, discardAsset, keepFacts, loadWhole, makeAssetStore, readStretch, requireAsset, rereadFacts } from '../storage/sounds'
+import { AssetWriter, chunksOf, discardAsset, keepFacts, loadForEars, makeAssetStore, readPeaks, readStretch, requireAsset, rereadFacts } from '../storage/sounds'
 import type { ImportVoiceResult, Jobs, OnProgress } from './contract'
+import { fileSource } from './file-source'
+import { openBeside } from './open-beside'
 
 const jobs: Jobs = {
   async importBeat({ file, assetId, acceptCutShort }, onProgress) {
@@ -45,15 +46,15 @@ const jobs: Jobs = {
   },
 
   hearBeat({ assetId }, onProgress) {
-    return cachedAnalysis(assetId, 'beat', BEAT_ANALYSIS_VERSION, z.custom<HeardBeat>(value => isObject(value) && 'tempo' in value), async () => hearBeat(await loadWhole(assetId), onProgress))
+    return cachedAnalysis(assetId, 'beat', BEAT_ANALYSIS_VERSION, z.custom<HeardBeat>(value => isObject(value) && 'tempo' in value), async () => hearBeat(await loadForEars(assetId), onProgress))
   },
 
   measureBeat({ assetId }) {
-    return cachedAnalysis(assetId, 'beat-level', BEAT_ANALYSIS_VERSION, z.custom<BeatLevel>(value => isObject(value) && 'integratedLufs' in value), async () => measureLevel(await loadWhole(assetId)))
+    return cachedAnalysis(assetId, 'beat-level', BEAT_ANALYSIS_VERSION, z.custom<BeatLevel>(value => isObject(value) && 'integratedLufs' in value), () => measureStored(assetId))
   },
 
   async hearTempo({ assetId, wish }) {
-    return hearTempo(await loadWhole(assetId), wish)
+    return hearTempo(await loadForEars(assetId), wish)
   },
 
   async treatBeat({ beatAssetId, assetId, startFrame, endFrame, treatment }, onProgress) {
@@ -97,7 +98,7 @@ const jobs: Jobs = {
   },
 
   async matchBeats({ before, after }) {
-    return matchBeats(mixToMono(await loadWhole(before)), mixToMono(await loadWhole(after)))
+    return matchBeats(await loadForEars(before), await loadForEars(after))
   },
 
   async deliver({ plan, sampleRateHz }, onProgress) {
@@ -284,12 +285,19 @@ function hearVoice(assetId: AssetId, onProgress: (fraction: number) => void): Pr
   })
 }
 
+async function measureStored(assetId: AssetId): Promise<BeatLevel> {
+  const [{ channels }, peaks] = await Promise.all([requireAsset(assetId), readPeaks(assetId)])
+  const meter = new LevelMeter(channels, peaks!.levels.at(-1)!.peak.reduce((a, b) => Math.max(a, b), 0))
+  for await (const planes of chunksOf(assetId)) meter.push(planes)
+  return meter.read()
+}
+
 /** A file's sound into storage; nothing stays of one that is refused. */
 async function storeSound(file: Blob, assetId: AssetId, keep: (planes: Planar) => Planar, options: { onProgress: (fraction: number) => void; acceptCutShort: boolean }): Promise<ImportVoiceResult> {
   let writer: AssetWriter | null = null
   try {
     const result = await importSound(
-      fileSource(file),
+      await openBeside(file),
       async planes => {
         const kept = keep(planes)
         writer ??= await AssetWriter.create(assetId, kept.length)
@@ -312,10 +320,6 @@ async function storeSound(file: Blob, assetId: AssetId, keep: (planes: Planar) =
 
 function isObject(value: unknown): value is object {
   return typeof value === 'object' && value !== null
-}
-
-function fileSource(file: Blob): ByteSource {
-  return { size: file.size, read: async (start, end) => new Uint8Array(await file.slice(start, end).arrayBuffer()) }
 }
 
 /** Stored assets get ids of their own, so that a song imported twice is two songs. */

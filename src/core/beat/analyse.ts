@@ -1,6 +1,7 @@
 /** All that is found in a beat, stage by stage. */
-import { framesToSeconds, mixToMono, type Planar } from '../audio/frames'
+import { framesToSeconds, type Mono, type Planar } from '../audio/frames'
 import { findChords, type ChordSpan } from './chords'
+import { mixForEars } from './ear-mix'
 import { findKey, type KeyAnalysis } from './key'
 import { measureLevel, type BeatLevel } from './level'
 import { listen } from './listen'
@@ -26,12 +27,12 @@ export interface BeatAnalysis extends HeardBeat {
 type OnFound = (fraction: number, found?: Partial<HeardBeat>) => void
 
 /**
- * @param planes A whole beat at 48 kHz, one or two channels.
+ * @param mono A whole beat at 48 kHz, as `mixForEars` makes it.
  * @param onFound From 0 to 1, with what has been found so far.
  */
-export function hearBeat(planes: Planar, onFound: OnFound = () => {}): HeardBeat {
-  const seconds = framesToSeconds(planes[0].length)
-  const heard = listen(monoOf(planes), fraction => onFound(0.9 * fraction))
+export function hearBeat(mono: Mono, onFound: OnFound = () => {}): HeardBeat {
+  const seconds = framesToSeconds(mono.length)
+  const heard = listen(mono, fraction => onFound(0.9 * fraction))
   const tempo = findTempo(heard)
   onFound(0.95, { tempo })
   const key = findKey(heard.features.pitches)
@@ -43,24 +44,13 @@ export function hearBeat(planes: Planar, onFound: OnFound = () => {}): HeardBeat
 }
 
 /** The tempo and its bars alone, by a wish: a tempo that is trusted, or a range. */
-export function hearTempo(planes: Planar, wish: TempoWish): TempoAnalysis {
-  return findTempo(listen(monoOf(planes)), wish)
+export function hearTempo(mono: Mono, wish: TempoWish): TempoAnalysis {
+  return findTempo(listen(mono), wish)
 }
 
+/** @param planes A whole beat at 48 kHz, one or two channels. */
 export function analyseBeat(planes: Planar): BeatAnalysis {
-  return { ...hearBeat(planes), level: measureLevel(planes) }
-}
-
-/** Where both sides cancel each other out, one side alone is listened to. */
-function monoOf(planes: Planar) {
-  const mono = mixToMono(planes)
-  if (planes.length < 2) return mono
-  const power = (values: Float32Array) => {
-    let sum = 0
-    for (let i = 0; i < values.length; i += 16) sum += values[i] * values[i]
-    return sum
-  }
-  return power(mono) < 0.05 * power(planes[0]) ? planes[0] : mono
+  return { ...hearBeat(mixForEars(planes)), level: measureLevel(planes) }
 }
 
 function chordsOf(pitches: Parameters<typeof findChords>[0], reading: TempoReading, seconds: number): ChordSpan[] {

@@ -14,6 +14,7 @@ import type { AssetId } from '../song/schema'
 import { smallSong, withTakes } from '../song/song.test-kit'
 import { AssetReader } from './asset'
 import { bytesOf } from './byte-source'
+import { openSound } from './decode'
 import { importSound } from './import-sound'
 import { formatLyrics, parseLyrics } from './lyrics'
 import { deliveryFileName, titleFromFileName } from './names'
@@ -23,7 +24,7 @@ import { decodeSamples, encodeSamples, encodeWavHeader, exactEncoding, readWavHe
 const wav = (planes: Planar, sampleRateHz: number, encoding: WrittenEncoding) => Buffer.concat([encodeWavHeader({ frames: planes[0].length, channels: planes.length, sampleRateHz, encoding }), encodeSamples(planes, encoding)])
 async function load(bytes: Uint8Array, acceptCutShort = false) {
   const pieces: Planar[] = []
-  const result = await importSound(bytesOf(bytes), planes => void pieces.push(planes), { acceptCutShort })
+  const result = await importSound(await openSound(bytesOf(bytes)), planes => void pieces.push(planes), { acceptCutShort })
   return { result, planes: pieces.length > 0 ? joinPlanes(pieces) : [] }
 }
 

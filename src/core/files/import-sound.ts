@@ -3,8 +3,7 @@ import { SAMPLE_RATE_HZ, type Planar } from '../audio/frames'
 import { mixDown } from '../audio/mix-down'
 import { Resampler } from '../audio/resample'
 import { CHUNK_FRAMES } from '../mix/chunk-window'
-import type { ByteSource } from './byte-source'
-import { openSound } from './decode'
+import type { OpenSoundResult } from './decode'
 import type { SoundFormat } from './sniff'
 
 export const MAX_IMPORT_SECONDS = 20 * 60
@@ -30,15 +29,15 @@ export type ImportSoundResult =
 const MISSING_TOLERANCE_SECONDS = 0.2
 
 /**
+ * @param opened What `openSound` gave, here or in another worker.
  * @param sink Called in order with chunks of CHUNK_FRAMES at 48 kHz; the last is shorter. What it was given before a refusal is the caller's to drop.
  * @param acceptCutShort Import what is there of a file that ends too early, instead of refusing it.
  */
 export async function importSound(
-  source: ByteSource,
+  opened: OpenSoundResult,
   sink: (planes: Planar) => Promise<void> | void,
   options: { onProgress?: (fraction: number) => void; signal?: AbortSignal; acceptCutShort?: boolean } = {},
 ): Promise<ImportSoundResult> {
-  const opened = await openSound(source)
   if (!opened.ok) return { kind: 'refused', reason: opened.reason, format: opened.format }
   const { sound } = opened
   const { format, sampleRateHz } = sound

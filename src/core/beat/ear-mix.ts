@@ -1,0 +1,43 @@
+/** What the ears listen to: both sides together, or one of them where they cancel each other out. */
+import { mixToMono, type Mono, type Planar } from '../audio/frames'
+
+/** Of the power of one side, what the sum of both must hold. */
+const CANCELLED_SHARE = 0.05
+const STRIDE = 16
+
+/** Takes a beat's sound in order, piece by piece, so that it need not be in memory twice. */
+export class EarMix {
+  readonly mono: Mono
+  private filled = 0
+  private mixedPower = 0
+  private sidePower = 0
+
+  constructor(frames: number) {
+    this.mono = new Float32Array(frames)
+  }
+
+  push(planes: Planar): void {
+    const mixed = mixToMono(planes)
+    this.mono.set(mixed, this.filled)
+    this.filled += mixed.length
+    this.mixedPower += sampledPower(mixed)
+    this.sidePower += sampledPower(planes[0])
+  }
+
+  /** The sum holds too little: the sound is to be pushed again, this side alone. */
+  get sidesCancel(): boolean {
+    return this.mixedPower < CANCELLED_SHARE * this.sidePower
+  }
+}
+
+export function mixForEars(planes: Planar): Mono {
+  const mix = new EarMix(planes[0].length)
+  mix.push(planes)
+  return mix.sidesCancel ? planes[0] : mix.mono
+}
+
+function sampledPower(values: Mono): number {
+  let sum = 0
+  for (let i = 0; i < values.length; i += STRIDE) sum += values[i] * values[i]
+  return sum
+}
