@@ -5,7 +5,7 @@ import type { BeatAnalysis } from '../../core/beat/analyse'
 import type { AssetId } from '../../core/song/schema'
 import { runJob } from '../../workers/run-job'
 
-interface Listened {
+export interface Listened {
   assetId: AssetId | null
   /** How much of the beat has been listened to, 0..1. */
   fraction: number

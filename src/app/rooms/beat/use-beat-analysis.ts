@@ -1,13 +1,14 @@
 /** What is heard in the beat, found in a worker; taken into the song as it is found the first time, shown beside it afterwards. */
 import { useQuery } from '@tanstack/react-query'
-import { useDeferredValue, useEffect } from 'react'
+import { startTransition, useDeferredValue, useEffect, useState } from 'react'
 import type { BeatAnalysis } from '../../../core/beat/analyse'
 import type { TempoWish } from '../../../core/beat/tempo'
 import { applyAnalysis } from '../../../core/song/beat-facts'
+import type { AssetId } from '../../../core/song/schema'
 import { makeId } from '../../../storage/database'
 import { runJob } from '../../../workers/run-job'
 import { queryClient } from '../../query-client'
-import { listeningTo, NOTHING_FOUND, useListened } from '../../song/listening'
+import { listeningTo, NOTHING_FOUND, useListened, type Listened } from '../../song/listening'
 import { currentSong, editBesideHistory, useSong } from '../../song/song-store'
 
 export interface BeatFindings {
@@ -29,22 +30,39 @@ export function useBeatAnalysis(): BeatFindings {
   const assetId = useSong(song => song.beat.assetId)
   const options = listeningTo(assetId)
   const query = useQuery(options)
-  const found = useListened(state => (state.assetId === assetId ? state.found : NOTHING_FOUND))
+  const found = useFoundSoFar(assetId)
   const arrived = query.data ?? null
-  const newest = arrived ?? found
-  useEffect(() => take(newest), [newest])
-  // Drawn when there is time for it.
   const analysis = useDeferredValue(arrived)
-  const shown = useDeferredValue(newest)
+  useEffect(() => {
+    if (arrived) take(arrived)
+  }, [arrived])
   return {
     analysis,
-    found: shown,
+    found: analysis ?? found,
     listening: query.fetchStatus === 'fetching' && !arrived,
     failed: query.error?.message ?? null,
     stopped: !arrived && !query.error && query.fetchStatus === 'idle',
     cancel: () => void queryClient.cancelQueries(options),
     listenAgain: () => void query.refetch(),
   }
+}
+
+/** Taken into the song at once, drawn when there is time for it. */
+function useFoundSoFar(assetId: AssetId): Partial<BeatAnalysis> {
+  const [shown, setShown] = useState(NOTHING_FOUND)
+  useEffect(() => {
+    let last = NOTHING_FOUND
+    const follow = ({ assetId: heard, found }: Listened) => {
+      const current = heard === assetId ? found : NOTHING_FOUND
+      if (current === last) return
+      last = current
+      startTransition(() => setShown(current))
+      take(current)
+    }
+    follow(useListened.getState())
+    return useListened.subscribe(follow)
+  }, [assetId])
+  return shown
 }
 
 /** Only what is not known yet is taken; it is no step of undo. */
