@@ -55,17 +55,18 @@ test('bad files are refused in words, and nothing of them stays', async ({ page 
   await drop('cut.wav', whole.subarray(0, 100_044))
   await expect(page.getByRole('alert')).toContainText('cut short')
   await expect(page.getByRole('article')).toHaveCount(0)
-  const chunks = () => page.evaluate(async () => {
+  const soundRows = () => page.evaluate(async () => {
     const request = indexedDB.open('plush-layer')
     const database = await new Promise<IDBDatabase>(resolve => (request.onsuccess = () => resolve(request.result)))
-    return new Promise<number>(resolve => { const count = database.transaction('chunks').objectStore('chunks').count(); count.onsuccess = () => resolve(count.result) })
+    const counts = ['chunks', 'packs'].map(table => new Promise<number>(resolve => { const count = database.transaction(table).objectStore(table).count(); count.onsuccess = () => resolve(count.result) }))
+    return (await Promise.all(counts)).reduce((a, b) => a + b)
   })
-  await expect.poll(chunks).toBe(0)
+  await expect.poll(soundRows).toBe(0)
   await page.getByLabel('Choose a beat or a song file').setInputFiles(beatFile(90))
   await page.getByRole('button', { name: 'Cancel' }).click()
   await expect(page.getByRole('button', { name: 'Cancel' })).toBeHidden()
   await expect(page.getByRole('article')).toHaveCount(0)
-  await expect.poll(chunks).toBe(0)
+  await expect.poll(soundRows).toBe(0)
   await drop('cut.wav', whole.subarray(0, 100_044))
   // What is there of the cut file can still be used, if one says so.
   await page.getByRole('button', { name: 'Use the 1.0 s that are there' }).click()

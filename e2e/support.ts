@@ -150,7 +150,7 @@ export async function storedSong(page: Page): Promise<Song> {
   })
 }
 
-/** The samples of a stored capture. */
+/** The samples of a stored sound, its left channel. */
 export async function storedSound(page: Page, assetId: string): Promise<Float32Array> {
   const chunks = await page.evaluate(async id => {
     const database = await new Promise<IDBDatabase>((resolve, reject) => {
@@ -158,12 +158,18 @@ export async function storedSound(page: Page, assetId: string): Promise<Float32A
       request.onsuccess = () => resolve(request.result)
       request.onerror = () => reject(request.error as Error)
     })
-    const rows = await new Promise<{ planes: Float32Array[] }[]>(resolve => {
-      const request = database.transaction('chunks').objectStore('chunks').getAll(IDBKeyRange.bound([id, 0], [id, Infinity]))
-      request.onsuccess = () => resolve(request.result as { planes: Float32Array[] }[])
-    })
+    const rowsOf = <Row,>(table: string) =>
+      new Promise<Row[]>(resolve => {
+        const request = database.transaction(table).objectStore(table).getAll(IDBKeyRange.bound([id, 0], [id, Infinity]))
+        request.onsuccess = () => resolve(request.result as Row[])
+      })
+    const planes = (await rowsOf<{ planes: Float32Array[] }>('chunks')).map(row => row.planes[0]!)
+    for (const { channels, sound } of await rowsOf<{ channels: number; sound: Blob }>('packs')) {
+      const floats = new Float32Array(await sound.arrayBuffer())
+      for (let at = 0; at < floats.length; at += channels * 12_000) planes.push(floats.subarray(at, at + Math.min(12_000, (floats.length - at) / channels)))
+    }
     database.close()
-    return rows.map(({ planes }) => btoa(Array.from(new Uint8Array(planes[0]!.buffer, planes[0]!.byteOffset, planes[0]!.byteLength), byte => String.fromCharCode(byte)).join('')))
+    return planes.map(plane => btoa(Array.from(new Uint8Array(plane.buffer, plane.byteOffset, plane.byteLength), byte => String.fromCharCode(byte)).join('')))
   }, assetId)
   const parts = chunks.map(chunk => {
     const bytes = Buffer.from(chunk, 'base64')
