@@ -75,6 +75,42 @@ test('pitch and onsets are drawn on the strips; doubles are picked side by side,
   expect(played(await storedSong(page), 'Double left')).toBe(played(song, 'Double left'))
 })
 
+test('a row that was out of view while things changed is up to date when it comes into view', async ({ page }) => {
+  await openDemo(page)
+  // The first pass is there ten times more.
+  await page.evaluate(async () => {
+    const database = await new Promise<IDBDatabase>(resolve => (indexedDB.open('plush-layer').onsuccess = event => resolve((event.target as IDBOpenDBRequest).result)))
+    const songs = database.transaction('songs', 'readwrite').objectStore('songs')
+    await new Promise<void>(resolve => {
+      songs.getAll().onsuccess = event => {
+        const [row] = (event.target as IDBRequest<{ song: { takes: { id: string; name: string }[] } }[]>).result
+        for (let i = 0; i < 10; i++) row!.song.takes.push({ ...row!.song.takes[0]!, id: `more-${i}`, name: `More ${i}` })
+        songs.put(row).onsuccess = () => resolve()
+      }
+    })
+    database.close()
+  })
+  await page.reload()
+  const rows = page.locator('[data-row]')
+  const last = rows.last()
+  const list = page.locator('[data-bench-rows]')
+  const scrollTo = (end: boolean) => list.evaluate((element, down) => (element.scrollTop = down ? element.scrollHeight : 0), end)
+  // It is made while there is nothing else to do, but keys and screen readers do not come upon it.
+  await expect(rows).toHaveCount(14)
+  await expect(last).toBeHidden()
+  expect(await list.evaluate(element => element.scrollHeight)).toBe(14 * 74)
+  await page.keyboard.press('i')
+  await scrollTo(true)
+  await expect(last.locator('canvas[aria-hidden]')).toHaveCount(1, { timeout: 60_000 })
+  await last.evaluate(element => (element as HTMLElement).click())
+  await expect(last).toHaveAttribute('aria-pressed', 'true')
+  await scrollTo(false)
+  await expect(last).toBeHidden()
+  await page.keyboard.press('Control+z')
+  await scrollTo(true)
+  await expect(last).toHaveAttribute('aria-pressed', 'false')
+})
+
 test('a print says when its comp plays otherwise, and is made anew in its place; a comp is renamed', async ({ page }) => {
   await openDemo(page)
   await page.getByRole('button', { name: 'Comps', exact: true }).click()

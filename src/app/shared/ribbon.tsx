@@ -4,7 +4,7 @@ import { levelFor, type Peaks } from '../../core/audio/peaks'
 import type { FrameRange } from '../../core/song/select'
 import { ROLE_LOOKS } from '../theme/roles'
 import { useTheme } from '../theme/theme-store'
-import { useLiveView } from './time-view'
+import { isSetAside, useLiveView } from './time-view'
 
 interface RibbonProps {
   peaks: Peaks | null
@@ -34,7 +34,7 @@ export function Ribbon({ peaks, originFrame, view, bright, gaps, look, label, op
   useEffect(
     () =>
       live?.listen(moved => {
-        if (!drawing.current || !canvas.current) return
+        if (!drawing.current || !canvas.current || isSetAside(canvas.current)) return
         drawing.current = { ...drawing.current, view: moved }
         drawRibbon(canvas.current, drawing.current)
       }),

@@ -40,6 +40,15 @@ export function useLiveView(): LiveView | null {
   return useContext(Context)
 }
 
+/** Marks what is out of view and need not draw itself while a gesture goes on. */
+export function setAside(aside: boolean) {
+  return { 'data-set-aside': aside || undefined }
+}
+
+export function isSetAside(element: Element): boolean {
+  return element.closest('[data-set-aside]') !== null
+}
+
 /** What the tape's width stands for; any length will do. */
 const TAPE_FRAMES = 1_048_576
 

@@ -1,17 +1,19 @@
-/** The takes under each other, only those in view drawn; the thread and its seams over them. */
-import { Box } from '@chakra-ui/react'
+/** The takes under each other, only those near the view made; the thread and its seams over them. */
 import { useVirtualizer } from '@tanstack/react-virtual'
-import { memo, useCallback, useEffect, useMemo, useRef, useState } from 'react'
-import type { Proposal } from '../../../core/comp/propose-comp'
+import { memo, useCallback, useEffect, useMemo, useRef, useState, type CSSProperties } from 'react'
+import type { CandidateFacts, Proposal } from '../../../core/comp/propose-comp'
 import type { LayerId, TakeId } from '../../../core/song/schema'
 import { isPrintStale } from '../../../core/comp/print'
 import { currentComp, overlapFrames, requireLayer, requireTake } from '../../../core/song/select'
+import type { VoiceAnalysis } from '../../../core/voice/analyse-voice'
+import { setAside } from '../../shared/time-view'
 import { useVoices } from '../../song/voices'
 import { useBench, type Row } from './bench-store'
 import { FaintThread } from './faint-thread'
 import { textOfUse, useRowFacts } from './row-facts'
 import { pickedIn, rowKey, usesOf } from './rows'
 import { SeamHandles } from './seam-handles'
+import { useMadeRows } from './made-rows'
 import { LABEL_WIDTH, TakeStrip } from './take-strip'
 import { Thread } from './thread'
 import type { Bench } from './use-bench'
@@ -20,23 +22,25 @@ const ROW_HEIGHT = 74
 const NOTES_ROW_HEIGHT = 108
 const WINDOW_ROWS = 4
 const REST_MILLISECONDS = 120
+// Plain styles, for the same reason as in a strip.
+const SCROLLER: CSSProperties = { flex: '1 1 auto', minHeight: 0, overflowY: 'auto', overflowX: 'hidden', outline: 'none' }
+const OVER_ROWS: CSSProperties = { position: 'absolute', inset: `0 14px 0 ${LABEL_WIDTH}px`, overflowY: 'clip', pointerEvents: 'none' }
 
 export const BenchRows = memo(function BenchRows({ bench, onPick, proposals }: { bench: Bench; onPick: (row: Row) => void; proposals: readonly Proposal[] }) {
-  const { song, stretch, rows, focused, view } = bench
+  const { song, stretch, rows, focused } = bench
   const notes = useBench(state => state.notes)
-  const several = useBench(state => state.sideBySide)
   const scroller = useRef<HTMLDivElement>(null)
   const rowHeight = notes ? NOTES_ROW_HEIGHT : ROW_HEIGHT
   // eslint-disable-next-line react-hooks/incompatible-library -- it warns of a compiler that is not used here
   const virtual = useVirtualizer({ count: rows.length, getScrollElement: () => scroller.current, estimateSize: () => rowHeight, overscan: 1, useFlushSync: false, getItemKey: index => rowKey(rows[index]!) })
   useEffect(() => virtual.measure(), [virtual, rowHeight])
   const shown = virtual.getVirtualItems()
-  // What is near the view is listened to; the rest waits until it is scrolled to.
   const first = shown[0]?.index ?? 0
   const last = shown.at(-1)?.index ?? -1
-  const inRows = useMemo(() => [...new Set(rows.slice(first, last + 1).map(row => row.takeId))].map(id => requireTake(song, id)), [rows, first, last, song])
-  // Comparing them takes a part of a frame: it waits until the rows rest.
-  const listened = useRested(inRows, REST_MILLISECONDS)
+  const { made, seen } = useMadeRows(rows, first, last)
+  // What was in view is listened to; the rest waits until it is scrolled to. Comparing them takes a part of a frame: it waits until the rows rest.
+  const takesSeen = useMemo(() => [...new Set(rows.slice(seen.from, seen.to).map(row => row.takeId))].map(id => requireTake(song, id)), [rows, seen, song])
+  const listened = useRested(takesSeen, REST_MILLISECONDS)
   const voices = useVoices(listened)
   const facts = useRowFacts(song.beat, listened, stretch, voices)
   const focusIndex = focused ? rows.findIndex(row => rowKey(row) === rowKey(focused)) : -1
@@ -44,42 +48,76 @@ export const BenchRows = memo(function BenchRows({ bench, onPick, proposals }: {
     if (focusIndex >= 0) virtual.scrollToIndex(focusIndex, { align: 'auto' })
   }, [virtual, focusIndex])
   return (
-    <Box ref={scroller} flex="1 1 auto" minH={0} overflowY="auto" overflowX="hidden" tabIndex={-1} outline="none" data-bench-rows>
+    <div ref={scroller} style={SCROLLER} tabIndex={-1} data-bench-rows>
       <div style={{ position: 'relative', height: virtual.getTotalSize() }}>
-        {shown.map(item => {
-          const row = rows[item.index]!
-          const take = requireTake(song, row.takeId)
-          const layer = requireLayer(song, row.layerId)
-          const uses = usesOf(song, row.layerId, take.id, stretch)
-          const ground = pickedIn(song, row.layerId, stretch)?.take ?? null
-          return (
-            <div key={item.key} style={{ position: 'absolute', left: 0, right: 0, top: item.start, height: item.size }}>
-              <TakeStrip
-                layerId={layer.id}
-                tint={layer.tint}
-                take={take}
-                bright={currentComp(layer).picks.filter(pick => pick.takeId === take.id && overlapFrames(pick, view) > 0)}
-                used={uses.length > 0 ? textOfUse(song, uses[0]!) : null}
-                ground={ground}
-                stale={isPrintStale(song, take)}
-                beat={song.beat}
-                layerName={several ? layer.name : take.layerId === row.layerId ? null : (song.layers.find(entry => entry.id === take.layerId)?.name ?? null)}
-                stretch={stretch}
-                view={view}
-                focused={item.index === focusIndex}
-                facts={facts.get(take.id)}
-                analysis={voices.get(take.assetId)}
-                notes={notes}
-                onPick={onPick}
-              />
-            </div>
-          )
-        })}
+        {rows.slice(made.from, made.to).map((row, i) => (
+          <BenchRow
+            key={rowKey(row)}
+            bench={bench}
+            row={row}
+            top={(made.from + i) * rowHeight}
+            height={rowHeight}
+            inView={made.from + i >= first && made.from + i <= last}
+            focused={made.from + i === focusIndex}
+            facts={facts.get(row.takeId)}
+            analysis={voices.get(requireTake(song, row.takeId).assetId)}
+            notes={notes}
+            onPick={onPick}
+          />
+        ))}
         <Threads bench={bench} proposals={proposals} rowHeight={rowHeight} first={first} last={last} />
       </div>
-    </Box>
+    </div>
   )
 })
+
+interface BenchRowProps {
+  bench: Bench
+  row: Row
+  top: number
+  height: number
+  inView: boolean
+  focused: boolean
+  facts: CandidateFacts | undefined
+  analysis: VoiceAnalysis | undefined
+  notes: boolean
+  onPick: (row: Row) => void
+}
+
+/** A row out of view stays as it was until it is in view again. */
+function restsOutOfView(a: BenchRowProps, b: BenchRowProps): boolean {
+  const keys = b.inView ? (Object.keys(b) as (keyof BenchRowProps)[]) : (['inView', 'top', 'height'] as const)
+  return keys.every(key => a[key] === b[key])
+}
+
+const BenchRow = memo(function BenchRow({ bench: { song, stretch, view }, row, top, height, inView, focused, facts, analysis, notes, onPick }: BenchRowProps) {
+  const several = useBench(state => state.sideBySide)
+  const take = requireTake(song, row.takeId)
+  const layer = requireLayer(song, row.layerId)
+  const uses = usesOf(song, row.layerId, take.id, stretch)
+  return (
+    <div {...setAside(!inView)} style={{ position: 'absolute', left: 0, right: 0, top, height, visibility: inView ? undefined : 'hidden' }}>
+      <TakeStrip
+        layerId={layer.id}
+        tint={layer.tint}
+        take={take}
+        bright={currentComp(layer).picks.filter(pick => pick.takeId === take.id && overlapFrames(pick, view) > 0)}
+        used={uses.length > 0 ? textOfUse(song, uses[0]!) : null}
+        ground={pickedIn(song, row.layerId, stretch)?.take ?? null}
+        stale={isPrintStale(song, take)}
+        beat={song.beat}
+        layerName={several ? layer.name : take.layerId === row.layerId ? null : (song.layers.find(entry => entry.id === take.layerId)?.name ?? null)}
+        stretch={stretch}
+        view={view}
+        focused={focused}
+        facts={facts}
+        analysis={analysis}
+        notes={notes}
+        onPick={onPick}
+      />
+    </div>
+  )
+}, restsOutOfView)
 
 /** The value as it was when it last stayed the same for a while. */
 function useRested<T>(value: T, milliseconds: number): T {
@@ -107,7 +145,7 @@ const Threads = memo(function Threads({ bench: { song, layer, rows, view }, prop
   const count = Math.ceil((last - first + 1) / WINDOW_ROWS + 1) * WINDOW_ROWS
   const inView = useMemo(() => ({ top: from * rowHeight, height: count * rowHeight }), [from, count, rowHeight])
   return (
-    <Box position="absolute" inset={`0 14px 0 ${LABEL_WIDTH}px`} pointerEvents="none">
+    <div style={OVER_ROWS}>
       {layers.map(entry => (
         <Thread key={entry.layer.id} layer={entry.layer} yOf={entry.yOf} rows={inView} />
       ))}
@@ -115,6 +153,6 @@ const Threads = memo(function Threads({ bench: { song, layer, rows, view }, prop
       {layers.map(entry => (
         <SeamHandles key={entry.layer.id} layer={entry.layer} yOf={entry.yOf} view={view} />
       ))}
-    </Box>
+    </div>
   )
 })

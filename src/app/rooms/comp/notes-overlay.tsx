@@ -9,7 +9,7 @@ import type { FrameRange } from '../../../core/song/select'
 import type { VoiceAnalysis } from '../../../core/voice/analyse-voice'
 import { lateMilliseconds } from '../../../core/voice/line-facts'
 import { formatPitchClass } from '../../shared/format'
-import { useLiveView } from '../../shared/time-view'
+import { isSetAside, useLiveView } from '../../shared/time-view'
 import { useTheme } from '../../theme/theme-store'
 
 const LATE_MILLISECONDS = 15
@@ -26,7 +26,9 @@ export function NotesOverlay({ analysis, originFrame, view, beat }: { analysis: 
     const draw = () => drawNotes(element, { analysis, originFrame, view: live?.now ?? view, beat })
     const observer = new ResizeObserver(draw)
     observer.observe(element)
-    const stop = live?.listen(draw)
+    const stop = live?.listen(() => {
+      if (!isSetAside(element)) draw()
+    })
     draw()
     return () => {
       observer.disconnect()

@@ -1,6 +1,6 @@
 /** Seams as round handles on the thread: dragged, or moved by the arrow keys; heard while they move. */
 import { chakra } from '@chakra-ui/react'
-import { useState, type KeyboardEvent, type PointerEvent } from 'react'
+import { memo, useState, type KeyboardEvent, type PointerEvent } from 'react'
 import type { Layer, TakeId } from '../../../core/song/schema'
 import type { FrameRange } from '../../../core/song/select'
 import { formatClock } from '../../shared/format'
@@ -25,7 +25,7 @@ const FINE_STEP_FRAMES = 48
 /** Played round a seam that is moved. */
 const AROUND_FRAMES = 24_000
 
-export function SeamHandles({ layer, yOf, view }: { layer: Layer; yOf: (takeId: TakeId) => number | null; view: FrameRange }) {
+export const SeamHandles = memo(function SeamHandles({ layer, yOf, view }: { layer: Layer; yOf: (takeId: TakeId) => number | null; view: FrameRange }) {
   // Seams are where the song has them, or where they are tried.
   const song = useSong(current => current)
   const chosen = useBench(state => state.seam)
@@ -40,7 +40,7 @@ export function SeamHandles({ layer, yOf, view }: { layer: Layer; yOf: (takeId: 
       })}
     </Tape>
   )
-}
+})
 
 function SeamHandle({ place, layer, view, top, chosen }: { place: SeamPlace; layer: Layer; view: FrameRange; top: number; chosen: boolean }) {
   const [tried, setTried] = useState<number | null>(null)
