@@ -10,6 +10,7 @@ import type { CandidateFacts } from './propose-comp'
 const SAME_ONSET_SECONDS = 0.2
 const LEAST_TOGETHER_HOPS = 20
 const HELD_HOPS = 20
+const HALF_STEP_CENTS = 50
 
 /** Facts of every take that sings a line, each measured against the middle of the others. */
 export function candidatesOfLine(song: Pick<Song, 'beat'>, line: FrameRange, takes: readonly { take: Take; analysis: VoiceAnalysis }[]): CandidateFacts[] {
@@ -20,11 +21,12 @@ export function candidatesOfLine(song: Pick<Song, 'beat'>, line: FrameRange, tak
   const habit = middle(facts.flatMap(entry => entry.lateMilliseconds ?? [])) ?? 0
   return takes.map(({ take }, i) => {
     const others = takes.map((_, o) => o).filter(o => o !== i && !facts[o].silent)
+    const centsFromOthers = others.length < 2 ? null : middle(others.flatMap(o => centsApart(pitches[i], pitches[o]) ?? []))
     return {
       takeId: take.id,
       silent: facts[i].silent,
-      centsOff: facts[i].centsOff,
-      centsFromOthers: others.length < 2 ? null : middle(others.flatMap(o => centsApart(pitches[i], pitches[o]) ?? [])),
+      centsOff: onItsOwnNote(facts[i].centsOff, centsFromOthers, middle(others.flatMap(o => facts[o].centsOff ?? []))),
+      centsFromOthers,
       waverCents: waverOf(pitches[i]),
       lateMilliseconds: facts[i].lateMilliseconds === null ? null : facts[i].lateMilliseconds! - (takes.length > 2 ? habit : 0),
       lateFromOthersMilliseconds: others.length < 2 ? null : middle(others.flatMap(o => lateAgainst(onsets[i], onsets[o]) ?? [])),
@@ -43,6 +45,13 @@ export function centsOver({ f0Hz, hopSeconds }: Pick<VoiceAnalysis, 'f0Hz' | 'ho
     const hz = f0Hz[first + i] ?? 0
     return hz > 0 ? 1_200 * Math.log2(hz / 440) : NaN
   })
+}
+
+/** What is half a step flat lies as near to the note below, as if it were sharp: the others say which note is meant. */
+function onItsOwnNote(centsOff: number | null, fromOthers: number | null, othersOff: number | null): number | null {
+  if (centsOff === null || fromOthers === null || othersOff === null) return centsOff
+  const meant = othersOff + fromOthers
+  return Math.abs(meant - centsOff) > HALF_STEP_CENTS ? meant : centsOff
 }
 
 /** Median of where both sing the same note. */

@@ -63,7 +63,7 @@ describe('a first comp', () => {
     expect(propose(used, [line(0, [good])])).toEqual([])
   })
 
-  test('from sound: of five passes of the practice singer the ones with a planted fault are left out', () => {
+  test('from sound: of seven passes of the practice singer the ones with a planted fault are left out', () => {
     const sheet = makeDemoSheet(106 * RATE)
     const [first] = scoreOfSheet(sheet)
     const placed = placedLines(sheet)[0]
@@ -74,15 +74,17 @@ describe('a first comp', () => {
       return sound.map(sample => Math.max(-1, Math.min(1, sample * gain)))
     }
     const move = (cents: number, seconds: number) => (score: typeof shifted) => ({ startSeconds: score.startSeconds + seconds, notes: score.notes.map(note => ({ ...note, midi: note.midi + cents / 100, startSeconds: note.startSeconds + seconds, endSeconds: note.endSeconds + seconds })) })
-    const sounds = { good: pass(move(0, 0)), flat: pass(move(-45, 0)), late: pass(move(0, 0.12)), noisy: pass(move(0, 0), { noiseDbfs: -28 }), clipped: pass(move(0, 0), { gain: 9 }) }
+    const sounds = { good: pass(move(0, 0)), other: pass(move(4, 0.01)), far: pass(move(-58, 0)), flat: pass(move(-45, 0)), late: pass(move(0, 0.12)), noisy: pass(move(0, 0), { noiseDbfs: -28 }), clipped: pass(move(0, 0), { gain: 9 }) }
     const takes = Object.entries(sounds).map(([name, sound]) => ({ take: { ...one, id: name as TakeId, originFrame, startFrame: originFrame, endFrame: originFrame + sound.length } as Take, analysis: analyseVoice(sound) }))
     const facts = candidatesOfLine(sheet, placed, takes)
     const of = (name: string) => facts.find(entry => entry.takeId === name)!
     expect(of('flat').centsFromOthers).toBeCloseTo(-45, -1)
+    // Nearer to the note below than to its own, and still flat.
+    expect(of('far').centsOff).toBeLessThan(-45)
     expect(of('late').lateFromOthersMilliseconds).toBeCloseTo(120, -1.3)
     const sung = { ...sheet, takes: takes.map(({ take }) => ({ ...take, layerId: layerOf(sheet, 'Lead') })) }
     const [proposal] = proposeComp(sung, { layerId: layerOf(sheet, 'Lead'), lines: [{ lineId: placed.line.id, startFrame: placed.startFrame, endFrame: placed.endFrame, seamCost: 0, takes: facts }], weights: USUAL_WEIGHTS })
-    expect(proposal.takeId).toBe('good')
+    expect(['good', 'other']).toContain(proposal.takeId)
   }, 60_000)
 })
 
