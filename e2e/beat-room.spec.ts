@@ -204,3 +204,86 @@ test('a file at 96 kHz lies where it should; twelve minutes in one channel are h
   expect(last.startBar + last.barCount).toBeGreaterThanOrEqual(277)
   expect(beat.chords.at(-1)!.startBeat).toBeGreaterThan(4 * 260)
 })
+
+test('the shape is corrected by hand: sections, lines by tapping, single bars, chords and key, each as one step', async ({ page }) => {
+  await startSong(page)
+  const song = () => storedSong(page)
+  const before = await song()
+  const [first, second] = before.sections
+  await page.getByRole('button', { name: second!.name, exact: true }).click()
+  await page.getByLabel('Section name').fill('Quay')
+  await page.getByLabel('Section name').press('Enter')
+  await expect(page.getByRole('button', { name: 'Quay', exact: true })).toBeVisible()
+  await page.getByLabel('First bar of the section').fill(String(second!.startBar + 1))
+  await page.getByLabel('First bar of the section').press('Enter')
+  await expect.poll(async () => (await song()).sections.slice(0, 2).map(section => [section.name, section.startBar, section.barCount])).toEqual([[first!.name, first!.startBar, first!.barCount + 1], ['Quay', second!.startBar + 1, second!.barCount - 1]])
+
+  // Two taps while it plays are two lines, where they were tapped.
+  await page.getByRole('button', { name: 'Tap its lines' }).click()
+  const tap = page.getByRole('button', { name: 'A line begins' })
+  await page.waitForTimeout(600)
+  await tap.click()
+  await page.waitForTimeout(2_800)
+  await tap.click()
+  await page.getByRole('button', { name: 'Lay 2 lines' }).click()
+  await expect.poll(async () => (await song()).sections[1]!.lines.length).toBe(2)
+  const lines = (await song()).sections[1]!.lines
+  expect(lines[1]!.startBeat - lines[0]!.startBeat).toBeGreaterThanOrEqual(3)
+
+  // One bar of it again, then as it was.
+  const bar = second!.startBar + 2
+  await page.getByLabel('To bar').fill(String(bar))
+  await page.getByLabel('To bar').press('Enter')
+  await page.getByLabel('From bar').fill(String(bar))
+  await page.getByLabel('From bar').press('Enter')
+  await page.getByRole('button', { name: 'Again', exact: true }).click()
+  const longer = async () => {
+    const { beat, sections } = await song()
+    return [Math.round((beat.frames - before.beat.frames) / (BAR_SECONDS * 480)) / 100, sections.length - before.sections.length, sections[1]!.barCount - second!.barCount + 1]
+  }
+  await expect.poll(longer).toEqual([1, 0, 1])
+  await expect(page.getByRole('button', { name: `Undo “repeat bar ${bar}”` })).toBeVisible()
+  await page.keyboard.press('Control+z')
+  await expect.poll(longer).toEqual([0, 0, 0])
+
+  // The words of the first verse serve a later section as well.
+  const later = (await song()).sections.filter(section => section.lines.length === 0).at(-1)!
+  await page.getByRole('button', { name: later.name, exact: true }).last().click()
+  await page.getByRole('button', { name: /^Copy .* into it$/ }).click()
+  await expect.poll(async () => (await song()).sections.find(section => section.id === later.id)!.lines.length).toBeGreaterThan(0)
+
+  // A chord is made another, then taken away.
+  await page.getByRole('slider', { name: /^Chords/ }).press('ArrowRight')
+  const chords = (await song()).beat.chords
+  await page.getByLabel('Kind of chord').selectOption('diminished')
+  await expect.poll(async () => (await song()).beat.chords[0]!.quality).toBe('diminished')
+  await expect(page.getByText('Sits well on it:')).toBeVisible()
+  await page.getByRole('button', { name: 'No chord here' }).click()
+  await expect.poll(async () => (await song()).beat.chords.length).toBe(chords.length - 1)
+
+  // The key that was heard instead of the one that was set, with a colour, in its own tuning, and as sound.
+  await page.getByRole('button', { name: /^[A-G].* (major|minor) · / }).first().click()
+  await expect(page.getByText(/^heard, \d+ % sure$/)).toHaveCount(2)
+  await page.getByLabel('Mode', { exact: true }).selectOption('minor')
+  await page.getByLabel('Colour of the mode').selectOption('dorian')
+  await page.getByLabel('Tuning of the beat').fill('-12')
+  await page.getByLabel('Tuning of the beat').press('Enter')
+  await expect.poll(async () => (({ key, colour, tuningCents }) => [key?.mode, colour, tuningCents])((await song()).beat)).toEqual(['minor', 'dorian', -12])
+  await page.getByRole('button', { name: 'a drone' }).click()
+  await page.getByRole('button', { name: 'stop the drone' }).click()
+  await page.getByRole('button', { name: 'Both at half speed' }).click()
+  await page.getByRole('button', { name: 'Stop', exact: true }).click({ timeout: 30_000 })
+})
+
+test('of several files the first is the beat; the singer is asked about the rest', async ({ page }) => {
+  await page.goto('/')
+  const files = [beatFile(20), { ...beatFile(15), name: 'other_beat.wav' }, { name: 'notes.txt', mimeType: 'text/plain', buffer: Buffer.from('bring the blue cable') }]
+  await page.getByLabel('Choose a beat or a song file').setInputFiles(files)
+  await expect(page.getByText('“harbour_beat.wav” is a song now.')).toBeVisible({ timeout: 60_000 })
+  await expect(page.getByText('2 more files came along with it:')).toBeVisible()
+  await page.getByRole('button', { name: 'Leave it' }).last().click()
+  await page.getByRole('button', { name: 'Begin another song with it' }).click()
+  await expect(page.getByRole('article')).toHaveCount(2)
+  await page.getByRole('button', { name: 'Open it' }).click()
+  await expect(page.getByText('harbour_beat.wav · 0:20')).toBeVisible()
+})

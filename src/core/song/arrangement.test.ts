@@ -56,6 +56,26 @@ describe('arranging the beat', () => {
     expect(() => dropBars(song, { startBar: 1, barCount: 500, makeId })).toThrow(RangeError)
   })
 
+  test('bars inside a section that come again, go or change places leave it one section, its lines with their bars', () => {
+    const { id, startBar, barCount, lines } = song.sections[1]!
+    const inside = { startBar: startBar + 1, barCount: 2 }
+    const sectionsOf = (current: Song) => current.sections.map(section => [section.id, section.barCount])
+    const linesOf = (current: Song) => current.sections.find(section => section.id === id)!.lines
+    const longer = repeatBars(song, { ...inside, makeId })
+    expectWhole(longer)
+    expect(sectionsOf(longer)).toEqual(song.sections.map(section => [section.id, section.barCount + (section.id === id ? 2 : 0)]))
+    const repeated = lines.filter(line => line.startBeat >= 4 && line.startBeat < 12)
+    expect(linesOf(longer).map(line => line.startBeat)).toEqual([...lines.filter(line => line.startBeat < 12).map(line => line.startBeat), ...repeated.map(line => line.startBeat + 8), ...lines.filter(line => line.startBeat >= 12).map(line => line.startBeat + 8)])
+    expect(new Set(linesOf(longer).map(line => line.id)).size).toBe(linesOf(longer).length)
+    const shorter = dropBars(song, { ...inside, makeId })
+    expect(sectionsOf(shorter)).toEqual(song.sections.map(section => [section.id, section.barCount - (section.id === id ? 2 : 0)]))
+    expect(linesOf(shorter).map(line => line.id)).toEqual(lines.filter(line => line.startBeat < 4 || line.startBeat >= 12).map(line => line.id))
+    const swapped = swapBars(song, { startBar: startBar + 1, barCount: 1, nextBarCount: 1, makeId })
+    expect(sectionsOf(swapped)).toEqual(sectionsOf(song))
+    expect(linesOf(swapped).map(line => line.id).sort()).toEqual(lines.map(line => line.id).sort())
+    expect(barCount).toBeGreaterThan(3)
+  })
+
   test('silent bars are silent and nothing else is; letting them sound makes the beat whole', () => {
     const silent = muteBars(song, { startBar: 3, barCount: 2, muted: true })
     expect(areBarsMuted(silent, { startBar: 3, barCount: 2 })).toBe(true)

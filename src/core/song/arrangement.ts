@@ -8,7 +8,7 @@ export interface BarRange {
   barCount: number
 }
 
-/** Command: bars sound again right after themselves. Sections that lie in them come again, with their lines. */
+/** Command: bars sound again right after themselves. Sections that lie in them come again, with their lines; one that holds more than them grows. */
 export function repeatBars(song: Song, { startBar, barCount, makeId }: BarRange & { makeId: () => string }): Song {
   const end = startBar + barCount
   return reorder(song, [{ startBar: 1, barCount: end - 1 }, { startBar, barCount, again: true }, rest(song, end)], makeId)
@@ -141,7 +141,10 @@ function reorder(song: Song, wanted: OrderedBars[], makeId: () => string): Song 
       const first = Math.max(section.startBar, part.startBar)
       const last = Math.min(section.startBar + section.barCount, ends)
       if (last <= first) continue
-      sections.push(movedSection(section, { startBar: bar + first - part.startBar, barCount: last - first, skippedBeats: (first - section.startBar) * grid.beatsPerBar, beats: (last - first) * grid.beatsPerBar, fresh: part.again === true || sections.some(other => other.id === section.id), makeId }))
+      const moved = movedSection(section, { startBar: bar + first - part.startBar, barCount: last - first, skippedBeats: (first - section.startBar) * grid.beatsPerBar, beats: (last - first) * grid.beatsPerBar, again: part.again === true, makeId })
+      const before = sections.at(-1)
+      if (before?.id === section.id && moved.barCount < section.barCount && before.startBar + before.barCount === moved.startBar) sections[sections.length - 1] = asOne(before, moved, grid.beatsPerBar)
+      else sections.push(part.again || sections.some(other => other.id === section.id) ? { ...moved, id: makeId() as SectionId, name: `${section.name} again`.slice(0, 120) } : moved)
     }
     const partBeat = (part.startBar - 1) * grid.beatsPerBar
     for (const chord of beat.chords) {
@@ -163,11 +166,17 @@ function reorder(song: Song, wanted: OrderedBars[], makeId: () => string): Song 
   })
 }
 
-function movedSection(section: Section, { startBar, barCount, skippedBeats, beats, fresh, makeId }: { startBar: number; barCount: number; skippedBeats: number; beats: number; fresh: boolean; makeId: () => string }): Section {
+/** The bars of a section that are wanted, with the lines in them; lines that come again are lines of their own. */
+function movedSection(section: Section, { startBar, barCount, skippedBeats, beats, again, makeId }: { startBar: number; barCount: number; skippedBeats: number; beats: number; again: boolean; makeId: () => string }): Section {
   const lines = section.lines
     .filter(line => line.startBeat >= skippedBeats && line.startBeat < skippedBeats + beats)
-    .map(line => ({ ...line, id: fresh ? (makeId() as LineId) : line.id, startBeat: line.startBeat - skippedBeats }))
-  return { ...section, id: fresh ? (makeId() as SectionId) : section.id, name: fresh ? `${section.name} again`.slice(0, 120) : section.name, startBar, barCount, lines }
+    .map(line => ({ ...line, id: again ? (makeId() as LineId) : line.id, startBeat: line.startBeat - skippedBeats }))
+  return { ...section, startBar, barCount, lines }
+}
+
+/** Two stretches of one section that lie next to each other. */
+function asOne(before: Section, after: Section, beatsPerBar: number): Section {
+  return { ...before, barCount: before.barCount + after.barCount, lines: [...before.lines, ...after.lines.map(line => ({ ...line, startBeat: line.startBeat + before.barCount * beatsPerBar }))] }
 }
 
 function appendBeats(frames: number[], grid: Grid, { startBar, barCount }: BarRange, at: number): void {

@@ -1,7 +1,8 @@
-/** What can be done to the beat under the chosen section: again, left out, later, silent, coloured. */
+/** What can be done to the beat under the chosen section, or some of its bars: again, left out, later, silent, coloured. */
 import { Box, Flex, NativeSelect, Text } from '@chakra-ui/react'
 import { useState } from 'react'
-import { areBarsMuted, dropBars, muteBars, removeTreatments, repeatBars, swapBars, treatmentsOver } from '../../../core/song/arrangement'
+import { barCountUntil } from '../../../core/beat/grid'
+import { areBarsMuted, dropBars, muteBars, removeTreatments, repeatBars, swapBars, treatmentsOver, type BarRange } from '../../../core/song/arrangement'
 import { TREATMENT_KINDS, type Section, type TreatmentKind } from '../../../core/song/schema'
 import { makeId } from '../../../storage/database'
 import { treatmentTitle } from '../../shared/beat-cloth'
@@ -16,9 +17,16 @@ export function BarActions({ section }: { section: Section }) {
   const [failed, setFailed] = useState(false)
   const [kind, setKind] = useState<TreatmentKind>('far away')
   const [percent, setPercent] = useState(50)
-  const { startBar, barCount, name } = section
-  const range = { startBar, barCount }
-  const next = song.sections.find(entry => entry.startBar === startBar + barCount)
+  const whole: BarRange = { startBar: section.startBar, barCount: section.barCount }
+  const [chosen, setChosen] = useState<BarRange>(whole)
+  const range = chosen
+  const end = range.startBar + range.barCount
+  const isWhole = range.startBar === whole.startBar && range.barCount === whole.barCount
+  const name = isWhole ? section.name : range.barCount === 1 ? `bar ${range.startBar}` : `bars ${range.startBar} to ${end - 1}`
+  const lastBar = barCountUntil(song.beat.grid, song.beat.frames)
+  // A section changes places with the next, some bars with as many after them.
+  const nextBarCount = isWhole ? (song.sections.find(entry => entry.startBar === end)?.barCount ?? 0) : Math.min(range.barCount, lastBar + 1 - end)
+  const choose = (from: number, to: number) => setChosen({ startBar: Math.min(from, to), barCount: Math.abs(to - from) + 1 })
   const silent = areBarsMuted(song, range)
   const colours = treatmentsOver(song, range)
   const work = async (task: () => Promise<boolean | void>) => {
@@ -28,14 +36,19 @@ export function BarActions({ section }: { section: Section }) {
   }
   return (
     <Flex align="center" gap={2} mt={2} wrap="wrap">
-      <Text color="ink.soft">The beat here:</Text>
+      <Flex align="center" gap={1} color="ink.soft">
+        The beat in bars
+        <NumberField label="From bar" value={range.startBar} min={1} max={lastBar} digits={0} width="44px" onKeep={bar => choose(Math.round(bar), Math.max(Math.round(bar), end - 1))} />
+        to
+        <NumberField label="To bar" value={end - 1} min={1} max={lastBar} digits={0} width="44px" onKeep={bar => choose(Math.min(Math.round(bar), range.startBar), Math.round(bar))} />
+      </Flex>
       <Pill disabled={busy} onClick={() => void work(() => rearrange(`repeat ${name}`, current => repeatBars(current, { ...range, makeId })))}>
         Again
       </Pill>
-      <Pill disabled={busy || song.sections.length < 2} onClick={() => void work(() => rearrange(`leave out ${name}`, current => dropBars(current, { ...range, makeId })))}>
+      <Pill disabled={busy || range.barCount >= lastBar} onClick={() => void work(() => rearrange(`leave out ${name}`, current => dropBars(current, { ...range, makeId })))}>
         Leave out
       </Pill>
-      <Pill disabled={busy || !next} onClick={() => void work(() => rearrange(`move ${name} later`, current => swapBars(current, { ...range, nextBarCount: next!.barCount, makeId })))}>
+      <Pill disabled={busy || nextBarCount === 0} onClick={() => void work(() => rearrange(`move ${name} later`, current => swapBars(current, { ...range, nextBarCount, makeId })))}>
         Later
       </Pill>
       <Pill chosen={silent} onClick={() => edit(silent ? `let the beat sound in ${name}` : `silence the beat in ${name}`, current => muteBars(current, { ...range, muted: !silent }))}>

@@ -57,7 +57,7 @@ export function SectionEditor({ findings }: { findings: BeatFindings }) {
           <Pill onClick={() => select(song, { kind: 'song' })}>Done</Pill>
         </Flex>
       </Flex>
-      <BarActions section={section} />
+      <BarActions key={`${id}/${startBar}/${barCount}`} section={section} />
     </Card>
   )
 }
