@@ -2,6 +2,8 @@
 import { Box, chakra, Flex } from '@chakra-ui/react'
 import { ZoomIn, ZoomOut } from 'lucide-react'
 import { useMemo, useRef, useState } from 'react'
+import { frameOfBar } from '../../../core/beat/grid'
+import type { BarRange } from '../../../core/song/arrangement'
 import { sectionRange, type FrameRange } from '../../../core/song/select'
 import { BeatCloth } from '../../shared/beat-cloth'
 import { BarLines } from '../../shared/bar-lines'
@@ -16,7 +18,14 @@ import { ChordLane } from './chord-lane'
 const MAX_ZOOM = 16
 const ZoomButton = chakra('button', { base: { p: 1, borderRadius: '8px', color: 'ink.soft', cursor: 'pointer', _hover: { color: 'ink' }, _disabled: { opacity: 0.4, cursor: 'default' } } })
 
-export function BeatRibbon({ chosenChordBeat, onChooseChord }: { chosenChordBeat: number | null; onChooseChord: (startBeat: number | null) => void }) {
+interface BeatRibbonProps {
+  /** Shown as a band; null where a whole section is chosen, or none. */
+  chosenBars: BarRange | null
+  chosenChordBeat: number | null
+  onChooseChord: (startBeat: number | null) => void
+}
+
+export function BeatRibbon({ chosenBars, chosenChordBeat, onChooseChord }: BeatRibbonProps) {
   const song = useSong(current => current)
   const [zoom, setZoom] = useState(1)
   const scroller = useRef<HTMLDivElement>(null)
@@ -45,6 +54,7 @@ export function BeatRibbon({ chosenChordBeat, onChooseChord }: { chosenChordBeat
             const box = event.currentTarget.getBoundingClientRect()
             seek(Math.round(((event.clientX - box.left) / box.width) * song.beat.frames))
           }}>
+            {chosenBars ? <ChosenBars bars={chosenBars} view={view} /> : null}
             <BarLines grid={song.beat.grid} view={view} top="14px" />
             <BeatCloth view={view} label="The beat as a ribbon" position="absolute" inset="16px 0 0 0" />
             <Playhead view={view} />
@@ -54,6 +64,13 @@ export function BeatRibbon({ chosenChordBeat, onChooseChord }: { chosenChordBeat
       </Box>
     </Well>
   )
+}
+
+function ChosenBars({ bars: { startBar, barCount }, view }: { bars: BarRange; view: FrameRange }) {
+  const grid = useSong(song => song.beat.grid)
+  const length = view.endFrame - view.startFrame
+  const from = frameOfBar(grid, startBar)
+  return <Box aria-hidden position="absolute" top="14px" bottom={0} borderRadius="8px" bg="card" borderWidth="1px" borderStyle="dashed" borderColor="brand" style={{ left: `${((from - view.startFrame) / length) * 100}%`, width: `${((frameOfBar(grid, startBar + barCount) - from) / length) * 100}%` }} />
 }
 
 function SectionTabs({ view }: { view: FrameRange }) {

@@ -3,6 +3,7 @@ import { Flex, Grid, Stack } from '@chakra-ui/react'
 import { useState } from 'react'
 import { useLocation, useNavigate, useParams } from 'react-router'
 import { layTemplate } from '../../../core/layers/template'
+import type { BarRange } from '../../../core/song/arrangement'
 import { makeId } from '../../../storage/database'
 import { formatKey, formatMinutes, formatTempo } from '../../shared/format'
 import { Card, Notice, Pill, PrimaryButton, ProgressBar, RoomHeading } from '../../shared/parts'
@@ -27,6 +28,7 @@ export function BeatRoom() {
   const findings = useBeatAnalysis()
   const [replaced, setReplaced] = useState<ReplaceOutcome | null>(null)
   const [chordBeat, setChordBeat] = useState<number | null>(null)
+  const [bars, setBars] = useState<BarRange | null>(null)
   const chord = beat.chords.find(entry => entry.startBeat === chordBeat)
   const navigate = useNavigate()
   const mixedDownFrom = (useLocation().state as { mixedDownFrom?: number | null } | null)?.mixedDownFrom
@@ -67,9 +69,9 @@ export function BeatRoom() {
         </Notice>
       ) : null}
       <FollowLater>
-        <BeatRibbon chosenChordBeat={chordBeat} onChooseChord={setChordBeat} />
+        <BeatRibbon chosenBars={bars} chosenChordBeat={chordBeat} onChooseChord={setChordBeat} />
       </FollowLater>
-      {chord ? <ChordEditor chord={chord} onChoose={setChordBeat} /> : <SectionEditor findings={findings} />}
+      {chord ? <ChordEditor chord={chord} onChoose={setChordBeat} /> : <SectionEditor findings={findings} onBarsChosen={setBars} />}
       <Lens findings={findings} />
       <Grid templateColumns="1fr 1fr" gap={4} mt={4} alignItems="start">
         <Stack gap={4}>

@@ -1,6 +1,7 @@
 /** The selected section: rename, move its start, split, join. */
 import { Box, Flex } from '@chakra-ui/react'
 import { barAtFrame } from '../../../core/beat/grid'
+import type { BarRange } from '../../../core/song/arrangement'
 import { copySectionInto, joinSectionWithNext, moveSectionStart, rangeOfSectionStart, renameSection, splitSection } from '../../../core/song/sections'
 import type { SectionId } from '../../../core/song/schema'
 import { makeId } from '../../../storage/database'
@@ -14,7 +15,7 @@ import { HeardAgain } from './level-card'
 import { TapLines } from './tap-lines'
 import type { BeatFindings } from './use-beat-analysis'
 
-export function SectionEditor({ findings }: { findings: BeatFindings }) {
+export function SectionEditor({ findings, onBarsChosen }: { findings: BeatFindings; onBarsChosen: (bars: BarRange | null) => void }) {
   const song = useSong(current => current)
   const selection = useView(state => state.selection)
   const cursorBar = barAtFrame(song.beat.grid, useView(state => state.cursorFrame))
@@ -57,7 +58,7 @@ export function SectionEditor({ findings }: { findings: BeatFindings }) {
           <Pill onClick={() => select(song, { kind: 'song' })}>Done</Pill>
         </Flex>
       </Flex>
-      <BarActions key={`${id}/${startBar}/${barCount}`} section={section} />
+      <BarActions key={`${id}/${startBar}/${barCount}`} section={section} onChosen={onBarsChosen} />
     </Card>
   )
 }
