@@ -55,7 +55,12 @@ export function HeardAgain({ findings }: { findings: BeatFindings }) {
   const hasLines = useSong(song => song.sections.some(section => section.lines.length > 0))
   if (!analysis || (analysis.sections.length === 0 && analysis.chords.length === 0)) return null
   return (
-    <Flex gap={2} ml="auto">
+    <Flex gap={2} ml="auto" align="center">
+      {analysis.sections.length > 1 ? (
+        <Text title={`The same letter sounds alike: ${analysis.sections.map(({ letter, startBar, barCount }) => `${letter} in bars ${startBar} to ${startBar + barCount - 1}`).join(', ')}`}>
+          Heard as {analysis.sections.map(({ letter }) => letter).join(' ')}
+        </Text>
+      ) : null}
       {analysis.sections.length > 1 && !hasLines ? <Pill onClick={() => edit('lay the sections that were heard', song => layFoundSections(song, { proposed: analysis.sections, makeId }))}>Lay the {analysis.sections.length} sections heard</Pill> : null}
       {analysis.chords.length > 0 ? <Pill onClick={() => edit('lay the chords that were heard', song => layFoundChords(song, { chords: analysis.chords }))}>Lay the chords heard</Pill> : null}
     </Flex>
