@@ -4,7 +4,7 @@ import { Copy, Pencil, RotateCcw, Trash2 } from 'lucide-react'
 import { useState } from 'react'
 import { destroySong, duplicateSong, renameSong, setBinned, type ShelfEntry } from '../../../storage/songs'
 import { queryClient } from '../../query-client'
-import { count, formatKey, formatMinutes, formatTempo } from '../../shared/format'
+import { count, formatKey, formatMinutes, formatMoment, formatTempo } from '../../shared/format'
 import { Card, Pill } from '../../shared/parts'
 import { whileClosed } from '../../song/song-lock'
 
@@ -36,7 +36,7 @@ export function SongCard({ entry, onOpen }: { entry: ShelfEntry; onOpen: () => v
       <Box color="ink.soft">
         {formatMinutes(entry.frames)} · {entry.tempoBpm === null ? 'not listened to yet' : `${formatTempo(entry.tempoBpm)} bpm · ${formatKey(entry.key)}`}
         <br />
-        {count(entry.takeCount, 'take')} · touched {new Date(entry.touchedAt).toLocaleString([], { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit', hour12: false })}
+        {count(entry.takeCount, 'take')} · touched {formatMoment(entry.touchedAt)}
       </Box>
       {openElsewhere ? (
         <Box role="alert" color="warn">

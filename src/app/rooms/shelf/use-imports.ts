@@ -51,7 +51,8 @@ export function useImports(): Imports {
     const outcome = await work(fraction => setState({ ...base, fraction }), abort.signal)
     const problem = outcome !== null && !('songId' in outcome) ? outcome : null
     setState(problem ? { ...base, fraction: null, problem } : null)
-    await queryClient.invalidateQueries({ queryKey: ['songs'] })
+    // Not waited for: most go straight on to the song.
+    void queryClient.invalidateQueries({ queryKey: ['songs'] })
     return outcome !== null && 'songId' in outcome ? outcome : null
   }
   const importFile = (file: File, acceptCutShort = false) => {
