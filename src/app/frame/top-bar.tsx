@@ -3,6 +3,7 @@ import { Box, chakra, Flex } from '@chakra-ui/react'
 import { Redo2, Undo2 } from 'lucide-react'
 import { Link, NavLink, useParams } from 'react-router'
 import { produce } from 'immer'
+import { formatTime } from '../shared/format'
 import { NameField } from '../shared/name-field'
 import { edit, redoStep, undoStep, useSong, useSongStore } from '../song/song-store'
 import { useTheme } from '../theme/theme-store'
@@ -86,7 +87,7 @@ function UndoButtons() {
 
 function KeptState() {
   const keeping = useSongStore(state => state.keeping)
-  const text = keeping.kind === 'keeping' ? 'Keeping …' : keeping.kind === 'failed' ? 'Not kept: storage failed' : keeping.at ? `All kept ${keeping.at.toLocaleTimeString([], { hour: '2-digit', minute: '2-digit', hour12: false })}` : 'All kept'
+  const text = keeping.kind === 'keeping' ? 'Keeping …' : keeping.kind === 'failed' ? 'Not kept: storage failed' : keeping.at ? `All kept ${formatTime(keeping.at)}` : 'All kept'
   return (
     <Box role="status" color={keeping.kind === 'failed' ? 'warn' : 'ink.soft'} whiteSpace="nowrap" title={keeping.kind === 'failed' ? `${keeping.detail} Free some disk space, then change anything to try again.` : undefined}>
       {text}

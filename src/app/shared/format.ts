@@ -86,8 +86,8 @@ export function formatAgo(iso: string, now = Date.now()): string {
 }
 
 /** "21:04". Written out: the first formatter of a page takes longer than a frame to make, and this is said with the first edit. */
-export function formatTime(iso: string): string {
-  const time = new Date(iso)
+export function formatTime(moment: string | Date): string {
+  const time = new Date(moment)
   return [time.getHours(), time.getMinutes()].map(part => String(part).padStart(2, '0')).join(':')
 }
 
