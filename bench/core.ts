@@ -47,6 +47,8 @@ async function compareWithRealTime(): Promise<void> {
     })
     await report('the same by ffmpeg, for reference', seconds, () => Promise.resolve(void execFileSync('ffmpeg', ['-v', 'error', '-i', mp3.path, '-ar', '48000', '-f', 'f32le', '-'], { maxBuffer: 1 << 28 })))
     await report('analyse it: tempo, bars, key, chords, sections, level', seconds, () => Promise.resolve(void analyseBeat(decoded)))
+    const fourTimes = decoded.map(plane => Float32Array.from({ length: 4 * plane.length }, (_, i) => plane[i % plane.length]))
+    await report('  the same at four times the length', 4 * seconds, () => Promise.resolve(void analyseBeat(fourTimes)))
     await report('  of which features, tempo and bars', seconds, () => Promise.resolve(void findTempo(listen(mixToMono(decoded)))))
     await report('  of which level, loudness and true peak', seconds, () => Promise.resolve(void measureLevel(decoded)))
     if (spawnSync('aubio', ['--version']).status === 0) await report('  the tempo alone by aubio, for reference', seconds, () => Promise.resolve(void execFileSync('aubio', ['tempo', mp3.path])))

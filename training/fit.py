@@ -1,12 +1,14 @@
-"""fit.py FOLDER OUT: fits the models that weigh the evidence in src/core/beat, and writes their weights as TypeScript.
+"""fit.py FOLDER OUT [FROM]: fits the models that weigh the evidence in src/core/beat, and writes their weights as TypeScript.
+With FROM (weights written before) the fit of the readings goes on from there, and the keys stay as they are.
 
 FOLDER holds what make.ts wrote. A model is one hidden layer of tanh units; the loss is that of a softmax over all
 readings (or keys) of a beat. A fifth of the beats is kept out of the fit: it stops the fit, and calibrates the
 confidences (one temperature each). Needs Python 3 with numpy."""
-import json, os, sys
+import base64, json, os, re, sys
 import numpy as np
 
 folder, out = sys.argv[1], sys.argv[2]
+earlier = open(sys.argv[3]).read() if len(sys.argv) > 3 else None
 random = np.random.default_rng(5)
 tracks = []
 for name in sorted(os.listdir(folder)):
@@ -95,8 +97,8 @@ def judge(nets, group, report=False):
     return loss / n, {k: round(v / n, 3) for k, v in hit.items()}
 
 
-def fit_beats(hidden, rate=.003, decay=DECAY, epochs=40):
-    nets = (Net(FOUR, hidden, 3), Net(THREE, hidden, 1)); best = (1e9, None)
+def fit_beats(nets, rate=.003, decay=DECAY, epochs=40):
+    best = (judge(nets, kept_out)[0], (nets[0].copy(), nets[1].copy())); print('before', judge(nets, kept_out), flush=True)
     for epoch in range(epochs):
         order = random.permutation(len(fitted)); grads = None
         for k, i in enumerate(order):
@@ -126,8 +128,20 @@ def joined(nets):
     return one
 
 
-fits = [fit_beats(HIDDEN) for _ in range(SEEDS)]
-nets = (joined([f[0] for f in fits]), joined([f[1] for f in fits]))
+def read_net(name, mean, std):
+    """Weights written before, for evidence that is normalised."""
+    block = earlier[earlier.index(f'const {name} '):]
+    parts = {k: np.frombuffer(base64.b64decode(re.search(rf"  {k}: '([^']*)'", block)[1]), '<f4').astype(float) for k in ('hidden', 'hiddenBias', 'output', 'outputBias')}
+    units = len(parts['hiddenBias']); one = Net(len(mean), units, len(parts['outputBias']))
+    one.w1 = parts['hidden'].reshape(len(mean), units); one.b1 = parts['hiddenBias'] + mean @ one.w1; one.w1 = one.w1 * std[:, None]
+    one.w2 = parts['output'].reshape(units, -1); one.b2 = parts['outputBias']
+    return one
+
+
+if earlier: nets = fit_beats((read_net('FOUR_WEIGHTS', four_mean, four_std), read_net('THREE_WEIGHTS', three_mean, three_std)), rate=float(os.environ.get('RATE', .0005)), epochs=15)
+else:
+    fits = [fit_beats((Net(FOUR, HIDDEN, 3), Net(THREE, HIDDEN, 1))) for _ in range(SEEDS)]
+    nets = (joined([f[0] for f in fits]), joined([f[1] for f in fits]))
 print('beats, kept out:', judge(nets, kept_out, True))
 sure = [b for b in kept_out if b[4].any()]
 beat_temperature = calibrate([scores_of(nets, b)[-1] for b in sure], [b[4] for b in sure], [share_of(b[0]) for b in sure])
@@ -165,7 +179,7 @@ def fit_keys(hidden, rate=.004, decay=2 * DECAY, epochs=60):
     net.restore(best[1]); return net
 
 
-key_net = joined([fit_keys(16) for _ in range(SEEDS)])
+key_net = read_net('KEY_WEIGHTS', key_mean, key_std) if earlier else joined([fit_keys(16) for _ in range(SEEDS)])
 print('keys, kept out (loss, exact, weighted):', judge_keys(key_net, key_kept))
 key_temperature = calibrate([key_net.forward(x)[1].reshape(-1) for _, x, _ in key_kept], [np.array([r]) for _, _, r in key_kept], [1.] * len(key_kept))
 tuning = [(abs((m['tuning'] - m['truth']['tuningCents'] + 50) % 100 - 50)) for m, _, _ in tracks]
@@ -178,7 +192,6 @@ def fold_in(net, mean, std):
     return w1, b1, net.w2, net.b2
 
 
-import base64
 def pack(net, mean, std): return [base64.b64encode(np.ascontiguousarray(a.astype('<f4')).tobytes()).decode() for a in fold_in(net, mean, std)]
 with open(out, 'w') as f:
     f.write('/** Weights fitted by training/fit.py; little-endian 32-bit floats in base64. Do not edit. */\n\n')
