@@ -51,7 +51,7 @@ export function useBeatAnalysis(): BeatFindings {
 function useFoundSoFar(assetId: AssetId): Partial<BeatAnalysis> {
   const [shown, setShown] = useState(NOTHING_FOUND)
   useEffect(() => {
-    let last = NOTHING_FOUND
+    let last: Partial<BeatAnalysis> | null = null
     const follow = ({ assetId: heard, found }: Listened) => {
       const current = heard === assetId ? found : NOTHING_FOUND
       if (current === last) return
