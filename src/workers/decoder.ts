@@ -1,6 +1,7 @@
 /** The worker that decodes beside the one that converts and stores. */
 import type { Planar } from '../core/audio/frames'
-import { openSound, type OpenSoundResult, type SoundStream } from '../core/files/decode'
+import { openSound } from '../core/files/decode'
+import type { OpenSoundResult, SoundStream } from '../core/files/sound-stream'
 import { fileSource } from './file-source'
 
 /** First the file, then one message for every piece that may be sent. */

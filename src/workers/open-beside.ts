@@ -1,5 +1,5 @@
 /** Opens a sound in a worker of its own, so that decoding it and what becomes of it are the work of two cores. */
-import type { OpenSoundResult } from '../core/files/decode'
+import type { OpenSoundResult } from '../core/files/sound-stream'
 import type { FromDecoder, ToDecoder } from './decoder'
 
 /** Pieces that may lie decoded and not yet used. */

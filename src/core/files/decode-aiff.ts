@@ -1,6 +1,6 @@
 /** AIFF and AIFF-C, whole: they are never compressed enough to be long. */
 import type { ByteSource } from './byte-source'
-import type { OpenSoundResult } from './decode'
+import type { OpenSoundResult } from './sound-stream'
 
 const MAX_BYTES = 1 << 30
 const STEP_FRAMES = 65_536

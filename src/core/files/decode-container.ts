@@ -1,7 +1,7 @@
 /** Sound from containers - MP4 and M4A, WebM, Ogg Opus, ADTS, the sound of a video - with the decoders the surroundings offer. */
 import type { Planar } from '../audio/frames'
 import type { ByteSource } from './byte-source'
-import type { OpenSoundResult } from './decode'
+import type { OpenSoundResult } from './sound-stream'
 import type { SoundFormat } from './sniff'
 
 const MAX_CHANNELS = 8

@@ -3,20 +3,9 @@ import type { Planar } from '../audio/frames'
 import type { ByteSource } from './byte-source'
 import { openAiff } from './decode-aiff'
 import { openContainer } from './decode-container'
-import { findMp3Frame, sniffFormat, xingFrameCount, type SoundFormat } from './sniff'
+import { findMp3Frame, sniffFormat, xingFrameCount } from './sniff'
+import type { OpenSoundResult } from './sound-stream'
 import { bytesPerSample, decodeSamples, readWavHeader } from './wav'
-
-export interface SoundStream {
-  format: SoundFormat
-  sampleRateHz: number
-  channels: number
-  /** What the file promises; null if it does not say. */
-  promisedFrames: number | null
-  /** The sound in order; `fraction` is how much of the file has been used. */
-  chunks(): AsyncGenerator<{ planes: Planar; fraction: number }>
-}
-
-export type OpenSoundResult = { ok: true; sound: SoundStream } | { ok: false; reason: 'empty' | 'not-sound' | 'unsupported'; format: SoundFormat }
 
 const HEAD_BYTES = 65_536
 const READ_BYTES = 131_072

@@ -3,7 +3,7 @@ import { SAMPLE_RATE_HZ, type Planar } from '../audio/frames'
 import { mixDown } from '../audio/mix-down'
 import { Resampler } from '../audio/resample'
 import { CHUNK_FRAMES } from '../mix/chunk-window'
-import type { OpenSoundResult } from './decode'
+import type { OpenSoundResult } from './sound-stream'
 import type { SoundFormat } from './sniff'
 
 export const MAX_IMPORT_SECONDS = 20 * 60

@@ -1,6 +1,6 @@
 /** What of which asset sounds for the beat: its pieces, with treated stretches in place of plain ones. */
 import type { AssetId, Beat, BeatPiece } from '../song/schema'
-import type { Span } from './plan'
+import type { Span } from './spans'
 
 /** Crossfade where two pieces meet that do not follow each other in the file. */
 export const JOIN_FRAMES = 480

@@ -1,23 +1,11 @@
 /** The flat plan of what sounds: made from the document, read by the renderer. */
 import { decibelsToGain } from '../audio/decibels'
 import { spansOfBeat } from './beat-spans'
-import type { AssetId, CompId, Layer, LayerId, Pick, PickId, Recipe, Song, Space, Take, TakeId } from '../song/schema'
+import type { CompId, Layer, LayerId, Pick, PickId, Recipe, Song, Space, Take, TakeId } from '../song/schema'
 import { GAIN_RANGE_DECIBELS } from '../song/schema'
 import { clearRange, runsOn } from '../comp/picks'
 import { currentComp, requireTake, type FrameRange } from '../song/select'
-
-/** A stretch of one asset that sounds from startFrame to endFrame of the song, faded at both ends. */
-export interface Span extends FrameRange {
-  assetId: AssetId
-  /** Asset frame = song frame - originFrame. */
-  originFrame: number
-  gain: number
-  fadeInFrames: number
-  fadeOutFrames: number
-  /** This fade and its partner's add up to 1 in amplitude instead of in power: for two sounds that are alike where they cross. */
-  alikeIn?: boolean
-  alikeOut?: boolean
-}
+import type { Span } from './spans'
 
 export interface Channel {
   /** The layer, or "beat". */

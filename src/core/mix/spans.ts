@@ -1,6 +1,20 @@
 /** The sum of spans, each read from its sound, faded and weighted: what a channel plays before it is placed in the mix. */
+import type { AssetId } from '../song/schema'
+import type { FrameRange } from '../song/select'
 import type { SampleSource } from './chunk-window'
-import type { Span } from './plan'
+
+/** A stretch of one asset that sounds from startFrame to endFrame of the song, faded at both ends. */
+export interface Span extends FrameRange {
+  assetId: AssetId
+  /** Asset frame = song frame - originFrame. */
+  originFrame: number
+  gain: number
+  fadeInFrames: number
+  fadeOutFrames: number
+  /** This fade and its partner's add up to 1 in amplitude instead of in power: for two sounds that are alike where they cross. */
+  alikeIn?: boolean
+  alikeOut?: boolean
+}
 
 /** Outcomes, or-ed together: something sounded; some sound was not at hand. */
 export const SOUNDED = 1

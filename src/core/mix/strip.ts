@@ -2,8 +2,8 @@
 import { BLOCK_FRAMES } from '../audio/frames'
 import type { SampleSource } from './chunk-window'
 import { Glide, SWAP_BLOCKS } from './glide'
-import type { Channel, Span } from './plan'
-import { addSpansInto, MISSED, SOUNDED } from './spans'
+import type { Channel } from './plan'
+import { addSpansInto, MISSED, SOUNDED, type Span } from './spans'
 
 /** Reads a channel's spans, fades, sums and places them; a changed channel is crossfaded to. */
 export class Strip {

@@ -5,7 +5,7 @@ import { findBackground } from './background'
 import { findClipping } from './clipping'
 import { framePowers, gateOf, noiseFloorDbfs } from './level'
 import { findOnsets } from './onsets'
-import { HOP_SECONDS } from './periodicity'
+import { HOP_SECONDS } from './hop'
 import { findPhrases, type Band, type Stretch } from './phrases'
 import { trackPitch, type PitchTrack } from './pitch'
 

@@ -1,5 +1,5 @@
 /** What sounds between the phrases: the room, or music that leaks from the headphones. */
-import { HOP_SECONDS } from './periodicity'
+import { HOP_SECONDS } from './hop'
 import { maxOf, runsOf } from './runs'
 
 /** Loud runs and what lies within this time of them are the singer's. */

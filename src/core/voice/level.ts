@@ -1,7 +1,7 @@
 /** How loud a take is from moment to moment, how quiet its room is, and where nobody sings. */
 import type { Mono } from '../audio/frames'
 import { powerToDecibels } from '../audio/decibels'
-import { HOP_SECONDS } from './periodicity'
+import { HOP_SECONDS } from './hop'
 
 /** Windows of 25 ms: this many half hops to either side. */
 const REACH_HALF_HOPS = 5

@@ -1,5 +1,5 @@
 /** When notes begin: where voice sets in, where the level rises anew, where the pitch has moved to another note. */
-import { HOP_SECONDS } from './periodicity'
+import { HOP_SECONDS } from './hop'
 
 const LEAST_APART_SECONDS = 0.09
 const STEP_CENTS = 70

@@ -2,6 +2,7 @@
 import FFT from 'fft.js'
 import type { Mono } from '../audio/frames'
 import { hannWindow } from '../audio/window'
+import { HOP_SECONDS } from './hop'
 import type { Gate } from './level'
 import { runsOf } from './runs'
 
@@ -9,8 +10,6 @@ import { runsOf } from './runs'
 export const PITCH_RANGE_HZ = { min: 50, max: 1_200 } as const
 /** The rate at which candidates are sought: 48 kHz halved twice. */
 export const CANDIDATE_RATE_HZ = 12_000
-/** Analyses of a voice step by 5 ms. */
-export const HOP_SECONDS = 0.005
 const HOP = CANDIDATE_RATE_HZ * HOP_SECONDS
 
 const FFT_SIZE = 1_024

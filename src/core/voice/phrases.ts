@@ -1,5 +1,5 @@
 /** Where a take sings: runs of voice with their consonants, parted by rests; breaths lie outside. */
-import { HOP_SECONDS } from './periodicity'
+import { HOP_SECONDS } from './hop'
 import type { Gate } from './level'
 import { runsOf } from './runs'
 

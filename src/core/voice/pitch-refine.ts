@@ -1,7 +1,7 @@
 /** Reads each frame's pitch finely, by correlating the periods just before and just after its middle, and finds where voicing truly begins and ends. */
 import { dotProduct } from '../audio/dot-product'
 import type { Mono } from '../audio/frames'
-import { HOP_SECONDS } from './periodicity'
+import { HOP_SECONDS } from './hop'
 import { predictionResidual } from './residual'
 
 /** How far a reading may differ from the candidate, and the fine one from that. */

@@ -1,7 +1,8 @@
 /** The pitch of a sung or spoken take: candidates, a path through them, and a fine reading of each voiced frame. */
 import { SAMPLE_RATE_HZ, type Mono } from '../audio/frames'
 import { halveRate } from '../audio/halve-rate'
-import { CANDIDATES, CANDIDATE_RATE_HZ, candidateScore, findCandidates, HOP_SECONDS, type Candidates } from './periodicity'
+import { HOP_SECONDS } from './hop'
+import { CANDIDATES, CANDIDATE_RATE_HZ, candidateScore, findCandidates, type Candidates } from './periodicity'
 import { framePowers, gateOf } from './level'
 import { findBackground } from './background'
 import { refinePitch } from './pitch-refine'
