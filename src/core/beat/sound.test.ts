@@ -8,7 +8,7 @@ import { resample } from '../audio/resample'
 import { demoChords, demoPart, makeDemoBeat } from '../rehearsal/demo-beat'
 import { analyseBeat } from './analyse'
 import { chordTones } from './chord-names'
-import { measureLevel } from './level'
+import { LevelMeter, measureLevel } from './level'
 import { bestJoinShift, matchBeats, MAX_JOIN_SHIFT_FRAMES } from './match'
 import { chordTonesAt, droneTones, scaleTones } from './tones'
 import { treat } from './treatments'
@@ -52,6 +52,19 @@ describe('level', () => {
     expect(measureLevel([tone(1_000, 5, 0.9)]).proposedGainDecibels).toBeLessThan(-10)
     expect(measureLevel([tone(1_000, 5, 0.02)]).proposedGainDecibels).toBe(0)
     expect(measureLevel([new Float32Array(96_000)])).toMatchObject({ proposedGainDecibels: 0, clipped: [] })
+  })
+
+  test('is the same in pieces of any length, a cut-off top across two of them included', () => {
+    const left = tone(220, 3, 1.2).map(x => Math.max(-0.9, Math.min(0.9, x)))
+    const right = left.map(x => -0.5 * x)
+    const whole = measureLevel([left, right])
+    expect(whole.clipped.length).toBeGreaterThan(0)
+    const meter = new LevelMeter(2, left.reduce((a, b) => Math.max(a, Math.abs(b)), 0))
+    for (let at = 0, size = 4; at < left.length; at += size, size = ((size * 5) % 4_096) + 4) meter.push([left.subarray(at, at + size), right.subarray(at, at + size)])
+    const { clipped, channels, integratedLufs, truePeakDbtp } = meter.read()
+    expect({ clipped, channels }).toEqual({ clipped: whole.clipped, channels: 'out of phase' })
+    expect(integratedLufs).toBeCloseTo(whole.integratedLufs, 6)
+    expect(truePeakDbtp).toBeCloseTo(whole.truePeakDbtp, 6)
   })
 })
 
