@@ -1,14 +1,12 @@
-"""fit.py FOLDER OUT [FROM]: fits the models that weigh the evidence in src/core/beat, and writes their weights as TypeScript.
-With FROM (weights written before) the fit of the readings goes on from there, and the keys stay as they are.
+"""fit.py FOLDER OUT: fits the models that weigh the evidence in src/core/beat, and writes their weights as TypeScript.
 
 FOLDER holds what make.ts wrote. A model is one hidden layer of tanh units; the loss is that of a softmax over all
 readings (or keys) of a beat. A fifth of the beats is kept out of the fit: it stops the fit, and calibrates the
 confidences (one temperature each). Needs Python 3 with numpy."""
-import base64, json, os, re, sys
+import json, os, sys
 import numpy as np
 
 folder, out = sys.argv[1], sys.argv[2]
-earlier = open(sys.argv[3]).read() if len(sys.argv) > 3 else None
 random = np.random.default_rng(5)
 tracks = []
 for name in sorted(os.listdir(folder)):
@@ -22,9 +20,6 @@ for name in sorted(os.listdir(folder)):
     tracks.append((meta, body, keys))
 # The input counts of src/core/beat/hypotheses.ts.
 FOUR, THREE = 177, 144
-# The composed beats hold more bars of three than singers bring: what is sung over counts by how common it is.
-SHARE = {'waltz': .5, 'sixeight': .7, 'twelveeight': .7, 'twelveeight-half': .5, 'no-drums-3': .3, 'no-drums-6': .3}
-share_of = lambda meta: SHARE.get(meta['truth']['style'], 1.)
 NOISE = float(os.environ.get('NOISE', .6)); DECAY = float(os.environ.get('DECAY', .002)); SEEDS = int(os.environ.get('SEEDS', 3)); HIDDEN = int(os.environ.get('HIDDEN', 32))
 
 
@@ -54,9 +49,9 @@ def softmax(x):
     e = np.exp(x - x.max()); return e / e.sum()
 
 
-def calibrate(scores, rights, shares):
+def calibrate(scores, rights):
     """The temperature at which the softmax says most of what is right."""
-    best = min(np.arange(.5, 4, .05), key=lambda t: -sum(w * np.log(max(1e-9, softmax(s / t)[r].sum())) for s, r, w in zip(scores, rights, shares)))
+    best = min(np.arange(.5, 4, .05), key=lambda t: -sum(np.log(max(1e-9, softmax(s / t)[r].sum())) for s, r in zip(scores, rights)))
     return float(best)
 
 
@@ -86,19 +81,18 @@ def scores_of(nets, b):
 def judge(nets, group, report=False):
     loss = 0; hit = dict(tempo=0, meter=0, all=0, down=0); n = 0
     for b in group:
-        w = share_of(b[0])
-        if not b[4].any(): n += w; continue
-        s = scores_of(nets, b)[-1]; p = softmax(s); loss -= w * np.log(max(1e-12, p[b[4]].sum())); n += w
+        if not b[4].any(): n += 1; continue
+        s = scores_of(nets, b)[-1]; p = softmax(s); loss -= np.log(max(1e-12, p[b[4]].sum())); n += 1
         best = b[0]['readings'][int(np.argmax(s))]; truth = b[0]['truth']
         tempo = abs(best['bpm'] / truth['tempoBpm'] - 1) < .01
         meter = [[4, 4], [12, 8], [6, 8], [3, 4]][best['meter']] == truth['meter']
-        hit['tempo'] += w * tempo; hit['meter'] += w * meter; hit['all'] += w * best['right']
+        hit['tempo'] += tempo; hit['meter'] += meter; hit['all'] += best['right']
         if report and not best['right']: print('  wrong', b[0]['seed'], truth['style'], round(truth['tempoBpm'], 2), truth['meter'], '->', round(best['bpm'], 2), best['meter'], 'drift' if truth['drift'] else '', round(float(p.max()), 2))
     return loss / n, {k: round(v / n, 3) for k, v in hit.items()}
 
 
-def fit_beats(nets, rate=.003, decay=DECAY, epochs=40):
-    best = (judge(nets, kept_out)[0], (nets[0].copy(), nets[1].copy())); print('before', judge(nets, kept_out), flush=True)
+def fit_beats(hidden, rate=.003, decay=DECAY, epochs=40):
+    nets = (Net(FOUR, hidden, 3), Net(THREE, hidden, 1)); best = (1e9, None)
     for epoch in range(epochs):
         order = random.permutation(len(fitted)); grads = None
         for k, i in enumerate(order):
@@ -106,7 +100,7 @@ def fit_beats(nets, rate=.003, decay=DECAY, epochs=40):
             # A little noise on what is heard keeps the fit from learning single beats by heart.
             b = (b[0], b[1] + random.normal(0, NOISE, b[1].shape), b[2] + random.normal(0, NOISE, b[2].shape), b[3], b[4])
             hf, yf, ht, yt, s = scores_of(nets, b)
-            p = softmax(s); q = np.where(b[4], p, 0); q /= max(q.sum(), 1e-12); d = share_of(b[0]) * (p - q)
+            p = softmax(s); q = np.where(b[4], p, 0); q /= max(q.sum(), 1e-12); d = p - q
             df = np.zeros_like(yf); df[np.arange(len(yf)), b[3]] = d[:len(yf)]
             g = nets[0].grads(b[1], hf, df) + nets[1].grads(b[2], ht, d[len(yf):, None])
             grads = g if grads is None else [x + y for x, y in zip(grads, g)]
@@ -128,23 +122,10 @@ def joined(nets):
     return one
 
 
-def read_net(name, mean, std):
-    """Weights written before, for evidence that is normalised."""
-    block = earlier[earlier.index(f'const {name} '):]
-    parts = {k: np.frombuffer(base64.b64decode(re.search(rf"  {k}: '([^']*)'", block)[1]), '<f4').astype(float) for k in ('hidden', 'hiddenBias', 'output', 'outputBias')}
-    units = len(parts['hiddenBias']); one = Net(len(mean), units, len(parts['outputBias']))
-    one.w1 = parts['hidden'].reshape(len(mean), units); one.b1 = parts['hiddenBias'] + mean @ one.w1; one.w1 = one.w1 * std[:, None]
-    one.w2 = parts['output'].reshape(units, -1); one.b2 = parts['outputBias']
-    return one
-
-
-if earlier: nets = fit_beats((read_net('FOUR_WEIGHTS', four_mean, four_std), read_net('THREE_WEIGHTS', three_mean, three_std)), rate=float(os.environ.get('RATE', .0005)), epochs=15)
-else:
-    fits = [fit_beats((Net(FOUR, HIDDEN, 3), Net(THREE, HIDDEN, 1))) for _ in range(SEEDS)]
-    nets = (joined([f[0] for f in fits]), joined([f[1] for f in fits]))
+fits = [fit_beats(HIDDEN) for _ in range(SEEDS)]
+nets = (joined([f[0] for f in fits]), joined([f[1] for f in fits]))
 print('beats, kept out:', judge(nets, kept_out, True))
-sure = [b for b in kept_out if b[4].any()]
-beat_temperature = calibrate([scores_of(nets, b)[-1] for b in sure], [b[4] for b in sure], [share_of(b[0]) for b in sure])
+beat_temperature = calibrate([scores_of(nets, b)[-1] for b in kept_out if b[4].any()], [b[4] for b in kept_out if b[4].any()])
 
 # Keys: one row of evidence for each tonic, two heads (major, minor).
 KEYS = tracks[0][2].shape[1]
@@ -179,9 +160,9 @@ def fit_keys(hidden, rate=.004, decay=2 * DECAY, epochs=60):
     net.restore(best[1]); return net
 
 
-key_net = read_net('KEY_WEIGHTS', key_mean, key_std) if earlier else joined([fit_keys(16) for _ in range(SEEDS)])
+key_net = joined([fit_keys(16) for _ in range(SEEDS)])
 print('keys, kept out (loss, exact, weighted):', judge_keys(key_net, key_kept))
-key_temperature = calibrate([key_net.forward(x)[1].reshape(-1) for _, x, _ in key_kept], [np.array([r]) for _, _, r in key_kept], [1.] * len(key_kept))
+key_temperature = calibrate([key_net.forward(x)[1].reshape(-1) for _, x, _ in key_kept], [np.array([r]) for _, _, r in key_kept])
 tuning = [(abs((m['tuning'] - m['truth']['tuningCents'] + 50) % 100 - 50)) for m, _, _ in tracks]
 print('tuning, mean error in cents', np.mean(tuning).round(2), 'median', np.median(tuning).round(2))
 
@@ -192,6 +173,7 @@ def fold_in(net, mean, std):
     return w1, b1, net.w2, net.b2
 
 
+import base64
 def pack(net, mean, std): return [base64.b64encode(np.ascontiguousarray(a.astype('<f4')).tobytes()).decode() for a in fold_in(net, mean, std)]
 with open(out, 'w') as f:
     f.write('/** Weights fitted by training/fit.py; little-endian 32-bit floats in base64. Do not edit. */\n\n')

@@ -1,4 +1,4 @@
-/** Plays a composition with FluidSynth and General MIDI sound fonts, then masters it as the composition says. */
+/** Plays a composition with FluidSynth and the General MIDI sound font, then masters it as the composition says. */
 import { spawnSync } from 'node:child_process'
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
@@ -8,18 +8,17 @@ import { gaussian, makeRandom } from '../src/core/audio/random'
 import { SAMPLE_RATE_HZ, type Mono } from '../src/core/audio/frames'
 import type { Composition, Master } from './compose'
 
-/** Sets of sampled instruments in turn, so that no fit learns the sound of one by heart. */
-const SOUND_FONTS = ['sf2/FluidR3_GM.sf2', 'sf2/TimGM6mb.sf2', 'sf2/FluidR3_GM.sf2', 'sf3/MuseScore_General_Lite.sf3'].map(file => `/usr/share/sounds/${file}`)
+const SOUND_FONT = process.env.SOUND_FONT ?? '/usr/share/sounds/sf2/FluidR3_GM.sf2'
 const TICKS_PER_SECOND = 19_200
 
-/** Mono at 48 kHz. Needs `fluidsynth` and the sound fonts. */
+/** Mono at 48 kHz. Needs `fluidsynth` and a General MIDI sound font. */
 export function render(composition: Composition, seed: number): Mono {
   const folder = mkdtempSync(join(tmpdir(), 'beat-'))
   try {
     const midi = join(folder, 'beat.mid')
     const raw = join(folder, 'beat.raw')
     writeFileSync(midi, Buffer.from(writeMidi(toMidi(composition))))
-    const { status, stderr } = spawnSync('fluidsynth', ['-ni', '-g', '0.4', '-r', String(SAMPLE_RATE_HZ), '-R', seed % 3 === 0 ? '0' : '1', '-C', '0', '-T', 'raw', '-O', 'float', '-E', 'little', '-o', 'synth.dynamic-sample-loading=1', '-F', raw, SOUND_FONTS[seed % SOUND_FONTS.length], midi], { encoding: 'utf8' })
+    const { status, stderr } = spawnSync('fluidsynth', ['-ni', '-g', '0.4', '-r', String(SAMPLE_RATE_HZ), '-R', seed % 3 === 0 ? '0' : '1', '-C', '0', '-T', 'raw', '-O', 'float', '-E', 'little', '-F', raw, SOUND_FONT, midi], { encoding: 'utf8' })
     if (status !== 0) throw new Error(`fluidsynth: ${stderr}`)
     const bytes = readFileSync(raw)
     const stereo = new Float32Array(bytes.buffer, bytes.byteOffset, bytes.byteLength >> 2)
