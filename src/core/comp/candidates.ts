@@ -12,29 +12,53 @@ const LEAST_TOGETHER_HOPS = 20
 const HELD_HOPS = 20
 const HALF_STEP_CENTS = 50
 
-/** Facts of every take that sings a line, each measured against the middle of the others. */
-export function candidatesOfLine(song: Pick<Song, 'beat'>, line: FrameRange, takes: readonly { take: Take; analysis: VoiceAnalysis }[]): CandidateFacts[] {
-  const facts = takes.map(({ take, analysis }) => factsOfLine(analysis, take.originFrame, line, song.beat))
-  const pitches = takes.map(({ take, analysis }) => centsOver(analysis, take.originFrame, line))
-  const onsets = takes.map(({ take, analysis }) => analysis.onsetSeconds.map(seconds => seconds + take.originFrame / SAMPLE_RATE_HZ).filter(seconds => seconds * SAMPLE_RATE_HZ >= line.startFrame && seconds * SAMPLE_RATE_HZ < line.endFrame))
-  const loudness = middle(facts.filter(entry => !entry.silent).map(entry => entry.voiceDbfs)) ?? 0
-  const habit = middle(facts.flatMap(entry => entry.lateMilliseconds ?? [])) ?? 0
-  return takes.map(({ take }, i) => {
-    const others = takes.map((_, o) => o).filter(o => o !== i && !facts[o].silent)
-    const centsFromOthers = others.length < 2 ? null : middle(others.flatMap(o => centsApart(pitches[i], pitches[o]) ?? []))
+/** So many others say what takes have in common; with all of sixty, each would be compared with each. */
+const MOST_COMPARED = 8
+
+interface Heard {
+  take: Take
+  analysis: VoiceAnalysis
+}
+
+/**
+ * Facts of takes that sing a line, each measured against the middle of others.
+ * @param takes All that are known to sing it.
+ * @param wanted Of these, whose facts are asked for.
+ */
+export function candidatesOfLine(song: Pick<Song, 'beat'>, line: FrameRange, takes: readonly Heard[], wanted: readonly Heard[] = takes): CandidateFacts[] {
+  const compared = evenly(takes, MOST_COMPARED + 1)
+  const readings = new Map([...new Set([...compared, ...wanted])].map(heard => [heard, readLine(heard, line, song.beat)]))
+  const sounding = [...readings.values()].filter(reading => !reading.facts.silent)
+  const loudness = middle(sounding.map(({ facts }) => facts.voiceDbfs)) ?? 0
+  const habit = middle([...readings.values()].flatMap(({ facts }) => facts.lateMilliseconds ?? [])) ?? 0
+  return wanted.map(heard => {
+    const own = readings.get(heard)!
+    const { facts } = own
+    const others = compared.map(entry => readings.get(entry)!).filter(other => other !== own && !other.facts.silent).slice(0, MOST_COMPARED)
+    const centsFromOthers = others.length < 2 ? null : middle(others.flatMap(other => centsApart(own.pitches, other.pitches) ?? []))
     return {
-      takeId: take.id,
-      silent: facts[i].silent,
-      centsOff: onItsOwnNote(facts[i].centsOff, centsFromOthers, middle(others.flatMap(o => facts[o].centsOff ?? []))),
+      takeId: heard.take.id,
+      silent: facts.silent,
+      centsOff: onItsOwnNote(facts.centsOff, centsFromOthers, middle(others.flatMap(other => other.facts.centsOff ?? []))),
       centsFromOthers,
-      waverCents: waverOf(pitches[i]),
-      lateMilliseconds: facts[i].lateMilliseconds === null ? null : facts[i].lateMilliseconds! - (takes.length > 2 ? habit : 0),
-      lateFromOthersMilliseconds: others.length < 2 ? null : middle(others.flatMap(o => lateAgainst(onsets[i], onsets[o]) ?? [])),
-      levelFromOthers: facts[i].silent ? 0 : facts[i].voiceDbfs - loudness,
-      aboveNoiseDecibels: facts[i].aboveNoiseDecibels,
-      clips: facts[i].clips,
+      waverCents: waverOf(own.pitches),
+      lateMilliseconds: facts.lateMilliseconds === null ? null : facts.lateMilliseconds - (takes.length > 2 ? habit : 0),
+      lateFromOthersMilliseconds: others.length < 2 ? null : middle(others.flatMap(other => lateAgainst(own.onsets, other.onsets) ?? [])),
+      levelFromOthers: facts.silent ? 0 : facts.voiceDbfs - loudness,
+      aboveNoiseDecibels: facts.aboveNoiseDecibels,
+      clips: facts.clips,
     }
   })
+}
+
+/** What is read off one take of a line: its own facts, its pitch in cents by hop, its onsets in seconds of the song. */
+function readLine({ take, analysis }: Heard, line: FrameRange, beat: Song['beat']) {
+  const inLine = (seconds: number) => seconds * SAMPLE_RATE_HZ >= line.startFrame && seconds * SAMPLE_RATE_HZ < line.endFrame
+  return {
+    facts: factsOfLine(analysis, take.originFrame, line, beat),
+    pitches: centsOver(analysis, take.originFrame, line),
+    onsets: analysis.onsetSeconds.map(seconds => seconds + take.originFrame / SAMPLE_RATE_HZ).filter(inLine),
+  }
 }
 
 /** Cents above 440 Hz by hop over a range; NaN without voice. */
@@ -54,14 +78,20 @@ function onItsOwnNote(centsOff: number | null, fromOthers: number | null, others
   return Math.abs(meant - centsOff) > HALF_STEP_CENTS ? meant : centsOff
 }
 
+/** At most so many, evenly from first to last. */
+function evenly<T>(values: readonly T[], most: number): readonly T[] {
+  return values.length <= most ? values : Array.from({ length: most }, (_, i) => values[Math.floor((i * values.length) / most)])
+}
+
 /** Median of where both sing the same note. */
 function centsApart(a: Float32Array, b: Float32Array): number | null {
-  const apart: number[] = []
+  const apart = new Float32Array(a.length)
+  let count = 0
   for (let i = 0; i < a.length; i++) {
     const difference = a[i] - b[i]
-    if (Math.abs(difference) < 120) apart.push(difference)
+    if (Math.abs(difference) < 120) apart[count++] = difference
   }
-  return apart.length < LEAST_TOGETHER_HOPS ? null : middle(apart)
+  return count < LEAST_TOGETHER_HOPS ? null : apart.subarray(0, count).sort()[count >> 1]
 }
 
 /** Median of how late the onsets are against the nearest of another take. */

@@ -39,10 +39,13 @@ export const BenchRows = memo(function BenchRows({ bench, onPick, proposals }: {
   const last = shown.at(-1)?.index ?? -1
   const { made, seen } = useMadeRows(rows, first, last)
   // What was in view is listened to; the rest waits until it is scrolled to. Comparing them takes a part of a frame: it waits until the rows rest.
-  const takesSeen = useMemo(() => [...new Set(rows.slice(seen.from, seen.to).map(row => row.takeId))].map(id => requireTake(song, id)), [rows, seen, song])
-  const listened = useRested(takesSeen, REST_MILLISECONDS)
-  const voices = useVoices(listened)
-  const facts = useRowFacts(song.beat, listened, stretch, voices)
+  const takes = useMemo(() => {
+    const takesOf = (from: number, to: number) => [...new Set(rows.slice(from, to).map(row => row.takeId))].map(id => requireTake(song, id))
+    return { seen: takesOf(seen.from, seen.to), inView: takesOf(first, last + 1) }
+  }, [rows, seen, first, last, song])
+  const rested = useRested(takes, REST_MILLISECONDS)
+  const voices = useVoices(rested.seen)
+  const facts = useRowFacts(song.beat, rested.seen, rested.inView, stretch, voices)
   const focusIndex = focused ? rows.findIndex(row => rowKey(row) === rowKey(focused)) : -1
   useEffect(() => {
     if (focusIndex >= 0) virtual.scrollToIndex(focusIndex, { align: 'auto' })

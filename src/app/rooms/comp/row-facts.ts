@@ -1,5 +1,5 @@
 /** What is said of a take beside its ribbon: where it is used, and what is worth hearing again. */
-import { useMemo } from 'react'
+import { useMemo, useState } from 'react'
 import { candidatesOfLine } from '../../../core/comp/candidates'
 import type { CandidateFacts } from '../../../core/comp/propose-comp'
 import type { Use } from '../../../core/comp/picks'
@@ -9,18 +9,29 @@ import { placeOfTake } from '../../../core/song/take-place'
 import type { VoiceAnalysis } from '../../../core/voice/analyse-voice'
 import { currentSong } from '../../song/song-store'
 
-/** Facts of takes over a stretch, each against the others; only of those that were listened to. They change with the beat's facts, not with what is picked. */
-export function useRowFacts(beat: Beat, takes: readonly Take[], stretch: FrameRange, voices: ReadonlyMap<AssetId, VoiceAnalysis>): ReadonlyMap<TakeId, CandidateFacts> {
-  const { startFrame, endFrame } = stretch
-  const names = takes.map(take => take.id).join(' ')
-  return useMemo(() => {
-    const ids = names.split(' ')
-    const heard = currentSong().takes.filter(take => ids.includes(take.id)).flatMap(take => {
+type FactsByTake = ReadonlyMap<TakeId, CandidateFacts>
+
+/**
+ * Facts of the takes in view over a stretch, measured against those that were seen; only of those that were listened to. What is known of
+ * a take stays known while the stretch does. They change with the beat's facts, not with what is picked.
+ */
+export function useRowFacts(beat: Beat, seen: readonly Take[], inView: readonly Take[], { startFrame, endFrame }: FrameRange, voices: ReadonlyMap<AssetId, VoiceAnalysis>): FactsByTake {
+  const of = [beat, startFrame, endFrame]
+  const names = [seen, inView].map(takes => takes.map(take => take.id).join(' ')).join('/')
+  const fresh = useMemo(() => {
+    const [all, wanted] = names.split('/').map(list => list.split(' '))
+    const heard = currentSong().takes.filter(take => all!.includes(take.id)).flatMap(take => {
       const analysis = voices.get(take.assetId)
       return analysis ? [{ take, analysis }] : []
     })
-    return new Map(candidatesOfLine({ beat }, { startFrame, endFrame }, heard).map(facts => [facts.takeId, facts]))
+    return candidatesOfLine({ beat }, { startFrame, endFrame }, heard, heard.filter(({ take }) => wanted!.includes(take.id)))
   }, [beat, names, startFrame, endFrame, voices])
+  const [known, setKnown] = useState<{ of: unknown[]; fresh: CandidateFacts[]; facts: FactsByTake }>({ of, fresh: [], facts: new Map() })
+  if (known.fresh === fresh) return known.facts
+  const before = of.every((value, i) => value === known.of[i]) ? known.facts : new Map<TakeId, CandidateFacts>()
+  const facts = new Map([...before, ...fresh.map(entry => [entry.takeId, entry] as const)])
+  setKnown({ of, fresh, facts })
+  return facts
 }
 
 const FLAT_CENTS = 20
