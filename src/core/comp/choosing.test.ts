@@ -88,6 +88,27 @@ describe('a first comp', () => {
   }, 60_000)
 })
 
+test('of many takes each is measured against some, and says the same when only a few are asked for', () => {
+  const hops = 800
+  const makeTake = (i: number, cents: number, lateSeconds: number) => ({
+    take: { ...one, id: `take ${i}` as TakeId, originFrame: 0, startFrame: 0, endFrame: 4 * RATE } as Take,
+    analysis: {
+      hopSeconds: 0.005, f0Hz: new Float32Array(hops).fill(220 * 2 ** (cents / 1_200)), clarity: new Float32Array(hops).fill(0.9), power: new Float32Array(hops).fill(0.01), noiseFloorDbfs: -60, clipped: [],
+      phrases: [{ startSeconds: 0, endSeconds: 4 }], onsetSeconds: [0.5, 1, 1.5, 2, 2.5, 3].map(seconds => seconds + lateSeconds),
+    },
+  })
+  const takes = Array.from({ length: 40 }, (_, i) => (i === 25 ? makeTake(i, -35, 0.09) : makeTake(i, (i % 5) - 2, ((i % 3) - 1) * 0.004)))
+  const line = { startFrame: 0, endFrame: 4 * RATE }
+  const facts = candidatesOfLine(song, line, takes)
+  expect(facts.map(entry => entry.takeId)).toEqual(takes.map(({ take }) => take.id))
+  expect(facts[25].centsFromOthers).toBeCloseTo(-35, -1)
+  expect(facts[25].lateFromOthersMilliseconds).toBeCloseTo(90, -1)
+  for (const entry of facts) if (entry !== facts[25]) expect(Math.abs(entry.centsFromOthers!)).toBeLessThan(6)
+  const [alone] = candidatesOfLine(song, line, takes, [takes[25]])
+  expect(alone.centsFromOthers).toBe(facts[25].centsFromOthers)
+  expect(alone.lateFromOthersMilliseconds).toBe(facts[25].lateFromOthersMilliseconds)
+})
+
 describe('blind listening', () => {
   const ids = song.takes.map(take => take.id)
   test('the order holds every take once, and each take comes first about as often', () => {
