@@ -24,7 +24,11 @@ export function listeningTo(assetId: AssetId) {
     queryFn: async ({ signal }): Promise<BeatAnalysis> => {
       useListened.setState({ assetId, fraction: 0, found: NOTHING_FOUND })
       const onProgress = (fraction: number, found?: Partial<BeatAnalysis>) => useListened.setState(found ? { fraction, found } : { fraction })
-      const [heard, level] = await Promise.all([runJob('hearBeat', { assetId }, { onProgress, signal }), runJob('measureBeat', { assetId }, { signal })])
+      const measuring = runJob('measureBeat', { assetId }, { signal })
+      const heard = await runJob('hearBeat', { assetId }, { onProgress, signal })
+      // The level may take longer: nothing that was heard waits for it.
+      if (heard.kind === 'done') onProgress(1, heard.value)
+      const level = await measuring
       if (heard.kind === 'done' && level.kind === 'done') return { ...heard.value, level: level.value }
       const unfinished = [heard, level].find(result => result.kind === 'failed')
       throw new Error(unfinished ? unfinished.detail : 'cancelled')

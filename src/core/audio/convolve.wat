@@ -1,4 +1,4 @@
-;; The resampler's inner loop: for each output, the dot product of a stretch of input with the taps of its phase, four at a time, in two sums that need not wait for each other.
+;; The inner loop of filters that change a rate: for each output, the dot product of a stretch of input with the taps of its phase, four at a time, in two sums that need not wait for each other.
 ;; Assembled into convolve-wasm.ts by `node scripts/assemble.mjs`.
 (module
   (memory (export "memory") 1)

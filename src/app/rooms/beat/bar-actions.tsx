@@ -52,7 +52,7 @@ export function BarActions({ section, onChosen }: { section: Section; onChosen: 
       <Pill disabled={busy || range.barCount >= lastBar} onClick={() => void work(() => rearrange(`leave out ${name}`, current => dropBars(current, { ...range, makeId })))}>
         Leave out
       </Pill>
-      <Pill disabled={busy || nextBarCount === 0} onClick={() => void work(() => rearrange(`move ${name} later`, current => swapBars(current, { ...range, nextBarCount, makeId })))}>
+      <Pill disabled={busy || nextBarCount < 1} onClick={() => void work(() => rearrange(`move ${name} later`, current => swapBars(current, { ...range, nextBarCount, makeId })))}>
         Later
       </Pill>
       <Pill chosen={silent} onClick={() => edit(silent ? `let the beat sound in ${name}` : `silence the beat in ${name}`, current => muteBars(current, { ...range, muted: !silent }))}>

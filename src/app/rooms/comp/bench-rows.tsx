@@ -1,11 +1,10 @@
 /** The takes under each other, only those near the view made; the thread and its seams over them. */
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { memo, useCallback, useEffect, useMemo, useRef, useState, type CSSProperties } from 'react'
-import type { CandidateFacts, Proposal } from '../../../core/comp/propose-comp'
+import type { Proposal } from '../../../core/comp/propose-comp'
 import type { LayerId, TakeId } from '../../../core/song/schema'
 import { isPrintStale } from '../../../core/comp/print'
 import { currentComp, overlapFrames, requireLayer, requireTake } from '../../../core/song/select'
-import type { VoiceAnalysis } from '../../../core/voice/analyse-voice'
 import { setAside } from '../../shared/time-view'
 import { useVoices } from '../../song/voices'
 import { useBench, type Row } from './bench-store'
@@ -14,7 +13,7 @@ import { textOfUse, useRowFacts } from './row-facts'
 import { pickedIn, rowKey, usesOf } from './rows'
 import { SeamHandles } from './seam-handles'
 import { useMadeRows } from './made-rows'
-import { LABEL_WIDTH, TakeStrip } from './take-strip'
+import { LABEL_WIDTH, TakeStrip, type TakeStripProps } from './take-strip'
 import { Thread } from './thread'
 import type { Bench } from './use-bench'
 
@@ -74,17 +73,12 @@ export const BenchRows = memo(function BenchRows({ bench, onPick, proposals }: {
   )
 })
 
-interface BenchRowProps {
+interface BenchRowProps extends Pick<TakeStripProps, 'focused' | 'facts' | 'analysis' | 'notes' | 'onPick'> {
   bench: Bench
   row: Row
   top: number
   height: number
   inView: boolean
-  focused: boolean
-  facts: CandidateFacts | undefined
-  analysis: VoiceAnalysis | undefined
-  notes: boolean
-  onPick: (row: Row) => void
 }
 
 /** A row out of view stays as it was until it is in view again. */

@@ -29,7 +29,7 @@ const USED: CSSProperties = { ...FACTS, color: 'var(--chakra-colors-warn)' }
 const LEVEL: CSSProperties = { color: 'var(--chakra-colors-ink-soft)', fontSize: 11 }
 const SOUND: CSSProperties = { position: 'relative', flex: '1 1 auto', height: 'calc(100% - 10px)', marginRight: 14 }
 
-interface TakeStripProps {
+export interface TakeStripProps {
   layerId: LayerId
   tint: Layer['tint']
   take: Take
