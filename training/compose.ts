@@ -61,7 +61,7 @@ export function compose(seed: number): Composition {
   const chance = (p: number) => random() < p
   const between = (low: number, high: number) => low + (high - low) * random()
 
-  const kit = pick(KITS)
+  const kit = pickWeighted(KITS, kit => kit.weight ?? 1, random)
   const tempoBpm = chance(0.5) ? Math.round(between(...kit.tempo)) : Math.round(between(...kit.tempo) * 10) / 10
   const { beatsPerBar } = kit
   const triple = kit.steps % 3 === 0 && kit.steps / beatsPerBar === 3
@@ -75,13 +75,14 @@ export function compose(seed: number): Composition {
   const mode: Mode = chance(kit.minor) ? 'minor' : 'major'
   const progression = pickProgression(random, mode)
   const hookProgression = chance(0.3) ? pickProgression(random, mode) : progression
-  const chordBeats = triple || beatsPerBar === 3 ? beatsPerBar * pick([1, 1, 2]) : pick([beatsPerBar, beatsPerBar, beatsPerBar, beatsPerBar * 2, beatsPerBar / 2])
+  const chordBeats = pickWeighted(CHORD_BARS.filter(bars => Number.isInteger(bars * beatsPerBar)), bars => chordLengthWeight(bars, (bars * beatsPerBar * 60) / tempoBpm), random) * beatsPerBar
   const pickupBeats = chance(0.15) ? 1 + Math.floor(random() * (beatsPerBar - 1)) : 0
 
   // Sections, in bars, until a little under a minute is full.
   const targetSeconds = between(38, 58)
   const barSeconds = (60 / tempoBpm) * beatsPerBar
-  const drumless = kit.drumless ? 1 : 0
+  const drumless = kit.drumless ?? false
+  const claps = pick([0, 0.3, 0.9])
   type Section = { name: string; bars: number; drums: 'full' | 'half' | 'hats' | 'none' | 'claps'; bass: boolean; chords: boolean; melody: boolean; pad: boolean }
   const sections: Section[] = []
   const unit = barSeconds > 3 ? pick([2, 4, 6]) : pick([4, 8, 8])
@@ -91,7 +92,7 @@ export function compose(seed: number): Composition {
   for (const name of body) {
     if (bars * barSeconds > targetSeconds - 4) break
     const length = pick([unit, unit, Math.max(2, unit / 2)])
-    sections.push({ name, bars: length, drums: drumless ? (chance(0.2) ? 'claps' : 'none') : name === 'bridge' ? pick(['half', 'none', 'hats'] as const) : chance(0.1) ? 'hats' : 'full', bass: !(drumless && chance(0.5)) && !chance(0.06), chords: !chance(0.05), melody: name !== 'verse' || chance(0.2), pad: name === 'hook' && chance(0.4) })
+    sections.push({ name, bars: length, drums: drumless ? (chance(claps) ? 'claps' : 'none') : name === 'bridge' ? pick(['half', 'none', 'hats'] as const) : chance(0.1) ? 'hats' : 'full', bass: !(drumless && chance(0.5)) && !chance(0.06), chords: !chance(0.05), melody: name !== 'verse' || chance(0.2), pad: name === 'hook' && chance(0.4) })
     bars += length
   }
   if (chance(0.3)) {
@@ -132,7 +133,7 @@ export function compose(seed: number): Composition {
     if (part === 'none') return
     for (const { pitch, pattern, role, velocity } of variant) {
       if (part === 'hats' && role !== 'hat') continue
-      if (part === 'claps' && role !== 'snare') continue
+      if (part === 'claps' && role !== 'snare' && role !== 'extra') continue
       const text = pattern[bar % pattern.length]
       for (let step = 0; step < kit.steps; step++) {
         let mark = text[step]
@@ -151,12 +152,13 @@ export function compose(seed: number): Composition {
   }
 
   const chordProgram = kit.drumless ? pick([...KEYS, ...PADS, 46, 48]) : pick(chance(0.75) ? KEYS : PADS)
-  const chordStyle = kit.drumless ? pick(['hold', 'arpeggio', 'arpeggio', 'strum'] as const) : pick(['hold', 'hold', 'stabs', 'arpeggio', 'strum', 'offbeat'] as const)
+  const chordStyle = kit.drumless ? pick(['hold', 'hold', 'arpeggio', 'arpeggio', 'strum'] as const) : pick(['hold', 'hold', 'stabs', 'arpeggio', 'strum', 'offbeat'] as const)
   const stabSteps = Array.from({ length: kit.steps }, (_, step) => (step === 0 ? chance(0.85) : step % stepsPerBeat === 0 ? chance(0.3) : chance(0.14)))
   const bassSteps = Array.from({ length: kit.steps }, (_, step) => (step === 0 ? chance(0.92) : step % stepsPerBeat === 0 ? chance(0.3) : chance(0.12)))
   const bassFollowsKick = chance(0.4)
   const bassHolds = chance(0.4)
   const octave = 48 + 12 * Math.floor(between(0, 1.6))
+  const restrikes = pick([0, 0, 0.3, 1])
   const inversion = Math.floor(random() * 3)
   const arpeggioStep = pick([1, 2]) / (triple ? 3 : 4)
   const scale = mode === 'major' ? [0, 2, 4, 5, 7, 9, 11] : [0, 2, 3, 5, 7, 8, 10]
@@ -191,8 +193,8 @@ export function compose(seed: number): Composition {
         const length = changes > 1 ? beatsPerBar / changes : beatsPerBar
         if (startsHere) chords.push({ seconds: timeAt(at), root: chord.root, quality: chord.quality })
         const pitches = chord.pitches.map((pitch, i) => octave + ((pitch + (i < inversion ? 12 : 0)) % 24))
-        if (section.chords) playChord(pitches, at, length, startsHere ? Math.min(chordBeats, changes > 1 ? length : beatsPerBar) : length, startsHere)
-        if (section.pad) pitches.forEach(pitch => play(4, at, length, pitch + 12, 60, 0))
+        if (section.chords) playChord(pitches, at, length, Math.min(startsHere ? chordBeats : length, (section.bars - inSection) * beatsPerBar), startsHere)
+        if (section.pad && (startsHere || inSection === 0)) pitches.forEach(pitch => play(4, at, Math.max(length, chordBeats), pitch + 12, 60, 0))
         if (section.bass) playBass(chord.root, at, length, change * (kit.steps / changes), bar)
       }
       if (section.melody) playMelody(beat, bar)
@@ -210,7 +212,7 @@ export function compose(seed: number): Composition {
 
   function playChord(pitches: number[], at: number, length: number, hold: number, fresh: boolean): void {
     if (chordStyle === 'hold') {
-      if (fresh || chance(0.3)) pitches.forEach(pitch => play(0, at, hold, pitch, 75))
+      if (fresh || chance(restrikes)) pitches.forEach(pitch => play(0, at, hold, pitch, 75))
     } else if (chordStyle === 'arpeggio') {
       for (let t = 0, k = 0; t < length - 1e-6; t += arpeggioStep, k++) play(0, at + t, arpeggioStep * 1.5, pitches[k % pitches.length] + (k % (pitches.length * 2) >= pitches.length ? 12 : 0), k === 0 ? 88 : 70)
     } else if (chordStyle === 'offbeat') {
@@ -297,6 +299,19 @@ export function compose(seed: number): Composition {
   }
 }
 
+/** How long a chord may last, in bars. */
+const CHORD_BARS = [0.5, 1, 2, 4]
+
+/** Chords change with the bar most often, and about every two and a half seconds whatever the tempo. */
+function chordLengthWeight(bars: number, seconds: number): number {
+  return (bars === 1 ? 2 : bars === 4 ? 0.3 : 1) * Math.exp(-0.5 * (Math.log2(seconds / 2.5) / 0.8) ** 2)
+}
+
+function pickWeighted<T>(items: readonly T[], weightOf: (item: T) => number, random: () => number): T {
+  let left = random() * items.reduce((sum, item) => sum + weightOf(item), 0)
+  return items.find(item => (left -= weightOf(item)) < 0) ?? items[items.length - 1]
+}
+
 function swingAt(fraction: number, swing: number): number {
   return fraction < 0.5 ? fraction * 2 * swing : swing + (fraction - 0.5) * 2 * (1 - swing)
 }
@@ -307,6 +322,17 @@ function chooseVariant(kit: Kit, random: () => number): (DrumLine & { pitch: num
     .map(line => {
       const first = line.patterns[Math.floor(random() * line.patterns.length)]
       const second = random() < 0.4 ? line.patterns[Math.floor(random() * line.patterns.length)] : first
-      return { ...line, pitch: line.pitches[Math.floor(random() * line.pitches.length)], pattern: [first, second], velocity: line.velocity }
+      const changed = line.role !== 'snare' && random() < 0.35 ? [first, second].map(pattern => changeSteps(pattern, random)) : [first, second]
+      return { ...line, pitch: line.pitches[Math.floor(random() * line.pitches.length)], pattern: changed, velocity: line.velocity }
     })
+}
+
+/** A pattern with one or two of its steps, never the first, turned over: nobody's drums are all in a list. */
+function changeSteps(pattern: string, random: () => number): string {
+  const steps = [...pattern]
+  for (let change = random() < 0.5 ? 1 : 2; change > 0; change--) {
+    const at = 1 + Math.floor(random() * (steps.length - 1))
+    steps[at] = steps[at] === '.' ? 'x' : '.'
+  }
+  return steps.join('')
 }

@@ -167,6 +167,13 @@ tuning = [(abs((m['tuning'] - m['truth']['tuningCents'] + 50) % 100 - 50)) for m
 print('tuning, mean error in cents', np.mean(tuning).round(2), 'median', np.median(tuning).round(2))
 
 
+def profile(mode):
+    """How much each note sounds in beats of one mode, from the tonic up: treble and bass in equal parts, as shares."""
+    rows = [keys[meta['truth']['tonic']] for meta, _, keys in tracks if meta['truth']['mode'] == mode]
+    shares = np.mean([((row[:12] / 2) ** 2 + (row[12:24] / 2) ** 2) / 2 for row in rows], 0)
+    return shares / shares.sum()
+
+
 def fold_in(net, mean, std):
     """The normalisation becomes part of the first layer."""
     w1 = net.w1 / std[:, None]; b1 = net.b1 - mean @ w1
@@ -180,5 +187,6 @@ with open(out, 'w') as f:
     for name, net, mean, std in (('FOUR_WEIGHTS', nets[0], four_mean, four_std), ('THREE_WEIGHTS', nets[1], three_mean, three_std), ('KEY_WEIGHTS', key_net, key_mean, key_std)):
         parts = pack(net, mean, std)
         f.write(f"export const {name} = {{\n" + ''.join(f"  {k}: '{v}',\n" for k, v in zip(('hidden', 'hiddenBias', 'output', 'outputBias'), parts)) + '}\n')
+    f.write('/** How much each note sounds on average in the composed beats of a mode, from the tonic up; shares of 1. */\nexport const KEY_PROFILES = { ' + ', '.join(f"{mode}: [{', '.join(f'{share:.3f}' for share in profile(mode))}]" for mode in ('major', 'minor')) + ' }\n')
     f.write(f"/** What the scores are divided by before they become confidences. */\nexport const TEMPERATURES = {{ reading: {beat_temperature:.2f}, key: {key_temperature:.2f} }}\n")
 print('temperatures', beat_temperature, key_temperature)

@@ -20,6 +20,8 @@ export interface Kit {
   minor: number
   rolls?: boolean
   drumless?: boolean
+  /** How often it is composed; 1 if not given. */
+  weight?: number
   highBass?: boolean
   lines: (Omit<DrumLine, 'pitch'> & { pitch: number })[]
 }
@@ -84,11 +86,11 @@ export const KITS: Kit[] = [
     line('snare', [37, 39, 38], 98, '...x..x...x.x...', '......x.....x...', '...x..x....x..x.', '....x..x....x...'),
     line('hat', [70, 82, 42], 70, 'xxxxxxxxxxxxxxxx', 'x.xxx.xxx.xxx.xx', 'x.x.x.x.x.x.x.x.'),
     line('extra', [62, 63, 64, 56, 76], 85, 'x..x..x...x.x...', '..xx....x.xx....', 'x..x...x..x.x...')] },
-  { name: 'dnb', ...four, tempo: [158, 180], swing: 0.02, minor: 0.8, lines: [
-    line('kick', [36, 35], 115, 'x.........x.....', 'x.x.......x.....', 'x.........x..x..'),
-    line('snare', [38, 40], 115, '....x.......x...', '....x.......x..o', '....x..x.x..x...'),
-    line('hat', [42, 46, 51], 78, 'x.x.x.x.x.x.x.x.', 'xxxxxxxxxxxxxxxx'),
-    line('extra', [70], 70, 'xxxxxxxxxxxxxxxx')] },
+  { name: 'dnb', ...four, weight: 1.6, tempo: [158, 180], swing: 0.02, minor: 0.8, lines: [
+    line('kick', [36, 35], 115, 'x.........x.....', 'x.........x.....', 'x.x.......x.....', 'x.........x..x..', 'x.....x...x.....'),
+    line('snare', [38, 40], 115, '....x.......x...', '....x.......x...', '....x.......x..o', '....x..o.o..x...', '....x..x.x..x...'),
+    line('hat', [42, 46, 51], 78, 'x.x.x.x.x.x.x.x.', 'x.x.x.x.x.x.x.x.', 'xxxxxxxxxxxxxxxx', 'x...x...x...x...', '..x...x...x...x.'),
+    line('extra', [70, 54, 51], 66, 'xxxxxxxxxxxxxxxx', 'x.x.x.x.x.x.x.x.', 'x...............')] },
   { name: 'offbeat', ...four, tempo: [64, 96], swing: 0.2, minor: 0.5, lines: [
     line('kick', [36, 35], 108, '........x.......', 'x.......x.......', '....x.......x...'),
     line('snare', [37, 38], 100, '........x.......', '....x.......x...'),
@@ -103,12 +105,12 @@ export const KITS: Kit[] = [
     line('kick', [36, 35], 110, 'x.....x.....', 'x...........', 'x..x......x.'),
     line('snare', [38, 40, 39], 104, '........x...', '....x...x...'),
     line('hat', [42, 70], 74, 'x.x.x.x.x.x.', 'xxxxxxxxxxxx')] },
-  { name: 'sixeight', meter: [6, 8], beatsPerBar: 2, steps: 6, tempo: [44, 84], swing: 0, minor: 0.5, lines: [
+  { name: 'sixeight', weight: 1.6, meter: [6, 8], beatsPerBar: 2, steps: 6, tempo: [44, 84], swing: 0, minor: 0.5, lines: [
     line('kick', [36, 35], 108, 'x.....', 'x....x', 'x.x...'),
     line('snare', [38, 37, 40], 104, '...x..', '...x..', '...x.o'),
     line('hat', [42, 51, 44, 82], 74, 'xxxxxx', 'xxxxxx', 'x.xx.x', 'xoxxox'),
     line('extra', [54], 66, '...x..')] },
-  { name: 'twelveeight', meter: [12, 8], beatsPerBar: 4, steps: 12, tempo: [52, 122], swing: 0, minor: 0.45, lines: [
+  { name: 'twelveeight', weight: 1.6, meter: [12, 8], beatsPerBar: 4, steps: 12, tempo: [52, 122], swing: 0, minor: 0.45, lines: [
     line('kick', [36, 35], 108, 'x.....x.....', 'x....xx.....', 'x..x..x..x..', 'x....x......'),
     line('snare', [38, 40, 39], 106, '...x.....x..', '...x.....x..', '...x.....x.o'),
     line('hat', [42, 51, 70], 76, 'xxxxxxxxxxxx', 'x.xx.xx.xx.x', 'xoxxoxxoxxox', 'x..x..x..x..'),
@@ -117,10 +119,13 @@ export const KITS: Kit[] = [
     line('kick', [36, 35], 112, 'x..x..x..x..', 'x....x......', 'x....x...x..'),
     line('snare', [38, 39, 40], 106, '......x.....', '...x.....x..', '..x..x..x..x'),
     line('hat', [42, 70], 76, 'xxxxxxxxxxxx', 'x.xx.xx.xx.x')] },
-  { name: 'no-drums', ...four, tempo: [60, 132], swing: 0.1, minor: 0.5, drumless: true, lines: [
-    line('snare', [39, 37, 56, 75], 80, '....x.......x...', '..x...x...x...x.')] },
+  { name: 'no-drums', ...four, weight: 2, tempo: [58, 136], swing: 0.1, minor: 0.5, drumless: true, lines: [
+    line('snare', [39, 37, 56, 75], 80, '....x.......x...', '....x.......x...', '....x.......x...', '..x...x...x...x.', 'x...x...x...x...'),
+    line('extra', [70, 54, 82, 69], 60, 'x.x.x.x.x.x.x.x.', '..x...x...x...x.', 'x...x...x...x...')] },
   { name: 'no-drums-3', meter: [3, 4], beatsPerBar: 3, steps: 12, tempo: [84, 150], swing: 0, minor: 0.5, drumless: true, lines: [
-    line('snare', [39, 37], 80, '....x...x...')] },
+    line('snare', [39, 37], 80, '....x...x...', '........x...'),
+    line('extra', [70, 54], 60, 'x.x.x.x.x.x.', 'x...x...x...')] },
   { name: 'no-drums-6', meter: [6, 8], beatsPerBar: 2, steps: 6, tempo: [46, 80], swing: 0, minor: 0.5, drumless: true, lines: [
-    line('snare', [39, 37], 80, '...x..')] },
+    line('snare', [39, 37], 80, '...x..'),
+    line('extra', [70, 54], 60, 'xxxxxx', 'x..x..')] },
 ]

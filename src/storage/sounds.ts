@@ -1,7 +1,7 @@
 /** Stored sound: written chunk by chunk, read chunk by chunk, dropped whole. */
 import Dexie from 'dexie'
 import type { Mono, Planar } from '../core/audio/frames'
-import type { Peaks } from '../core/audio/peaks'
+import type { PeakLevel, Peaks } from '../core/audio/peaks'
 import { EarMix } from '../core/beat/ear-mix'
 import { AssetReader, type AssetFacts } from '../core/files/asset'
 import { CHUNK_FRAMES } from '../core/mix/chunk-window'
@@ -37,6 +37,11 @@ export class AssetWriter {
     this.reader.push(planes)
     this.pending.push(planes)
     if (this.pending.length >= PACK_CHUNKS) await this.beginBatch()
+  }
+
+  /** As `AssetReader.coarsestPeaks`. */
+  coarsestPeaks(fromBin: number): PeakLevel {
+    return this.reader.coarsestPeaks(fromBin)
   }
 
   /** Makes everything pushed so far durable. While a sound goes on, for captures only: a pack is stored once. */

@@ -8,6 +8,7 @@ import type { DeliveryReport } from '../core/files/delivery'
 import type { ImportedSound, ImportSoundResult } from '../core/files/import-sound'
 import type { FileSays } from '../core/files/tags'
 import type { ReadSongFileResult } from '../core/files/song-file'
+import type { PeakLevel } from '../core/audio/peaks'
 import type { MixPlan } from '../core/mix/plan'
 import type { Mono } from '../core/audio/frames'
 import type { RoundTripMeasurement } from '../core/latency/round-trip'
@@ -31,8 +32,8 @@ export type DeliverResult = { kind: 'delivered'; file: Blob; report: DeliveryRep
 export type ImportSongResult = { kind: 'imported'; songId: SongId } | Extract<ReadSongFileResult, { kind: 'refused' }> | { kind: 'storage-full' }
 
 export interface Jobs {
-  /** Decodes, resamples and stores a dropped file. Nothing stays of one that is refused. */
-  importBeat(options: { file: File; assetId: AssetId; acceptCutShort: boolean }, onProgress: OnProgress): Promise<ImportBeatResult>
+  /** Decodes, resamples and stores a dropped file; tells its coarsest peaks as they arrive, each bin once. Nothing stays of one that is refused. */
+  importBeat(options: { file: File; assetId: AssetId; acceptCutShort: boolean }, onProgress: OnProgress<PeakLevel>): Promise<ImportBeatResult>
   /** What is heard in a stored beat, told as it is found; from the cache if it is known. */
   hearBeat(options: { assetId: AssetId }, onProgress: OnProgress<Partial<HeardBeat>>): Promise<HeardBeat>
   /** How loud a stored beat is and what is wrong with its level; from the cache if it is known. */

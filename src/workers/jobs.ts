@@ -3,6 +3,7 @@ import { expose, transfer } from 'comlink'
 import { z } from 'zod'
 import { BEAT_ANALYSIS_VERSION, hearBeat, hearTempo, type HeardBeat } from '../core/beat/analyse'
 import { mixToMono, SAMPLE_RATE_HZ, type Planar } from '../core/audio/frames'
+import type { PeakLevel } from '../core/audio/peaks'
 import { flamTest } from '../core/beat/half-speed'
 import { LevelMeter, type BeatLevel } from '../core/beat/level'
 import { bestJoinShift, matchBeats, MAX_JOIN_SHIFT_FRAMES } from '../core/beat/match'
@@ -41,8 +42,8 @@ import { openBeside } from './open-beside'
 
 const jobs: Jobs = {
   async importBeat({ file, assetId, acceptCutShort }, onProgress) {
-    const result = await storeSound(file, assetId, planes => planes, { onProgress, acceptCutShort })
-    return result.kind === 'imported' ? { ...result, fileSays: await readTags(fileSource(file)) } : result
+    const [result, fileSays] = await Promise.all([storeSound(file, assetId, planes => planes, { onProgress, acceptCutShort }), readTags(fileSource(file))])
+    return result.kind === 'imported' ? { ...result, fileSays } : result
   },
 
   hearBeat({ assetId }, onProgress) {
@@ -209,7 +210,7 @@ const jobs: Jobs = {
   },
 
   importVoice({ file, assetId }, onProgress) {
-    return storeSound(file, assetId, planes => [mixToMono(planes).slice()], { onProgress, acceptCutShort: true })
+    return storeSound(file, assetId, planes => [mixToMono(planes).slice()], { onProgress: fraction => onProgress(fraction), acceptCutShort: true })
   },
 
   async matchVoice({ assetId, against }, onProgress) {
@@ -292,9 +293,19 @@ async function measureStored(assetId: AssetId): Promise<BeatLevel> {
   return meter.read()
 }
 
+/** How many new bins of the coarsest peaks are worth drawing: about ten seconds. */
+const BINS_AT_ONCE = 60
+
 /** A file's sound into storage; nothing stays of one that is refused. */
-async function storeSound(file: Blob, assetId: AssetId, keep: (planes: Planar) => Planar, options: { onProgress: (fraction: number) => void; acceptCutShort: boolean }): Promise<ImportVoiceResult> {
+async function storeSound(file: Blob, assetId: AssetId, keep: (planes: Planar) => Planar, options: { onProgress: OnProgress<PeakLevel>; acceptCutShort: boolean }): Promise<ImportVoiceResult> {
   let writer: AssetWriter | null = null
+  let binsTold = 0
+  const tell = (fraction: number) => {
+    const arrived = writer?.coarsestPeaks(binsTold)
+    if (!arrived || arrived.peak.length < (fraction < 1 ? BINS_AT_ONCE : 1)) return options.onProgress(fraction)
+    binsTold += arrived.peak.length
+    options.onProgress(fraction, arrived)
+  }
   try {
     const result = await importSound(
       await openBeside(file),
@@ -303,10 +314,11 @@ async function storeSound(file: Blob, assetId: AssetId, keep: (planes: Planar) =
         writer ??= await AssetWriter.create(assetId, kept.length)
         await writer.push(kept)
       },
-      options,
+      { acceptCutShort: options.acceptCutShort, onProgress: tell },
     )
     if (result.kind === 'imported' && writer) {
       await (writer as AssetWriter).finish()
+      tell(1)
       return { kind: 'imported', sound: result.sound }
     }
     await discardAsset(assetId)

@@ -1,30 +1,59 @@
-/** Runs a job in a worker of its own: carries progress, cancels by ending the worker, and notices when one dies. */
-import { proxy, releaseProxy, wrap } from 'comlink'
+/** Runs each job in a worker that does nothing else meanwhile: carries progress, cancels by ending the worker, and notices when one dies. */
+import { proxy, releaseProxy, wrap, type Remote } from 'comlink'
 import type { JobResult, Jobs } from './contract'
 
 type Options<Name extends keyof Jobs> = Parameters<Jobs[Name]>[0]
 type Answer<Name extends keyof Jobs> = Awaited<ReturnType<Jobs[Name]>>
 type Progress<Name extends keyof Jobs> = Parameters<Jobs[Name]>[1]
 
+/** A worker and its jobs; held together, because Comlink lets go of a worker whose proxy was collected. */
+interface Hand {
+  worker: Worker
+  jobs: Remote<Jobs>
+}
+
+/** One that has nothing to do: starting a worker takes longer than many jobs. */
+let free: Hand | null = null
+
+/** Starts a worker for the job that is likely to come. */
+export function readyWorker(): void {
+  if (!free) rest(start())
+}
+
 /** Never rejects. What a cancelled job had stored is the caller's to discard. */
 export async function runJob<Name extends keyof Jobs>(name: Name, options: Options<Name>, { onProgress = () => {}, signal }: { onProgress?: Progress<Name>; signal?: AbortSignal } = {}): Promise<JobResult<Answer<Name>>> {
   if (signal?.aborted) return { kind: 'cancelled' }
-  const worker = new Worker(new URL('./jobs.ts', import.meta.url), { type: 'module', name: `plush-${name}` })
-  const remote = wrap<Jobs>(worker)
-  try {
-    return await new Promise<JobResult<Answer<Name>>>(resolve => {
-      worker.onerror = event => resolve({ kind: 'failed', reason: 'worker-died', detail: event.message })
-      worker.onmessageerror = () => resolve({ kind: 'failed', reason: 'worker-died', detail: 'a message could not be read' })
-      signal?.addEventListener('abort', () => resolve({ kind: 'cancelled' }), { once: true })
-      const call = remote[name] as unknown as (options: Options<Name>, onProgress: Progress<Name>) => Promise<Answer<Name>>
-      call(options, proxy(onProgress as () => void)).then(
-        value => resolve({ kind: 'done', value }),
-        (error: Error) => resolve({ kind: 'failed', reason: 'unexpected', detail: `${error.name}: ${error.message}` }),
-      )
-    })
-  } finally {
-    // Named here so that it lives as long as the job: Comlink lets go of a worker whose proxy was collected.
-    remote[releaseProxy]()
-    worker.terminate()
+  const hand = free ?? start()
+  free = null
+  const result = await new Promise<JobResult<Answer<Name>>>(resolve => {
+    hand.worker.onerror = event => resolve({ kind: 'failed', reason: 'worker-died', detail: event.message })
+    hand.worker.onmessageerror = () => resolve({ kind: 'failed', reason: 'worker-died', detail: 'a message could not be read' })
+    signal?.addEventListener('abort', () => resolve({ kind: 'cancelled' }), { once: true })
+    const call = hand.jobs[name] as unknown as (options: Options<Name>, onProgress: Progress<Name>) => Promise<Answer<Name>>
+    call(options, proxy(onProgress as () => void)).then(
+      value => resolve({ kind: 'done', value }),
+      (error: Error) => resolve({ kind: 'failed', reason: 'unexpected', detail: `${error.name}: ${error.message}` }),
+    )
+  })
+  if (result.kind === 'done' && !free) rest(hand)
+  else end(hand)
+  return result
+}
+
+function rest(hand: Hand): void {
+  free = hand
+  hand.worker.onerror = () => {
+    if (free === hand) free = null
+    end(hand)
   }
+}
+
+function start(): Hand {
+  const worker = new Worker(new URL('./jobs.ts', import.meta.url), { type: 'module', name: 'plush-jobs' })
+  return { worker, jobs: wrap<Jobs>(worker) }
+}
+
+function end({ worker, jobs }: Hand): void {
+  jobs[releaseProxy]()
+  worker.terminate()
 }

@@ -69,9 +69,9 @@ function WholeBeat() {
   return (
     <Box flex="1 1 auto" minW={0} height="64px" position="relative">
       {song.sections.map(section => {
-        const { startFrame } = sectionRange(song, section)
+        const { startFrame, endFrame } = sectionRange(song, section)
         return (
-          <Box key={section.id} aria-hidden position="absolute" top={0} bottom={0} style={{ left: percent(startFrame) }} borderLeftWidth="1px" borderColor="seamline" pl="3px" fontSize="11px" color="ink.soft" whiteSpace="nowrap" pointerEvents="none">
+          <Box key={section.id} aria-hidden position="absolute" top={0} bottom={0} style={{ left: percent(startFrame), width: `calc(${percent(endFrame)} - ${percent(startFrame)})` }} borderLeftWidth="1px" borderColor="seamline" pl="3px" fontSize="11px" color="ink.soft" whiteSpace="nowrap" overflow="hidden" textOverflow="ellipsis" pointerEvents="none">
             {section.name}
           </Box>
         )

@@ -16,21 +16,23 @@ interface RibbonProps {
   bright?: FrameRange[]
   /** Frames at which the baseline has a small gap: phrase edges, quiet places. */
   gaps?: readonly number[]
+  /** Where the sound's tops are cut off, in its own frames; if not given, wherever it reaches full scale. */
+  clipped?: readonly FrameRange[]
   look: keyof typeof ROLE_LOOKS
   label: string
   opacity?: number
 }
 
 /** Fills its parent, which must be positioned. */
-export function Ribbon({ peaks, originFrame, view, bright, gaps, look, label, opacity = 1 }: RibbonProps) {
+export function Ribbon({ peaks, originFrame, view, bright, gaps, clipped, look, label, opacity = 1 }: RibbonProps) {
   const canvas = useRef<HTMLCanvasElement>(null)
   const theme = useTheme(state => state.theme)
   const drawing = useRef<Drawing | null>(null)
   const live = useLiveView()
   useEffect(() => {
-    drawing.current = { peaks, originFrame, view: live?.now ?? view, bright: bright ?? null, gaps: gaps ?? NO_GAPS, look, theme }
+    drawing.current = { peaks, originFrame, view: live?.now ?? view, bright: bright ?? null, gaps: gaps ?? NO_GAPS, clipped: clipped ?? null, look, theme }
     if (canvas.current) drawRibbon(canvas.current, drawing.current)
-  }, [peaks, originFrame, view, bright, gaps, look, theme, live])
+  }, [peaks, originFrame, view, bright, gaps, clipped, look, theme, live])
   useEffect(
     () =>
       live?.listen(moved => {
@@ -64,6 +66,7 @@ interface Drawing {
   view: FrameRange
   bright: FrameRange[] | null
   gaps: readonly number[]
+  clipped: readonly FrameRange[] | null
   look: keyof typeof ROLE_LOOKS
   theme: 'day' | 'night'
 }
@@ -75,7 +78,7 @@ const BASELINE = 0.45
 const GAP_PIXELS = 6
 
 /** Pixel by pixel into an image: a path of so many corners is slower than all else in the room together. */
-function drawRibbon(element: HTMLCanvasElement, { peaks, originFrame, view, bright, gaps, look, theme }: Drawing): void {
+function drawRibbon(element: HTMLCanvasElement, { peaks, originFrame, view, bright, gaps, clipped, look, theme }: Drawing): void {
   const { width, height } = element
   const context = width > 0 && height > 0 ? element.getContext('2d') : null
   if (!context) return
@@ -108,7 +111,14 @@ function drawRibbon(element: HTMLCanvasElement, { peaks, originFrame, view, brig
       fillColumn(pixels, width, height, x, heightOf(rms[x]!, middle), inks.core, inks.halo)
     }
     const nick = withAlpha(rgbOf(theme === 'day' ? '#C62F26' : '#FF6F61'), 1)
-    for (let x = 0; x < width; x++) if (peak[x]! >= 0.999) for (let y = 0; y < 5 * ratio; y++) pixels.fill(nick, y * width + x, y * width + Math.min(width, x + Math.ceil(1.5 * ratio)))
+    const nickFrom = (x: number, end: number) => {
+      for (let y = 0; y < 5 * ratio; y++) pixels.fill(nick, y * width + x, y * width + Math.min(width, Math.max(end, x + Math.ceil(1.5 * ratio))))
+    }
+    if (!clipped) for (let x = 0; x < width; x++) if (peak[x]! >= 0.999) nickFrom(x, x)
+    for (const { startFrame, endFrame } of clipped ?? []) {
+      const [from, to] = [startFrame, endFrame].map(frame => Math.round((frame + originFrame - view.startFrame) / framesPerPixel)) as [number, number]
+      if (to >= 0 && from < width) nickFrom(Math.max(0, from), to)
+    }
   }
   context.putImageData(image, 0, 0)
 }

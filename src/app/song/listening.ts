@@ -24,7 +24,8 @@ export function listeningTo(assetId: AssetId) {
     queryFn: async ({ signal }): Promise<BeatAnalysis> => {
       useListened.setState({ assetId, fraction: 0, found: NOTHING_FOUND })
       const onProgress = (fraction: number, found?: Partial<BeatAnalysis>) => useListened.setState(found ? { fraction, found } : { fraction })
-      const measuring = runJob('measureBeat', { assetId }, { signal })
+      // A room that is being drawn comes first: the level takes the shortest time of all.
+      const measuring = untilIdle().then(() => runJob('measureBeat', { assetId }, { signal }))
       const heard = await runJob('hearBeat', { assetId }, { onProgress, signal })
       // The level may take longer: nothing that was heard waits for it.
       if (heard.kind === 'done') onProgress(1, heard.value)
@@ -34,4 +35,8 @@ export function listeningTo(assetId: AssetId) {
       throw new Error(unfinished ? unfinished.detail : 'cancelled')
     },
   })
+}
+
+function untilIdle(): Promise<void> {
+  return new Promise(resolve => requestIdleCallback(() => resolve(), { timeout: 1_000 }))
 }

@@ -12,9 +12,14 @@ export function usePeaks(assetId: AssetId) {
   return useQuery(peaksQuery(assetId)).data ?? null
 }
 
+/** An asset's stored levels, read and remembered. */
+export function readPeaksOf(assetId: AssetId) {
+  return queryClient.fetchQuery(peaksQuery(assetId))
+}
+
 /** A take's levels in their place. */
 export async function placedPeaksOf(take: Take): Promise<PlacedPeaks | null> {
-  const peaks = await queryClient.fetchQuery(peaksQuery(take.assetId))
+  const peaks = await readPeaksOf(take.assetId)
   return peaks ? { peaks, originFrame: take.originFrame } : null
 }
 

@@ -38,6 +38,15 @@ export class PeaksBuilder {
     this.frames += length
   }
 
+  /** The coarsest level as far as it is known, from one of its bins on. */
+  coarsest(fromBin: number): PeakLevel {
+    const binFrames = PEAK_LEVEL_FRAMES.at(-1)!
+    const ratio = binFrames / PEAK_LEVEL_FRAMES[0]
+    const end = Math.floor(this.peak.length / ratio)
+    const stretch = (values: number[]) => Float32Array.from(values.slice(fromBin * ratio, end * ratio))
+    return { binFrames, peak: reduce(stretch(this.peak), ratio, Math.max, false), rms: reduce(stretch(this.power), ratio, (a, b) => a + b, true).map(Math.sqrt) }
+  }
+
   finish(): Peaks {
     if (this.binFill > 0) this.closeBin()
     let peak = Float32Array.from(this.peak)

@@ -3,13 +3,14 @@ import { framesToSeconds, type Mono, type Planar } from '../audio/frames'
 import { findChords, type ChordSpan } from './chords'
 import { mixForEars } from './ear-mix'
 import { findKey, type KeyAnalysis } from './key'
+import type { Key } from './key-names'
 import { measureLevel, type BeatLevel } from './level'
 import { listen } from './listen'
 import { findSections, type ProposedSection } from './shape'
 import { beatTimes, findTempo, type TempoAnalysis, type TempoReading, type TempoWish } from './tempo'
 
 /** Raised whenever a stage's answers change, so that stored analyses are made again. */
-export const BEAT_ANALYSIS_VERSION = 2
+export const BEAT_ANALYSIS_VERSION = 3
 
 /** What ears find. */
 export interface HeardBeat {
@@ -38,7 +39,7 @@ export function hearBeat(mono: Mono, onFound: OnFound = () => {}): HeardBeat {
   const key = findKey(heard.features.pitches)
   onFound(0.97, { tempo, key })
   const [best] = tempo.readings
-  const chords = best && key.readings.length > 0 ? chordsOf(heard.features.pitches, best, seconds) : []
+  const chords = best && key.readings.length > 0 ? chordsOf(heard.features.pitches, best, seconds, key.readings[0].key) : []
   const sections = best ? findSections(heard.features, barTimes(best, seconds)) : []
   return { tempo, key, chords, sections }
 }
@@ -53,9 +54,9 @@ export function analyseBeat(planes: Planar): BeatAnalysis {
   return { ...hearBeat(mixForEars(planes)), level: measureLevel(planes) }
 }
 
-function chordsOf(pitches: Parameters<typeof findChords>[0], reading: TempoReading, seconds: number): ChordSpan[] {
+function chordsOf(pitches: Parameters<typeof findChords>[0], reading: TempoReading, seconds: number, key: Key): ChordSpan[] {
   const { seconds: beats, firstBeat } = beatTimes(reading, seconds)
-  return findChords(pitches, [...beats, seconds], firstBeat, reading.beatsPerBar)
+  return findChords(pitches, [...beats, seconds], firstBeat, reading.beatsPerBar, key)
 }
 
 /** When each bar from bar one on begins, and where the sound ends. */

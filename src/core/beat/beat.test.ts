@@ -4,7 +4,7 @@ import { makeRandom } from '../audio/random'
 import { resample } from '../audio/resample'
 import { makeDemoBeat, DEMO_GRID, DEMO_KEY } from '../rehearsal/demo-beat'
 import { analyseBeat } from './analyse'
-import { findKey } from './key'
+import { findKey, profileOf } from './key'
 import { TONICS } from './key-names'
 import { listen } from './listen'
 import { findTempo, tempoMismatch } from './tempo'
@@ -80,6 +80,47 @@ test('a beat that drifts gets its beats one by one', () => {
   const worst = Math.max(...beats.map(beat => Math.min(...found.map(other => Math.abs(other - beat)))))
   expect(worst).toBeLessThan(0.04)
 })
+
+describe('keys of loops that were written down', () => {
+  test.each([
+    ['minor, with the sixth of dorian', [[2, 5, 9, 12], [7, 11, 14], [2, 5, 9], [2, 5, 9]], { tonic: 'D', mode: 'minor' }, 'dorian'],
+    ['minor, with its own sixth and seventh', [[9, 12, 16], [2, 5, 9], [4, 7, 11], [9, 12, 16]], { tonic: 'A', mode: 'minor' }, null],
+    ['minor, with the seventh of the harmonic scale', [[9, 12, 16], [2, 5, 9], [4, 8, 11], [9, 12, 16]], { tonic: 'A', mode: 'minor' }, 'harmonic minor'],
+    ['minor, with the second of phrygian', [[9, 12, 16], [10, 14, 17], [9, 12, 16], [9, 12, 16]], { tonic: 'A', mode: 'minor' }, 'phrygian'],
+    ['major, with its own seventh', [[7, 11, 14], [0, 4, 7], [2, 6, 9], [7, 11, 14]], { tonic: 'G', mode: 'major' }, null],
+    ['major, with the seventh of mixolydian', [[7, 11, 14], [5, 9, 12], [7, 11, 14], [7, 11, 14]], { tonic: 'G', mode: 'major' }, 'mixolydian'],
+    ['major, with the fourth of lydian', [[5, 9, 12], [7, 11, 14], [5, 9, 12], [5, 9, 12]], { tonic: 'F', mode: 'major' }, 'lydian'],
+  ])('%s', (_, chords, key, colour) => {
+    const { readings } = findKey(listen(loopOf(chords, 0)).features.pitches)
+    expect(readings[0]).toMatchObject({ key, colour })
+  })
+
+  test.each([-40, -17, 0, 23, 45])('tuned %i cents off, and heard so', cents => {
+    const found = findKey(listen(loopOf([[9, 12, 16], [2, 5, 9], [4, 8, 11], [9, 12, 16]], cents)).features.pitches)
+    expect(Math.abs(found.tuningCents - cents)).toBeLessThan(3)
+    expect(found.readings[0].key).toEqual({ tonic: 'A', mode: 'minor' })
+  })
+
+  test('what is usual in a key is led by its tonic, and moves with it', () => {
+    const usual = profileOf({ tonic: 'D', mode: 'minor' })
+    expect(usual.reduce((a, b) => a + b, 0)).toBeCloseTo(1, 2)
+    expect(usual.indexOf(Math.max(...usual))).toBe(2)
+    expect(usual[5]).toBeGreaterThan(2 * usual[6])
+  })
+})
+
+/** Chords of two seconds, three times over, each with its root in the bass, struck every half second. @param chords Semitones above C. */
+function loopOf(chords: number[][], cents: number): Mono {
+  const signal = new Float32Array(chords.length * 3 * 2 * 48_000)
+  for (let strike = 0; strike < chords.length * 12; strike++) {
+    const chord = chords[(strike >> 2) % chords.length]
+    for (const [semitones, level] of [...chord.map(pitch => [pitch, 0.12] as const), [chord[0] % 12 - 24, 0.3] as const]) {
+      const hz = 261.626 * 2 ** ((semitones + cents / 100) / 12)
+      hit(signal, strike / 2, 0.5, t => level * Math.exp(-t * 3) * [1, 0.5, 0.25].reduce((sum, partial, k) => sum + partial * Math.sin(2 * Math.PI * hz * (k + 1) * t), 0))
+    }
+  }
+  return signal
+}
 
 function hit(signal: Mono, seconds: number, length: number, make: (t: number) => number): void {
   const from = Math.round(seconds * 48_000)

@@ -1,6 +1,7 @@
 /** Which chord sounds, by half bars. */
 import type { Mono } from '../audio/frames'
 import { CHORD_QUALITIES, INTERVALS, type ChordName, type ChordQuality } from './chord-names'
+import { TONICS, type Key } from './key-names'
 import type { PitchFrames } from './pitches'
 
 export interface ChordSpan {
@@ -21,6 +22,8 @@ const CHANGE_IN_BAR_COST = 0.13
 /** Less pitched energy than this share of the loudest quarter of spans is no chord. */
 const SOUNDING_SHARE = 0.04
 const CERTAINTY = 14
+/** What a chord must be better by for each of its notes that is not in the key. */
+const STRANGE_NOTE_COST = 0.06
 
 const STATES = CHORD_QUALITIES.flatMap(quality => Array.from({ length: 12 }, (_, root) => ({ root, quality })))
 
@@ -29,12 +32,13 @@ const STATES = CHORD_QUALITIES.flatMap(quality => Array.from({ length: 12 }, (_,
  * @param firstBeat Which beat, counted from bar one, the first of them is.
  * @see For the template and Viterbi approach: T. Fujishima, ICMC 1999; A. Sheh and D. Ellis, ISMIR 2003.
  */
-export function findChords({ treble, bass, hopSeconds }: PitchFrames, beatSeconds: number[], firstBeat: number, beatsPerBar: number): ChordSpan[] {
+export function findChords({ treble, bass, hopSeconds }: PitchFrames, beatSeconds: number[], firstBeat: number, beatsPerBar: number, key: Key | null): ChordSpan[] {
   const spans = halfBars(beatSeconds, firstBeat, beatsPerBar)
   const vectors = spans.map(({ from, to }) => ({ treble: meanOver(treble, hopSeconds, from, to), bass: meanOver(bass, hopSeconds, from, to) }))
   const energies = vectors.map(({ treble: above, bass: below }) => sum(above) + sum(below))
   const loud = [...energies].sort((a, b) => b - a)[Math.floor(energies.length / 4)] ?? 0
-  const fits = vectors.map(vector => STATES.map(state => fitOf(vector, state)))
+  const strangeness = STATES.map(state => (key ? STRANGE_NOTE_COST * strangeNotes(state, key) : 0))
+  const fits = vectors.map(vector => STATES.map((state, i) => fitOf(vector, state) - strangeness[i]))
   const path = bestPath(fits, spans)
   return joinSame(
     spans.map((span, i) => {
@@ -43,6 +47,12 @@ export function findChords({ treble, bass, hopSeconds }: PitchFrames, beatSecond
       return { startBeat: span.startBeat, beatCount: span.beatCount, chord: energies[i] > loud * SOUNDING_SHARE ? STATES[path[i]] : null, confidence: Math.min(1, 1 / sum(weights)) }
     }),
   )
+}
+
+/** How many notes of a chord are not in the key; in minor its raised seventh is no stranger. */
+function strangeNotes({ root, quality }: (typeof STATES)[number], { tonic, mode }: Key): number {
+  const scale = mode === 'major' ? [0, 2, 4, 5, 7, 9, 11] : [0, 2, 3, 5, 7, 8, 10, 11]
+  return INTERVALS[quality].filter(interval => !scale.includes((root + interval - TONICS.indexOf(tonic) + 24) % 12)).length
 }
 
 interface HalfBar {

@@ -54,6 +54,12 @@ export function keyEvidence({ treble, bass, hopSeconds }: PitchFrames, bars: num
   })
 }
 
+/** What a row says of the whole beat, undone of its root: shares of the notes above the bass and of the major triads, from the tonic up. */
+export function sharesOf(row: Float32Array): { treble: number[]; major: number[] } {
+  const group = (g: number) => Array.from(row.subarray(g * 12, (g + 1) * 12), value => (value / 2) ** 2)
+  return { treble: group(0), major: group(2) }
+}
+
 function energyOf(chroma: Mono, frame: number): number {
   let sum = 0
   for (let c = 0; c < 12; c++) sum += chroma[frame * 12 + c]

@@ -1,9 +1,9 @@
 /** The key of a beat. */
-import { keyEvidence } from './key-evidence'
+import { keyEvidence, sharesOf } from './key-evidence'
 import { TONICS, type Key, type Mode, type ModeColour } from './key-names'
 import { softmax, unpackModel } from './model'
 import type { PitchFrames } from './pitches'
-import { KEY_WEIGHTS, TEMPERATURES } from './weights'
+import { KEY_PROFILES, KEY_WEIGHTS, TEMPERATURES } from './weights'
 
 export interface KeyReading {
   key: Key
@@ -29,15 +29,22 @@ const model = unpackModel(KEY_WEIGHTS)
 export function findKey(pitches: PitchFrames): KeyAnalysis {
   const chroma = meanChroma(pitches)
   if (chroma.every(value => value === 0) || pitches.tuningAgreement < AGREEMENT_FLOOR) return { readings: [], tuningCents: 0, chroma: new Array<number>(12).fill(0) }
-  const scores = keyEvidence(pitches, null).flatMap(row => [...model.score(row)])
+  const evidence = keyEvidence(pitches, null)
+  const scores = evidence.flatMap(row => [...model.score(row)])
   const readings = softmax(scores, TEMPERATURES.key)
     .map((confidence, i): KeyReading => {
       const key: Key = { tonic: TONICS[i >> 1], mode: i % 2 === 0 ? 'major' : 'minor' }
-      return { key, colour: colourOf(chroma, i >> 1, key.mode), confidence }
+      return { key, colour: colourOf(evidence[i >> 1], key.mode), confidence }
     })
     .sort((a, b) => b.confidence - a.confidence)
     .slice(0, 3)
   return { readings, tuningCents: pitches.tuningCents, chroma }
+}
+
+/** How much each pitch class sounds in beats of a key as a rule, from C up, summing to 1: the mean of those the ears were fitted on. */
+export function profileOf({ tonic, mode }: Key): number[] {
+  const from = TONICS.indexOf(tonic)
+  return Array.from({ length: 12 }, (_, pitchClass) => KEY_PROFILES[mode][(pitchClass - from + 12) % 12])
 }
 
 function meanChroma({ treble, bass }: PitchFrames): number[] {
@@ -47,15 +54,15 @@ function meanChroma({ treble, bass }: PitchFrames): number[] {
   return total > 1e-9 ? sums.map(sum => sum / total) : sums.fill(0)
 }
 
-/** How much more the altered degree must sound than the plain one. */
-const COLOUR_RATIO = 1.5
-/** Share of all notes below which an altered degree is chance. */
-const COLOUR_FLOOR = 0.05
+/** Shares above which a note or a chord is no chance; on composed beats nine in ten of the colours that are there are then named, and one in twenty that is not. */
+const NOTE_FLOOR = 0.03
+const CHORD_FLOOR = 0.06
 
-function colourOf(chroma: number[], tonic: number, mode: Mode): ModeColour | null {
-  const degree = (semitones: number) => chroma[(tonic + semitones) % 12]
-  const instead = (altered: number, plain: number) => degree(altered) > COLOUR_FLOOR && degree(altered) > COLOUR_RATIO * degree(plain)
-  if (mode === 'major') return instead(10, 11) ? 'mixolydian' : instead(6, 5) ? 'lydian' : null
-  if (instead(1, 2)) return 'phrygian'
-  return instead(11, 10) ? 'harmonic minor' : instead(9, 8) ? 'dorian' : null
+/** A colour is there where its note sounds and the major chord that it makes. @param evidence The row of the tonic. */
+function colourOf(evidence: Float32Array, mode: Mode): ModeColour | null {
+  const { treble, major } = sharesOf(evidence)
+  const isThere = (note: number, chord: number) => treble[note] > NOTE_FLOOR && major[chord] > CHORD_FLOOR
+  if (mode === 'major') return isThere(10, 10) && treble[10] > treble[11] ? 'mixolydian' : isThere(6, 2) && treble[6] > treble[5] ? 'lydian' : null
+  if (isThere(1, 1)) return 'phrygian'
+  return isThere(11, 7) ? 'harmonic minor' : isThere(9, 5) && treble[9] > treble[8] ? 'dorian' : null
 }

@@ -20,3 +20,5 @@ export const KEY_WEIGHTS = {
 }
 /** What the scores are divided by before they become confidences. */
 export const TEMPERATURES = { reading: 1.00, key: 0.90 }
+/** How much each note sounds on average in the composed beats of a mode, from the tonic up; shares of 1. */
+export const KEY_PROFILES = { major: [0.264, 0.012, 0.084, 0.012, 0.116, 0.115, 0.017, 0.183, 0.016, 0.098, 0.024, 0.060], minor: [0.272, 0.017, 0.063, 0.119, 0.023, 0.101, 0.014, 0.164, 0.094, 0.024, 0.090, 0.022] }

@@ -1,7 +1,7 @@
 /** Facts about stored sound, gathered once while its chunks pass by. */
 import xxhash from 'xxhash-wasm'
 import type { Mono, Planar } from '../audio/frames'
-import { PeaksBuilder, type Peaks } from '../audio/peaks'
+import { PeaksBuilder, type PeakLevel, type Peaks } from '../audio/peaks'
 import { exactEncoding, type WrittenEncoding } from './wav'
 
 export interface AssetFacts {
@@ -44,6 +44,11 @@ export class AssetReader {
       if (Math.abs(first[i]) < 0.9999) this.fullScaleRun = 0
       else if (++this.fullScaleRun === 3) this.clippedRuns++
     }
+  }
+
+  /** The coarsest peaks so far, from one of their bins on: what can be drawn while the sound arrives. */
+  coarsestPeaks(fromBin: number): PeakLevel {
+    return this.peaks.coarsest(fromBin)
   }
 
   finish(): AssetFacts {

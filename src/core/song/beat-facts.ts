@@ -2,14 +2,12 @@
 import { produce } from 'immer'
 import { secondsToFrames } from '../audio/frames'
 import type { BeatAnalysis } from '../beat/analyse'
-import type { ChordSpan } from '../beat/chords'
 import { sameGrid, type Grid } from '../beat/grid'
 import type { Key, ModeColour } from '../beat/key-names'
-import type { ProposedSection } from '../beat/shape'
 import type { TempoReading } from '../beat/tempo'
 import { isRearranged } from './arrangement'
-import type { BeatChord, SectionId, Song } from './schema'
-import { setGrid } from './sections'
+import type { BeatChord, Section, SectionId, Song } from './schema'
+import { moveChords, moveSections, setGrid } from './sections'
 
 type Source = Song['beat']['gridSource']
 
@@ -33,8 +31,9 @@ export function applyAnalysis(song: Song, { analysis, makeId }: { analysis: Part
   // Chords and sections come later than the tempo they are counted by.
   const untouched = song.sectionsAreDefault && song.beat.chords.length === 0 && !isRearranged(song)
   if (tempo && untouched && next.beat.gridSource === 'found' && sameGrid(next.beat.grid, gridOfReading(tempo))) {
-    if (analysis.chords) next = layFoundChords(next, { chords: analysis.chords })
-    if (analysis.sections && analysis.sections.length > 1) next = layFoundSections(next, { proposed: analysis.sections, makeId })
+    const heard = { tempo: analysis.tempo!, chords: analysis.chords ?? [], sections: analysis.sections ?? [] }
+    next = layFoundChords(next, { heard })
+    if (heard.sections.length > 1) next = layFoundSections(next, { heard, makeId })
   }
   return next
 }
@@ -49,19 +48,24 @@ export function gridOfReading({ tempoBpm, beatsPerBar, meter, barOnes, beats }: 
   return { ...grid, barOneFrame: frames[nearest], map: { firstBeat: nearest === 0 ? 0 : -nearest, frames } }
 }
 
+/** What was heard of a beat's shape, counted by the first reading of its tempo. */
+export type HeardShape = Pick<BeatAnalysis, 'tempo' | 'chords' | 'sections'>
+
 /** Command: the sections that were heard, in place of those there are; their lines go. They count as untouched until one is changed. */
-export function layFoundSections(song: Song, { proposed, makeId }: { proposed: ProposedSection[]; makeId: () => string }): Song {
+export function layFoundSections(song: Song, { heard, makeId }: { heard: HeardShape; makeId: () => string }): Song {
+  const proposed = heard.sections.map(({ name, startBar, barCount }): Section => ({ id: makeId() as SectionId, name, startBar, barCount, lines: [] }))
   return produce(song, draft => {
-    draft.sections = proposed.map(({ name, startBar, barCount }) => ({ id: makeId() as SectionId, name, startBar, barCount, lines: [] }))
+    draft.sections = moveSections(proposed, gridOfReading(heard.tempo.readings[0]), song.beat.grid)
     draft.sectionsAreDefault = true
   })
 }
 
 /** Command: the chords that were heard, in place of those there are. */
-export function layFoundChords(song: Song, { chords }: { chords: ChordSpan[] }): Song {
-  if (chords.length === 0) return song
+export function layFoundChords(song: Song, { heard }: { heard: HeardShape }): Song {
+  if (heard.chords.length === 0) return song
+  const chords = heard.chords.flatMap(({ startBeat, beatCount, chord }): BeatChord[] => (chord ? [{ startBeat, beatCount, ...chord }] : []))
   return produce(song, draft => {
-    draft.beat.chords = chords.flatMap(({ startBeat, beatCount, chord }) => (chord ? [{ startBeat, beatCount, ...chord }] : []))
+    draft.beat.chords = moveChords(chords, gridOfReading(heard.tempo.readings[0]), song.beat.grid)
   })
 }
 

@@ -18,7 +18,7 @@ export function defaultSections(grid: Grid, frames: number, makeId: () => string
 }
 
 /**
- * Command: another tempo, bar one or metre. Default blocks are laid anew. Sections that were touched keep their bars when the tempo
+ * Command: another tempo, bar one or metre. Default blocks are laid anew. Other sections keep their bars when the tempo
  * only moves a little; when it is halved or doubled they keep their place in time, rounded to bars of the new grid.
  */
 export function setGrid(song: Song, { grid, makeId, source = 'typed' }: { grid: Grid; makeId: () => string; source?: Source }): Song {
@@ -28,24 +28,27 @@ export function setGrid(song: Song, { grid, makeId, source = 'typed' }: { grid: 
     draft.beat.grid = grid
     draft.beat.gridSource = source
     draft.beat.chords = moveChords(song.beat.chords, before, grid)
-    if (song.sectionsAreDefault) {
-      draft.sections = defaultSections(grid, song.beat.frames, makeId)
-      return
-    }
-    const ratio = grid.tempoBpm / before.tempoBpm
-    if (Math.abs(ratio - 1) < 0.1 && grid.beatsPerBar === before.beatsPerBar) return
-    let freeFrom = -Infinity
-    for (const section of draft.sections) {
-      const barAt = (bar: number) => Math.round(beatAtFrame(grid, frameOfBar(before, bar)) / grid.beatsPerBar) + 1
-      const endBar = barAt(section.startBar + section.barCount)
-      section.startBar = Math.max(barAt(section.startBar), freeFrom)
-      section.barCount = Math.max(1, endBar - section.startBar)
-      freeFrom = section.startBar + section.barCount
-      for (const line of section.lines) {
-        line.startBeat *= ratio
-        line.beatCount *= ratio
-      }
-    }
+    draft.sections = isInBlocks(song) ? defaultSections(grid, song.beat.frames, makeId) : moveSections(song.sections, before, grid)
+  })
+}
+
+function isInBlocks({ sections, sectionsAreDefault, beat }: Song): boolean {
+  if (!sectionsAreDefault) return false
+  const blocks = defaultSections(beat.grid, beat.frames, () => '')
+  return blocks.length === sections.length && blocks.every(({ name, startBar, barCount }, i) => name === sections[i].name && startBar === sections[i].startBar && barCount === sections[i].barCount)
+}
+
+/** Sections counted by one grid, counted by another. */
+export function moveSections(sections: readonly Section[], before: Grid, after: Grid): Section[] {
+  const ratio = after.tempoBpm / before.tempoBpm
+  if (Math.abs(ratio - 1) < 0.1 && after.beatsPerBar === before.beatsPerBar) return [...sections]
+  const barAt = (bar: number) => Math.round(beatAtFrame(after, frameOfBar(before, bar)) / after.beatsPerBar) + 1
+  let freeFrom = -Infinity
+  return sections.map(section => {
+    const startBar = Math.max(barAt(section.startBar), freeFrom)
+    const barCount = Math.max(1, barAt(section.startBar + section.barCount) - startBar)
+    freeFrom = startBar + barCount
+    return { ...section, startBar, barCount, lines: section.lines.map(line => ({ ...line, startBeat: line.startBeat * ratio, beatCount: line.beatCount * ratio })) }
   })
 }
 
@@ -138,7 +141,8 @@ export function copySectionInto(song: Song, { fromId, toId, makeId }: { fromId: 
 }
 
 /** Chords stay where they sound when beats are counted otherwise. */
-function moveChords(chords: BeatChord[], before: Grid, after: Grid): BeatChord[] {
+/** Chords counted by one grid, counted by another. */
+export function moveChords(chords: readonly BeatChord[], before: Grid, after: Grid): BeatChord[] {
   const beatNow = (beat: number) => Math.round(beatAtFrame(after, frameOfBeat(before, beat)))
   return chords.flatMap(chord => {
     const startBeat = beatNow(chord.startBeat)

@@ -50,13 +50,13 @@ export function BeatRibbon({ chosenBars, chosenChordBeat, onChooseChord }: BeatR
       <Box ref={scroller} overflowX="auto" tabIndex={0} role="region" aria-label="The beat; scrolls sideways when zoomed">
         <Box width={`${zoom * 100}%`} position="relative">
           <SectionTabs view={view} />
-          <Box position="relative" height="128px" onClick={event => {
+          <Box position="relative" height="138px" onClick={event => {
             const box = event.currentTarget.getBoundingClientRect()
             seek(Math.round(((event.clientX - box.left) / box.width) * song.beat.frames))
           }}>
             {chosenBars ? <ChosenBars bars={chosenBars} view={view} /> : null}
-            <BarLines grid={song.beat.grid} view={view} top="14px" />
-            <BeatCloth view={view} label="The beat as a ribbon" position="absolute" inset="16px 0 0 0" />
+            <BarLines grid={song.beat.grid} view={view} top="12px" />
+            <BeatCloth view={view} label="The beat as a ribbon" position="absolute" inset="30px 0 0 0" />
             <Playhead view={view} />
           </Box>
           <ChordLane view={view} chosenBeat={chosenChordBeat} onChoose={onChooseChord} width={zoom * width} />
@@ -70,7 +70,7 @@ function ChosenBars({ bars: { startBar, barCount }, view }: { bars: BarRange; vi
   const grid = useSong(song => song.beat.grid)
   const length = view.endFrame - view.startFrame
   const from = frameOfBar(grid, startBar)
-  return <Box aria-hidden position="absolute" top="14px" bottom={0} borderRadius="8px" bg="card" borderWidth="1px" borderStyle="dashed" borderColor="brand" style={{ left: `${((from - view.startFrame) / length) * 100}%`, width: `${((frameOfBar(grid, startBar + barCount) - from) / length) * 100}%` }} />
+  return <Box aria-hidden position="absolute" top="12px" bottom={0} borderRadius="8px" bg="card" borderWidth="1px" borderStyle="dashed" borderColor="brand" style={{ left: `${((from - view.startFrame) / length) * 100}%`, width: `${((frameOfBar(grid, startBar + barCount) - from) / length) * 100}%` }} />
 }
 
 function SectionTabs({ view }: { view: FrameRange }) {

@@ -1,6 +1,6 @@
 /** Beat: how fast, in what key, where do things start? */
 import { Flex, Grid, Stack } from '@chakra-ui/react'
-import { useState } from 'react'
+import { useDeferredValue, useState } from 'react'
 import { useLocation, useNavigate, useParams } from 'react-router'
 import { layTemplate } from '../../../core/layers/template'
 import type { BarRange } from '../../../core/song/arrangement'
@@ -20,6 +20,7 @@ import type { ReplaceOutcome } from './arrange'
 import { NewerFile, ReplaceNotice } from './newer-file'
 import { SectionEditor } from './section-editor'
 import { TempoCard } from './tempo-card'
+import { TempoDoubt } from './tempo-doubt'
 import { useBeatAnalysis, type BeatFindings } from './use-beat-analysis'
 
 export function BeatRoom() {
@@ -33,6 +34,8 @@ export function BeatRoom() {
   const navigate = useNavigate()
   const mixedDownFrom = (useLocation().state as { mixedDownFrom?: number | null } | null)?.mixedDownFrom
   const { songId } = useParams()
+  // The ribbon first: the rest of a room drawn for the first time takes longer than it.
+  const ribbonDrawn = useDeferredValue(true, false)
   const template = () => {
     edit('lay out the template', song => layTemplate(song, { makeId }))
     useView.setState({ layerId: currentSong().layers[0]?.id ?? null })
@@ -68,18 +71,23 @@ export function BeatRoom() {
           There is no pulse to hear. Type the tempo, or tap it while it plays; recording works either way.
         </Notice>
       ) : null}
+      <TempoDoubt findings={findings} />
       <FollowLater>
         <BeatRibbon chosenBars={bars} chosenChordBeat={chordBeat} onChooseChord={setChordBeat} />
       </FollowLater>
-      {chord ? <ChordEditor chord={chord} onChoose={setChordBeat} /> : <SectionEditor findings={findings} onBarsChosen={setBars} />}
-      <Lens findings={findings} />
-      <Grid templateColumns="1fr 1fr" gap={4} mt={4} alignItems="start">
-        <Stack gap={4}>
-          <TempoCard findings={findings} />
-          <LevelCard findings={findings} />
-        </Stack>
-        <KeyCard findings={findings} />
-      </Grid>
+      {ribbonDrawn ? (
+        <>
+          {chord ? <ChordEditor chord={chord} onChoose={setChordBeat} /> : <SectionEditor findings={findings} onBarsChosen={setBars} />}
+          <Lens findings={findings} />
+          <Grid templateColumns="1fr 1fr" gap={4} mt={4} alignItems="start">
+            <Stack gap={4}>
+              <TempoCard findings={findings} />
+              <LevelCard findings={findings} />
+            </Stack>
+            <KeyCard findings={findings} />
+          </Grid>
+        </>
+      ) : null}
     </>
   )
 }

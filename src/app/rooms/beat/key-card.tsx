@@ -1,8 +1,9 @@
 /** The key: what was found, the next candidates, its notes as pictures and sounds, and correction by hand. */
 import { Box, Flex, NativeSelect, Text } from '@chakra-ui/react'
-import { memo, useDeferredValue, useRef, useState } from 'react'
-import { Bar, BarChart, XAxis } from 'recharts'
+import { memo, startTransition, useDeferredValue, useEffect, useRef, useState } from 'react'
+import { Bar, BarChart, Rectangle, XAxis } from 'recharts'
 import { MODE_COLOURS, scaleSemitones, TONICS, type Key, type ModeColour, type Mode, type Tonic } from '../../../core/beat/key-names'
+import { profileOf } from '../../../core/beat/key'
 import { chordTonesAt, droneTones, scaleTones } from '../../../core/beat/tones'
 import { setKey } from '../../../core/song/beat-facts'
 import { formatConfidence, formatKey, formatNote, formatPitchClass } from '../../shared/format'
@@ -93,28 +94,46 @@ const KeyNotes = memo(function KeyNotes({ keyOfBeat, colour, chroma }: { keyOfBe
       </Text>
     )
   }
+  const usual = profileOf(keyOfBeat)
   const data = Array.from({ length: 12 }, (_, step) => ({
     note: formatPitchClass((tonic + step) % 12, keyOfBeat),
-    share: Math.round(1_000 * chroma[(tonic + step) % 12]!) / 10,
+    share: percent(chroma[(tonic + step) % 12]!),
+    usual: percent(usual[(tonic + step) % 12]!),
     fill: `var(--chakra-colors-${scale.includes(step) ? 'brand' : 'seamline'})`,
   }))
   return (
-    <Box mt={3} role="img" aria-label={`Notes of the key: ${names.join(', ')}. Shares of the sound: ${data.map(({ note, share }) => `${note} ${share} percent`).join(', ')}`}>
-      <NotesChart data={data} />
+    <Box mt={3}>
+      <Box role="img" aria-label={`Notes of the key: ${names.join(', ')}. Shares of the sound: ${data.map(({ note, share, usual }) => `${note} ${share} percent, usually ${usual}`).join('; ')}`}>
+        <NotesChart data={data} />
+      </Box>
+      <Text fontSize="12px" color="ink.soft">
+        Filled: this beat. Outlined: what is usual in {formatKey(keyOfBeat)}.
+      </Text>
     </Box>
   )
 })
 
-function NotesChart({ data }: { data: { note: string; share: number; fill: string }[] }) {
+function percent(share: number): number {
+  return Math.round(1_000 * share) / 10
+}
+
+function NotesChart({ data }: { data: { note: string; share: number; usual: number; fill: string }[] }) {
   const box = useRef<HTMLDivElement>(null)
-  // Much to draw: in slices.
-  const width = useDeferredValue(useWidth(box))
+  const width = useWidth(box)
+  // A chart drawn for the first time would hold up everything else: one part at a time.
+  const [parts, setParts] = useState(0)
+  useEffect(() => {
+    if (width === 0 || parts === 3) return
+    const idle = requestIdleCallback(() => startTransition(() => setParts(parts + 1)), { timeout: 500 })
+    return () => cancelIdleCallback(idle)
+  }, [width, parts])
   return (
     <Box ref={box} aria-hidden height="86px">
-      {width > 0 ? (
-        <BarChart width={width} height={86} data={data} margin={{ top: 2, right: 0, bottom: 0, left: 0 }} barCategoryGap="18%" accessibilityLayer={false}>
-          <XAxis dataKey="note" interval={0} tickLine={false} axisLine={false} tick={{ fontSize: 12, fill: 'var(--chakra-colors-ink-soft)' }} height={20} />
-          <Bar dataKey="share" isAnimationActive={false} radius={[4, 4, 0, 0]} />
+      {parts > 0 ? (
+        <BarChart width={width} height={86} data={data} margin={{ top: 2, right: 0, bottom: 0, left: 0 }} barCategoryGap="18%" barGap={1} accessibilityLayer={false}>
+          {parts > 1 ? <XAxis dataKey="note" interval={0} tickLine={false} axisLine={false} tick={{ fontSize: 12, fill: 'var(--chakra-colors-ink-soft)' }} height={20} /> : null}
+          {parts > 2 ? <Bar dataKey="share" isAnimationActive={false} radius={[4, 4, 0, 0]} /> : null}
+          {parts > 2 ? <Bar dataKey="usual" isAnimationActive={false} shape={props => <Rectangle {...props} radius={[4, 4, 0, 0]} fill="none" stroke="var(--chakra-colors-ink-soft)" />} /> : null}
         </BarChart>
       ) : null}
     </Box>

@@ -95,7 +95,7 @@ export function Lens({ findings }: { findings: BeatFindings }) {
         onPointerUp={drop}
         onKeyDown={keys}
       >
-        <BeatCloth view={view} label="One bar of the beat" position="absolute" inset="14px 0 0 0" />
+        <BeatCloth view={view} label="One bar of the beat" position="absolute" inset="26px 0 0 0" />
         <BarLines grid={shown} view={view} top="12px" />
         <Box aria-hidden position="absolute" top={0} bottom={0} width="2px" bg="brand" left={`${((frameOfBeat(shown, (shownBar - 1) * grid.beatsPerBar) - view.startFrame) / (view.endFrame - view.startFrame)) * 100}%`} />
         <Playhead view={view} />

@@ -1,6 +1,7 @@
 /** How loud the beat is, what is wrong with its level, and how much room it leaves for a voice. */
 import { Flex, Text } from '@chakra-ui/react'
 import { setBeatMix } from '../../../core/mix/commands'
+import { isRearranged } from '../../../core/song/arrangement'
 import { layFoundChords, layFoundSections } from '../../../core/song/beat-facts'
 import { makeId } from '../../../storage/database'
 import { count, formatDecibels, formatLevel } from '../../shared/format'
@@ -53,7 +54,9 @@ export function LevelCard({ findings }: { findings: BeatFindings }) {
 export function HeardAgain({ findings }: { findings: BeatFindings }) {
   const analysis = findings.analysis
   const hasLines = useSong(song => song.sections.some(section => section.lines.length > 0))
-  if (!analysis || (analysis.sections.length === 0 && analysis.chords.length === 0)) return null
+  const rearranged = useSong(isRearranged)
+  // What was heard is counted along the file, not along another order of its bars.
+  if (!analysis || rearranged || (analysis.sections.length === 0 && analysis.chords.length === 0)) return null
   return (
     <Flex gap={2} ml="auto" align="center">
       {analysis.sections.length > 1 ? (
@@ -61,8 +64,8 @@ export function HeardAgain({ findings }: { findings: BeatFindings }) {
           Heard as {analysis.sections.map(({ letter }) => letter).join(' ')}
         </Text>
       ) : null}
-      {analysis.sections.length > 1 && !hasLines ? <Pill onClick={() => edit('lay the sections that were heard', song => layFoundSections(song, { proposed: analysis.sections, makeId }))}>Lay the {analysis.sections.length} sections heard</Pill> : null}
-      {analysis.chords.length > 0 ? <Pill onClick={() => edit('lay the chords that were heard', song => layFoundChords(song, { chords: analysis.chords }))}>Lay the chords heard</Pill> : null}
+      {analysis.sections.length > 1 && !hasLines ? <Pill onClick={() => edit('lay the sections that were heard', song => layFoundSections(song, { heard: analysis, makeId }))}>Lay the {analysis.sections.length} sections heard</Pill> : null}
+      {analysis.chords.length > 0 ? <Pill onClick={() => edit('lay the chords that were heard', song => layFoundChords(song, { heard: analysis }))}>Lay the chords heard</Pill> : null}
     </Flex>
   )
 }

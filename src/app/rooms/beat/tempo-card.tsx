@@ -59,9 +59,8 @@ export function TempoCard({ findings }: { findings: BeatFindings }) {
         <Flex gap={2} mt={3} wrap="wrap" align="center">
           <Text color="ink.soft">Heard:</Text>
           {readings.map(reading => (
-            <Pill key={reading.tempoBpm} chosen={reading === matching} onClick={() => edit(`take ${shortTempo(reading)} bpm`, song => setGrid(song, { grid: gridOfReading(reading), makeId, source: 'found' }))}>
-              {shortTempo(reading)}
-              {reading.meter.join() === '4,4' ? '' : ` in ${reading.meter.join('/')}`} · {formatConfidence(reading.confidence)}
+            <Pill key={reading.tempoBpm} chosen={reading === matching} onClick={() => edit(`take ${tempoOfReading(reading)} bpm`, song => setGrid(song, { grid: gridOfReading(reading), makeId, source: 'found' }))}>
+              {tempoOfReading(reading)} · {formatConfidence(reading.confidence)}
             </Pill>
           ))}
         </Flex>
@@ -78,8 +77,9 @@ export function TempoCard({ findings }: { findings: BeatFindings }) {
   )
 }
 
-function shortTempo(reading: TempoReading): string {
-  return formatTempo(Math.round(reading.tempoBpm * 100) / 100)
+/** "87", "69.45 in 3/4". */
+export function tempoOfReading({ tempoBpm, meter }: TempoReading): string {
+  return `${formatTempo(Math.round(tempoBpm * 100) / 100)}${meter.join() === '4,4' ? '' : ` in ${meter.join('/')}`}`
 }
 
 /** What is worth knowing beside the number: a typed tempo the beat does not keep, a tempo that drifts, swing. */

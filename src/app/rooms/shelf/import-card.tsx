@@ -1,6 +1,8 @@
 /** An import as it goes, or why it did not. */
 import { Box, Flex } from '@chakra-ui/react'
 import { Card, Notice, Pill, ProgressBar } from '../../shared/parts'
+import { Ribbon } from '../../shared/ribbon'
+import { useArriving } from './arriving'
 import type { Arrival, ImportProblem, Imports } from './use-imports'
 
 export function ImportCard({ imports, onOpen }: { imports: Imports; onOpen: (arrival: Arrival) => void }) {
@@ -25,6 +27,7 @@ export function ImportCard({ imports, onOpen }: { imports: Imports; onOpen: (arr
   }
   return (
     <Card mb={5}>
+      <ArrivingRibbon />
       <Flex align="center" gap={4}>
         <Box flex="1">
           <Box mb={2}>Bringing in “{state.fileName}” …</Box>
@@ -33,6 +36,19 @@ export function ImportCard({ imports, onOpen }: { imports: Imports; onOpen: (arr
         <Pill onClick={state.cancel}>Cancel</Pill>
       </Flex>
     </Card>
+  )
+}
+
+const NOWHERE: [] = []
+
+/** The beat's ribbon, growing. */
+function ArrivingRibbon() {
+  const beat = useArriving(state => state.beat)
+  if (!beat) return null
+  return (
+    <Box position="relative" height="96px" mb={3} bg="sunken" borderRadius="10px" overflow="hidden">
+      <Ribbon peaks={beat.peaks} originFrame={0} view={{ startFrame: 0, endFrame: beat.lengthFrames }} clipped={NOWHERE} look="beat" label="The beat, as far as it has arrived" />
+    </Box>
   )
 }
 

@@ -2,9 +2,10 @@
 import { Box, chakra, Flex, Grid, Heading, Text } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
 import { Music, Upload } from 'lucide-react'
-import { useRef, useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { listSongs } from '../../../storage/songs'
+import { readyWorker } from '../../../workers/run-job'
 import { ThemeButton } from '../../frame/top-bar'
 import { EmptyState, Pill, PrimaryButton } from '../../shared/parts'
 import { ImportCard } from './import-card'
@@ -35,6 +36,10 @@ export function ShelfRoom() {
     const arrival = await imports.importDemo()
     if (arrival) open(arrival.songId, 'comp')
   }
+  useEffect(() => {
+    const idle = requestIdleCallback(readyWorker)
+    return () => cancelIdleCallback(idle)
+  }, [])
   return (
     <Box
       as="main"

@@ -1,5 +1,6 @@
 /** Making songs from dropped files: one at a time, with progress, and nothing half-made left behind. */
 import { useState } from 'react'
+import type { PeakLevel } from '../../../core/audio/peaks'
 import { titleFromFileName } from '../../../core/files/names'
 import { makeSong } from '../../../core/song/make-song'
 import type { AssetId, SongId } from '../../../core/song/schema'
@@ -10,6 +11,8 @@ import type { ImportBeatResult, ImportSongResult, JobResult } from '../../../wor
 import { runJob } from '../../../workers/run-job'
 import { queryClient } from '../../query-client'
 import { listeningTo } from '../../song/listening'
+import { readPeaksOf } from '../../song/sounds'
+import { beatArrives, noBeatArrives, pieceArrived } from './arriving'
 
 export type ImportProblem =
   | Exclude<ImportBeatResult, { kind: 'imported' }>
@@ -49,6 +52,7 @@ export function useImports(): Imports {
     const base: ImportState = { fileName, fraction: 0, problem: null, cancel: () => abort.abort() }
     setState(base)
     const outcome = await work(fraction => setState({ ...base, fraction }), abort.signal)
+    noBeatArrives()
     const problem = outcome !== null && !('songId' in outcome) ? outcome : null
     setState(problem ? { ...base, fraction: null, problem } : null)
     // Not waited for: most go straight on to the song.
@@ -77,12 +81,17 @@ export function useImports(): Imports {
 
 async function importBeatFile(file: File, acceptCutShort: boolean, onProgress: (fraction: number) => void, signal: AbortSignal): Promise<Arrival | ImportProblem | null> {
   const assetId = makeId() as AssetId
-  const result = await runJob('importBeat', { file, assetId, acceptCutShort }, { onProgress, signal })
+  beatArrives()
+  const onArrival = (fraction: number, piece?: PeakLevel) => {
+    onProgress(fraction)
+    if (piece) pieceArrived(fraction, piece)
+  }
+  const result = await runJob('importBeat', { file, assetId, acceptCutShort }, { onProgress: onArrival, signal })
   if (result.kind !== 'done' || result.value.kind !== 'imported') await discardAsset(assetId)
   if (result.kind !== 'done') return unfinished(result)
   if (result.value.kind !== 'imported') return result.value
   const song = makeSong({ songId: makeId() as SongId, title: titleFromFileName(file.name), assetId, fileName: file.name, frames: result.value.sound.frames, fileSays: result.value.fileSays, makeId })
-  await addSong(song, new Date().toISOString())
+  await Promise.all([addSong(song, new Date().toISOString()), readPeaksOf(assetId)])
   void queryClient.prefetchQuery(listeningTo(assetId))
   return { songId: song.id, mixedDownFrom: result.value.sound.mixedDownFrom }
 }

@@ -1,0 +1,35 @@
+/** Asks where two tempos were heard in a beat and neither is sure. */
+import { Flex, Text } from '@chakra-ui/react'
+import { gridOfReading } from '../../../core/song/beat-facts'
+import { setGrid } from '../../../core/song/sections'
+import { makeId } from '../../../storage/database'
+import { Card, Pill } from '../../shared/parts'
+import { edit, useSong } from '../../song/song-store'
+import { tempoOfReading } from './tempo-card'
+import type { BeatFindings } from './use-beat-analysis'
+
+/** An answer that is less sure than this is asked about. */
+const SURE = 0.75
+
+/** Nothing once a tempo was typed or chosen. */
+export function TempoDoubt({ findings }: { findings: BeatFindings }) {
+  const { grid, gridSource } = useSong(song => song.beat)
+  const [best, other] = findings.found.tempo?.readings ?? []
+  if (!best || !other || best.confidence >= SURE || gridSource !== 'found' || Math.abs(best.tempoBpm / grid.tempoBpm - 1) > 0.001) return null
+  const both = [best, other]
+  return (
+    <Card mb={3} py={2} role="status">
+      <Flex align="center" gap={2}>
+        <Text fontWeight={600}>Is it {both.map(tempoOfReading).join(' or ')} bpm?</Text>
+        <Text color="ink.soft" flex="1">
+          Both are heard in it. Play it with the click and keep the one that you would count.
+        </Text>
+        {both.map(reading => (
+          <Pill key={reading.tempoBpm} onClick={() => edit(`keep ${tempoOfReading(reading)} bpm`, song => setGrid(song, { grid: gridOfReading(reading), makeId, source: 'typed' }))}>
+            {tempoOfReading(reading)}
+          </Pill>
+        ))}
+      </Flex>
+    </Card>
+  )
+}
