@@ -13,7 +13,7 @@ export class Convolver {
   private readonly phasesBytes: number
 
   /**
-   * @param phases Rows of taps, each a multiple of eight long; outputs take them in turn, `down` rows on from one to the next.
+   * @param phases Rows of taps, each a multiple of sixteen long; outputs take them in turn, `down` rows on from one to the next.
    * @param up Rows.
    */
   constructor(phases: Float32Array, private readonly up: number, private readonly down: number) {
@@ -30,7 +30,7 @@ export class Convolver {
   /** `count` outputs, the first from `input[whole]` on with the taps of `phase`. */
   run(input: Float32Array, whole: number, phase: number, count: number): Mono {
     if (count <= 0) return new Float32Array(0)
-    // The last stretch is read to a multiple of eight; those taps are zero, but what they meet must be a number.
+    // The last stretch is read to a multiple of sixteen; those taps are zero, but what they meet must be a number.
     const inputAt = this.phasesBytes
     const outputAt = inputAt + 4 * (input.length + this.taps)
     this.grow(outputAt + 4 * count)

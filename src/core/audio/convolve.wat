@@ -1,4 +1,4 @@
-;; The inner loop of filters that change a rate: for each output, the dot product of a stretch of input with the taps of its phase, four at a time, in two sums that need not wait for each other.
+;; The inner loop of filters that change a rate: for each output, the dot product of a stretch of input with the taps of its phase, four at a time, in four sums that need not wait for each other.
 ;; Assembled into convolve-wasm.ts by `node scripts/assemble.mjs`.
 (module
   (memory (export "memory") 1)
@@ -7,13 +7,13 @@
     (param $output i32)     ;; address of the output
     (param $count i32)      ;; outputs to make
     (param $phases i32)     ;; address of the taps, phase after phase
-    (param $taps i32)       ;; taps a phase, a multiple of eight
+    (param $taps i32)       ;; taps a phase, a multiple of sixteen
     (param $up i32)         ;; number of phases
     (param $whole i32)      ;; first input float of the first output
     (param $phase i32)      ;; phase of the first output
     (param $stepWhole i32)  ;; input floats from one output to the next ...
     (param $stepPhase i32)  ;; ... and phases besides
-    (local $end i32) (local $x i32) (local $t i32) (local $stop i32) (local $sum v128) (local $sum2 v128)
+    (local $end i32) (local $x i32) (local $t i32) (local $stop i32) (local $sum v128) (local $sum2 v128) (local $sum3 v128) (local $sum4 v128)
     (local.set $end (i32.add (local.get $output) (i32.shl (local.get $count) (i32.const 2))))
     (block $done
       (loop $outputs
@@ -23,13 +23,17 @@
         (local.set $stop (i32.add (local.get $t) (i32.shl (local.get $taps) (i32.const 2))))
         (local.set $sum (v128.const f32x4 0 0 0 0))
         (local.set $sum2 (v128.const f32x4 0 0 0 0))
+        (local.set $sum3 (v128.const f32x4 0 0 0 0))
+        (local.set $sum4 (v128.const f32x4 0 0 0 0))
         (loop $dot
           (local.set $sum (f32x4.add (local.get $sum) (f32x4.mul (v128.load align=4 (local.get $x)) (v128.load align=4 (local.get $t)))))
           (local.set $sum2 (f32x4.add (local.get $sum2) (f32x4.mul (v128.load offset=16 align=4 (local.get $x)) (v128.load offset=16 align=4 (local.get $t)))))
-          (local.set $x (i32.add (local.get $x) (i32.const 32)))
-          (local.set $t (i32.add (local.get $t) (i32.const 32)))
+          (local.set $sum3 (f32x4.add (local.get $sum3) (f32x4.mul (v128.load offset=32 align=4 (local.get $x)) (v128.load offset=32 align=4 (local.get $t)))))
+          (local.set $sum4 (f32x4.add (local.get $sum4) (f32x4.mul (v128.load offset=48 align=4 (local.get $x)) (v128.load offset=48 align=4 (local.get $t)))))
+          (local.set $x (i32.add (local.get $x) (i32.const 64)))
+          (local.set $t (i32.add (local.get $t) (i32.const 64)))
           (br_if $dot (i32.lt_u (local.get $t) (local.get $stop))))
-        (local.set $sum (f32x4.add (local.get $sum) (local.get $sum2)))
+        (local.set $sum (f32x4.add (f32x4.add (local.get $sum) (local.get $sum2)) (f32x4.add (local.get $sum3) (local.get $sum4))))
         (f32.store (local.get $output)
           (f32.add
             (f32.add (f32x4.extract_lane 0 (local.get $sum)) (f32x4.extract_lane 1 (local.get $sum)))

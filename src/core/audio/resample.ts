@@ -83,12 +83,12 @@ export function resample(signal: Mono, inputRateHz: number, outputRateHz: number
   return joined
 }
 
-/** For each of `up` phases, the taps that weigh input frames -halfTaps+1 .. halfTaps round the output's place, filled up with zeros to a multiple of eight. */
+/** For each of `up` phases, the taps that weigh input frames -halfTaps+1 .. halfTaps round the output's place, filled up with zeros to a multiple of sixteen. */
 function makePhases(up: number, halfTaps: number, cutoff: number): Float32Array {
   const beta = kaiserBeta(STOP_BAND_DECIBELS)
   const norm = besselI0(beta)
   const taps = 2 * halfTaps
-  const row = Math.ceil(taps / 8) * 8
+  const row = Math.ceil(taps / 16) * 16
   const phases = new Float32Array(up * row)
   const values = new Float64Array(taps)
   for (let phase = 0; phase < up; phase++) {
