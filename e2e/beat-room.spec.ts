@@ -39,10 +39,16 @@ const barOne = (page: Page) => page.getByLabel('Bar one in s')
 test('a wrong reading is corrected by typing, halving, doubling, tapping, choosing, looking in a range; bar one by keys, drag and playhead', async ({ page }) => {
   await startSong(page)
   await expect(page.getByRole('button', { name: 'Intro', exact: true })).toBeVisible()
+  const shape = async () => (await storedSong(page)).sections.map(({ name, startBar }) => [name, startBar] as const)
+  const heardShape = await shape()
+  expect(heardShape.length).toBeGreaterThan(2)
   await page.getByRole('button', { name: 'Halve' }).click()
   await expect(tempo(page)).toHaveValue(/^46\.[23]/)
+  // The shape that was heard stays where it is in time.
+  await expect.poll(shape).toEqual(heardShape.map(([name, startBar]) => [name, (startBar + 1) / 2]))
   await page.getByRole('button', { name: 'Double' }).click()
   await expect(tempo(page)).toHaveValue(/^92\.[56]/)
+  await expect.poll(shape).toEqual(heardShape)
   await tempo(page).fill('93')
   await tempo(page).press('Enter')
   await expect(page.getByText(/The beat itself runs at 92\.6\d? bpm, 0\.4 % slower/)).toBeVisible()
@@ -194,8 +200,15 @@ test('a file at 96 kHz lies where it should; twelve minutes in one channel are h
   const half = Float32Array.from({ length: passage.length >> 1 }, (_, i) => (passage[2 * i]! + passage[2 * i + 1]!) / 2)
   const long = Float32Array.from({ length: 720 * 24_000 }, (_, i) => half[i % half.length]!)
   await page.goto('/')
+  const arrived = await watchArrival(page)
   await page.getByLabel('Choose a beat or a song file').setInputFiles({ name: 'long.wav', mimeType: 'audio/wav', buffer: wavFile([long], 24_000) })
   await expect(page.getByText('long.wav · 12:00')).toBeVisible({ timeout: 60_000 })
+  // Its ribbon grew while it came in, from the left to the right end.
+  const shares = await arrived()
+  expect(shares.length).toBeGreaterThan(5)
+  expect(shares).toEqual([...shares].sort((a, b) => a - b))
+  expect(shares[0]).toBeLessThan(0.5)
+  expect(shares.at(-1)).toBeGreaterThan(0.98)
   await expect(page.getByRole('heading', { level: 1, name: /^92\.(59|6|61)\d* bpm/ })).toBeVisible({ timeout: 120_000 })
   await expect(page.getByLabel('Listening to the beat')).toHaveCount(0, { timeout: 60_000 })
   await expect(page.getByText('One channel.')).toBeVisible()
@@ -289,3 +302,25 @@ test('of several files the first is the beat; the singer is asked about the rest
   await page.getByRole('button', { name: 'Open it' }).click()
   await expect(page.getByText('harbour_beat.wav · 0:20')).toBeVisible()
 })
+
+/** Watches the ribbon of the file that comes in: how much of its width was drawn, each share once, in the order they were seen. */
+async function watchArrival(page: Page): Promise<() => Promise<number[]>> {
+  const shares = await page.evaluateHandle(() => {
+    const seen: number[] = []
+    const timer = setInterval(() => {
+      const canvas = document.querySelector<HTMLCanvasElement>('canvas[aria-label="The beat, as far as it has arrived"]')
+      if (!canvas?.width) return
+      // A little above the middle, where any sound is drawn and the line of silence is not.
+      const row = canvas.getContext('2d')!.getImageData(0, Math.round(canvas.height * 0.45), canvas.width, 1).data
+      let last = 0
+      for (let x = 0; x < canvas.width; x++) if (row[4 * x + 3]! > 0) last = x + 1
+      const share = last / canvas.width
+      if (share > 0 && share !== seen.at(-1)) seen.push(share)
+    }, 10)
+    return { seen, timer }
+  })
+  return () => shares.evaluate(({ seen, timer }) => {
+    clearInterval(timer)
+    return seen
+  })
+}

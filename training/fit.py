@@ -4,6 +4,7 @@ FOLDER holds what make.ts wrote. A model is one hidden layer of tanh units; the 
 readings (or keys) of a beat. A fifth of the beats is kept out of the fit: it stops the fit, and calibrates the
 confidences (one temperature each). Needs Python 3 with numpy."""
 import json, os, sys
+from multiprocessing import Pool
 import numpy as np
 
 folder, out = sys.argv[1], sys.argv[2]
@@ -19,8 +20,30 @@ for name in sorted(os.listdir(folder)):
     body = raw[:len(raw) - key_size]
     tracks.append((meta, body, keys))
 # The input counts of src/core/beat/hypotheses.ts.
-FOUR, THREE = 177, 144
-NOISE = float(os.environ.get('NOISE', .6)); DECAY = float(os.environ.get('DECAY', .002)); SEEDS = int(os.environ.get('SEEDS', 3)); HIDDEN = int(os.environ.get('HIDDEN', 32))
+FOUR, THREE = 204, 171
+NOISE = float(os.environ.get('NOISE', .6)); DECAY = float(os.environ.get('DECAY', .002)); SEEDS = int(os.environ.get('SEEDS', 3)); HIDDEN = int(os.environ.get('HIDDEN', 32)); EPOCHS = int(os.environ.get('EPOCHS', 40)); MISSING = float(os.environ.get('MISSING', .08))
+
+
+def kinds_of_evidence(inputs):
+    """Which inputs come from one source: a band of onsets, a kind of change, the pulse's spectrum, a curve of returns."""
+    bands, places, changes = 5, 6, 3
+    beat = bands * places + changes
+    beats = 4 if inputs == FOUR else 3
+    kinds = [[b * beat + band * places + place for b in range(beats) for place in range(places)] for band in range(bands)]
+    kinds += [[b * beat + bands * places + change for b in range(beats)] for change in range(changes)]
+    at = beats * beat
+    for length in (5, 5, 5, 5, 5): kinds.append(list(range(at, at + length))); at += length
+    at += 8  # the tempo itself is always known
+    for length in (9, 9, 9, 9): kinds.append(list(range(at, at + length))); at += length
+    return kinds
+
+
+def unheard(x):
+    """A beat with some kinds of evidence missing and noise on the rest: no fit may lean on one sound, or learn single beats by heart."""
+    x = x + random.normal(0, NOISE, x.shape).astype(np.float32)
+    for kind in kinds_of_evidence(x.shape[1]):
+        if random.random() < MISSING: x[:, kind] = 0
+    return x
 
 
 class Net:
@@ -61,7 +84,7 @@ for meta, body, _ in tracks:
     four = body[:meta['fours'] * FOUR].reshape(-1, FOUR); three = body[meta['fours'] * FOUR:].reshape(-1, THREE)
     right = np.array([r['right'] for r in meta['readings']])
     heads = np.array([r['meter'] for r in meta['readings'][:meta['fours']]])
-    beats.append((meta, four.astype(float), three.astype(float), heads, right))
+    beats.append((meta, four, three, heads, right))
 found = np.mean([b[4].any() for b in beats])
 print(len(beats), 'beats; tempo among the candidates', np.mean([b[0]['tempoFound'] for b in beats]).round(3), '; a right reading', found.round(3))
 kept_out = [b for b in beats if b[0]['seed'] % 5 == 0]
@@ -91,14 +114,15 @@ def judge(nets, group, report=False):
     return loss / n, {k: round(v / n, 3) for k, v in hit.items()}
 
 
-def fit_beats(hidden, rate=.003, decay=DECAY, epochs=40):
+def fit_beats(seed, hidden=HIDDEN, rate=.003, decay=DECAY, epochs=EPOCHS):
+    global random
+    random = np.random.default_rng(seed)
     nets = (Net(FOUR, hidden, 3), Net(THREE, hidden, 1)); best = (1e9, None)
     for epoch in range(epochs):
         order = random.permutation(len(fitted)); grads = None
         for k, i in enumerate(order):
             b = fitted[i]
-            # A little noise on what is heard keeps the fit from learning single beats by heart.
-            b = (b[0], b[1] + random.normal(0, NOISE, b[1].shape), b[2] + random.normal(0, NOISE, b[2].shape), b[3], b[4])
+            b = (b[0], unheard(b[1]), unheard(b[2]), b[3], b[4])
             hf, yf, ht, yt, s = scores_of(nets, b)
             p = softmax(s); q = np.where(b[4], p, 0); q /= max(q.sum(), 1e-12); d = p - q
             df = np.zeros_like(yf); df[np.arange(len(yf)), b[3]] = d[:len(yf)]
@@ -122,7 +146,7 @@ def joined(nets):
     return one
 
 
-fits = [fit_beats(HIDDEN) for _ in range(SEEDS)]
+with Pool(2) as pool: fits = pool.map(fit_beats, range(SEEDS), chunksize=1)
 nets = (joined([f[0] for f in fits]), joined([f[1] for f in fits]))
 print('beats, kept out:', judge(nets, kept_out, True))
 beat_temperature = calibrate([scores_of(nets, b)[-1] for b in kept_out if b[4].any()], [b[4] for b in kept_out if b[4].any()])

@@ -2,6 +2,7 @@
 import type { Mono } from '../audio/frames'
 import { FEATURE_RATE_HZ, ONSET_BANDS, type BeatFeatures } from './features'
 import { pulseSpectrum } from './pulse'
+import { readReturns, RETURN_BEATS, RETURN_CURVES } from './returns'
 
 export const METERS = [
   { meter: [4, 4], beatsPerBar: 4, beatUnit: 'quarter', map: null },
@@ -32,14 +33,16 @@ const EVIDENCE_PER_BEAT = ONSET_BANDS * ONSET_PLACES.length + CHANGES * CHANGE_P
 const SHIFT_BEATS = [1, 2, 3, 4, 6]
 const TEMPO_CENTRES = [-1.2, -0.9, -0.6, -0.3, 0, 0.3, 0.6, 0.9]
 const STRENGTH_HARMONICS = [0.25, 1 / 3, 0.5, 1, 1.5, 2, 3, 4, 6]
-const SHARED_INPUTS = SHIFT_BEATS.length * 5 + TEMPO_CENTRES.length + STRENGTH_HARMONICS.length + 3
+const SHARED_INPUTS = SHIFT_BEATS.length * 5 + TEMPO_CENTRES.length + STRENGTH_HARMONICS.length + RETURN_BEATS.length * RETURN_CURVES + 3
 export const FOUR_INPUTS = 4 * EVIDENCE_PER_BEAT + SHARED_INPUTS
 export const THREE_INPUTS = 3 * EVIDENCE_PER_BEAT + SHARED_INPUTS
 const MAX_PHASES = 3
 
 /** All hypotheses for the given tempos. */
 export function proposeReadings(features: BeatFeatures, tempos: number[]): Hypothesis[] {
+  if (tempos.length === 0) return []
   const spectrum = pulseSpectrum(features.allOnsets)
+  const returnsAt = readReturns(features, 60 / Math.min(...tempos))
   return tempos.flatMap(tempoBpm => {
     const hz = tempoBpm / 60
     const period = FEATURE_RATE_HZ / hz
@@ -49,7 +52,7 @@ export function proposeReadings(features: BeatFeatures, tempos: number[]): Hypot
     const changes = [features.chordChange, features.bassChange, features.textureChange].map(fold)
     const shifts = [sumOf([onsets[0], onsets[1]]), sumOf([onsets[3], onsets[4]]), ...changes].flatMap(curve => SHIFT_BEATS.map(beats => selfLikeness(curve, beats * BINS_PER_BEAT)))
     const octave = Math.log2(tempoBpm / 100)
-    const shared = [...shifts, ...TEMPO_CENTRES.map(centre => Math.exp(-(((octave - centre) / 0.3) ** 2))), ...STRENGTH_HARMONICS.map(harmonic => 4 * spectrum.magnitudeAt(harmonic * hz))]
+    const shared = [...shifts, ...TEMPO_CENTRES.map(centre => Math.exp(-(((octave - centre) / 0.3) ** 2))), ...STRENGTH_HARMONICS.map(harmonic => 4 * spectrum.magnitudeAt(harmonic * hz)), ...returnsAt(1 / hz)]
     return beatPhases(all).flatMap(phaseBin =>
       METERS.flatMap(({ beatsPerBar }, index) =>
         Array.from({ length: beatsPerBar }, (_, offset): Hypothesis => {

@@ -1,6 +1,6 @@
 /** What can be done to the beat under the chosen section, or some of its bars: again, left out, later, silent, coloured. */
 import { Box, Flex, NativeSelect, Text } from '@chakra-ui/react'
-import { useEffect, useState } from 'react'
+import { useState } from 'react'
 import { barCountUntil } from '../../../core/beat/grid'
 import { areBarsMuted, dropBars, muteBars, removeTreatments, repeatBars, swapBars, treatmentsOver, type BarRange } from '../../../core/song/arrangement'
 import { TREATMENT_KINDS, type Section, type TreatmentKind } from '../../../core/song/schema'
@@ -11,26 +11,26 @@ import { Pill } from '../../shared/parts'
 import { edit, useSong } from '../../song/song-store'
 import { rearrange, treatBars } from './arrange'
 
-/** @param onChosen Told which bars are chosen while they are others than the section's own. */
-export function BarActions({ section, onChosen }: { section: Section; onChosen: (bars: BarRange | null) => void }) {
+interface BarActionsProps {
+  section: Section
+  /** The bars that are worked on: the section's own, or others near them. */
+  range: BarRange
+  onRange: (range: BarRange) => void
+}
+
+export function BarActions({ section, range, onRange }: BarActionsProps) {
   const song = useSong(current => current)
   const [busy, setBusy] = useState(false)
   const [failed, setFailed] = useState(false)
   const [kind, setKind] = useState<TreatmentKind>('far away')
   const [percent, setPercent] = useState(50)
-  const whole: BarRange = { startBar: section.startBar, barCount: section.barCount }
-  const [range, setRange] = useState<BarRange>(whole)
   const end = range.startBar + range.barCount
-  const isWhole = range.startBar === whole.startBar && range.barCount === whole.barCount
+  const isWhole = range.startBar === section.startBar && range.barCount === section.barCount
   const name = isWhole ? section.name : range.barCount === 1 ? `bar ${range.startBar}` : `bars ${range.startBar} to ${end - 1}`
   const lastBar = barCountUntil(song.beat.grid, song.beat.frames)
   // A section changes places with the next, some bars with as many after them.
   const nextBarCount = isWhole ? (song.sections.find(entry => entry.startBar === end)?.barCount ?? 0) : Math.min(range.barCount, lastBar + 1 - end)
-  useEffect(() => {
-    onChosen(isWhole ? null : range)
-    return () => onChosen(null)
-  }, [isWhole, range, onChosen])
-  const choose = (from: number, to: number) => setRange({ startBar: Math.min(from, to), barCount: Math.abs(to - from) + 1 })
+  const choose = (from: number, to: number) => onRange({ startBar: Math.min(from, to), barCount: Math.abs(to - from) + 1 })
   const silent = areBarsMuted(song, range)
   const colours = treatmentsOver(song, range)
   const work = async (task: () => Promise<boolean | void>) => {

@@ -4,6 +4,7 @@ import { useDeferredValue, useState } from 'react'
 import { useLocation, useNavigate, useParams } from 'react-router'
 import { layTemplate } from '../../../core/layers/template'
 import type { BarRange } from '../../../core/song/arrangement'
+import type { Section } from '../../../core/song/schema'
 import { makeId } from '../../../storage/database'
 import { formatKey, formatMinutes, formatTempo } from '../../shared/format'
 import { Card, Notice, Pill, PrimaryButton, ProgressBar, RoomHeading } from '../../shared/parts'
@@ -18,7 +19,7 @@ import { Lens } from './lens'
 import { LevelCard } from './level-card'
 import type { ReplaceOutcome } from './arrange'
 import { NewerFile, ReplaceNotice } from './newer-file'
-import { SectionEditor } from './section-editor'
+import { SectionEditor, useChosenSection } from './section-editor'
 import { TempoCard } from './tempo-card'
 import { TempoDoubt } from './tempo-doubt'
 import { useBeatAnalysis, type BeatFindings } from './use-beat-analysis'
@@ -29,7 +30,10 @@ export function BeatRoom() {
   const findings = useBeatAnalysis()
   const [replaced, setReplaced] = useState<ReplaceOutcome | null>(null)
   const [chordBeat, setChordBeat] = useState<number | null>(null)
-  const [bars, setBars] = useState<BarRange | null>(null)
+  const section = useChosenSection()
+  const [chosen, setChosen] = useState<{ of: Section; bars: BarRange } | null>(null)
+  // Other bars than the section's own are chosen for as long as it is, and keeps its place.
+  const bars = section && chosen && isSamePlace(section, chosen.of) && !isSamePlace(section, { ...section, ...chosen.bars }) ? chosen.bars : null
   const chord = beat.chords.find(entry => entry.startBeat === chordBeat)
   const navigate = useNavigate()
   const mixedDownFrom = (useLocation().state as { mixedDownFrom?: number | null } | null)?.mixedDownFrom
@@ -77,7 +81,7 @@ export function BeatRoom() {
       </FollowLater>
       {ribbonDrawn ? (
         <>
-          {chord ? <ChordEditor chord={chord} onChoose={setChordBeat} /> : <SectionEditor findings={findings} onBarsChosen={setBars} />}
+          {chord ? <ChordEditor chord={chord} onChoose={setChordBeat} /> : <SectionEditor findings={findings} chosenBars={bars} onChooseBars={next => section && setChosen({ of: section, bars: next })} />}
           <Lens findings={findings} />
           <Grid templateColumns="1fr 1fr" gap={4} mt={4} alignItems="start">
             <Stack gap={4}>
@@ -90,6 +94,10 @@ export function BeatRoom() {
       ) : null}
     </>
   )
+}
+
+function isSamePlace(a: Section, b: Section): boolean {
+  return a.id === b.id && a.startBar === b.startBar && a.barCount === b.barCount
 }
 
 function Listening({ findings }: { findings: BeatFindings }) {

@@ -3,7 +3,7 @@ import { Box, Flex } from '@chakra-ui/react'
 import { barAtFrame } from '../../../core/beat/grid'
 import type { BarRange } from '../../../core/song/arrangement'
 import { copySectionInto, joinSectionWithNext, moveSectionStart, rangeOfSectionStart, renameSection, splitSection } from '../../../core/song/sections'
-import type { SectionId } from '../../../core/song/schema'
+import type { Section, SectionId } from '../../../core/song/schema'
 import { makeId } from '../../../storage/database'
 import { NameField } from '../../shared/name-field'
 import { NumberField } from '../../shared/number-field'
@@ -15,11 +15,17 @@ import { HeardAgain } from './level-card'
 import { TapLines } from './tap-lines'
 import type { BeatFindings } from './use-beat-analysis'
 
-export function SectionEditor({ findings, onBarsChosen }: { findings: BeatFindings; onBarsChosen: (bars: BarRange | null) => void }) {
+interface SectionEditorProps {
+  findings: BeatFindings
+  /** Null where they are the chosen section's own. */
+  chosenBars: BarRange | null
+  onChooseBars: (bars: BarRange) => void
+}
+
+export function SectionEditor({ findings, chosenBars, onChooseBars }: SectionEditorProps) {
   const song = useSong(current => current)
-  const selection = useView(state => state.selection)
   const cursorBar = barAtFrame(song.beat.grid, useView(state => state.cursorFrame))
-  const section = selection.kind === 'section' ? song.sections.find(entry => entry.id === selection.sectionId) : undefined
+  const section = useChosenSection()
   if (!section) {
     return (
       <Flex color="ink.soft" mt={2} minH="38px" align="center">
@@ -58,7 +64,13 @@ export function SectionEditor({ findings, onBarsChosen }: { findings: BeatFindin
           <Pill onClick={() => select(song, { kind: 'song' })}>Done</Pill>
         </Flex>
       </Flex>
-      <BarActions key={`${id}/${startBar}/${barCount}`} section={section} onChosen={onBarsChosen} />
+      <BarActions key={id} section={section} range={chosenBars ?? { startBar, barCount }} onRange={onChooseBars} />
     </Card>
   )
+}
+
+export function useChosenSection(): Section | undefined {
+  const sections = useSong(song => song.sections)
+  const selection = useView(state => state.selection)
+  return selection.kind === 'section' ? sections.find(entry => entry.id === selection.sectionId) : undefined
 }
