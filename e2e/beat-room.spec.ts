@@ -97,6 +97,40 @@ test('a wrong reading is corrected by typing, halving, doubling, tapping, choosi
   await expect(page.getByRole('heading', { level: 1, name: new RegExp(name) })).toBeVisible()
 })
 
+test('where two tempos are heard the singer is asked, and the shape follows the answer', async ({ page }) => {
+  await startSong(page)
+  await expect(page.getByLabel('Listening to the beat')).toHaveCount(0, { timeout: 60_000 })
+  const before = await storedSong(page)
+  // What was heard, as if it had been less sure.
+  await page.evaluate(async () => {
+    const database = await new Promise<IDBDatabase>((resolve, reject) => {
+      const request = indexedDB.open('plush-layer')
+      request.onsuccess = () => resolve(request.result)
+      request.onerror = () => reject(request.error as Error)
+    })
+    const table = database.transaction('analyses', 'readwrite').objectStore('analyses')
+    const rows = await new Promise<{ key: string; value: { tempo: { readings: { tempoBpm: number; confidence: number }[] } } }[]>(resolve => {
+      const request = table.getAll()
+      request.onsuccess = () => resolve(request.result as never)
+    })
+    const row = rows.find(({ key }) => key.includes(':beat:'))!
+    const [best] = row.value.tempo.readings
+    row.value.tempo.readings = [{ ...best!, confidence: 0.55 }, { ...best!, tempoBpm: 2 * best!.tempoBpm, confidence: 0.44 }]
+    table.put(row)
+    database.close()
+  })
+  await page.reload()
+  await expect(page.getByText('Is it 92.6 or 185.2 bpm?')).toBeVisible()
+  await page.getByRole('button', { name: '185.2', exact: true }).click()
+  await expect(tempo(page)).toHaveValue(/^185\.2/)
+  await expect(page.getByText(/^Is it /)).toHaveCount(0)
+  await expect.poll(async () => (await storedSong(page)).sections.map(({ startBar }) => startBar)).toEqual(before.sections.map(({ startBar }) => 2 * startBar - 1))
+  expect((await storedSong(page)).beat.chords.map(({ startBeat }) => startBeat)).toEqual(before.beat.chords.map(({ startBeat }) => 2 * startBeat))
+  await page.reload()
+  await expect(tempo(page)).toHaveValue(/^185\.2/)
+  await expect(page.getByText(/^Is it /)).toHaveCount(0)
+})
+
 async function deliverBeat(page: Page) {
   await room(page, 'Deliver')
   for (const part of ['Final mix', 'Vocals alone']) await page.getByRole('button', { name: part }).click()

@@ -55,13 +55,14 @@ const PADS = [48, 49, 50, 52, 88, 89, 90, 91, 94, 95, 19, 54]
 const LEADS = [0, 11, 73, 75, 80, 81, 65, 56, 13, 40, 79, 108, 104, 107, 22, 9]
 const BASSES = [32, 33, 34, 35, 38, 39, 36, 87]
 
-export function compose(seed: number): Composition {
+/** @param kits The kinds of beat to choose from. */
+export function compose(seed: number, kits = KITS): Composition {
   const random = makeRandom(seed * 7919 + 17)
   const pick = <T>(items: readonly T[]): T => items[Math.floor(random() * items.length)]
   const chance = (p: number) => random() < p
   const between = (low: number, high: number) => low + (high - low) * random()
 
-  const kit = pickWeighted(KITS, kit => kit.weight ?? 1, random)
+  const kit = pickWeighted(kits, kit => kit.weight ?? 1, random)
   const tempoBpm = chance(0.5) ? Math.round(between(...kit.tempo)) : Math.round(between(...kit.tempo) * 10) / 10
   const { beatsPerBar } = kit
   const triple = kit.steps % 3 === 0 && kit.steps / beatsPerBar === 3

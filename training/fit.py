@@ -21,29 +21,45 @@ for name in sorted(os.listdir(folder)):
     tracks.append((meta, body, keys))
 # The input counts of src/core/beat/hypotheses.ts.
 FOUR, THREE = 204, 171
-NOISE = float(os.environ.get('NOISE', .6)); DECAY = float(os.environ.get('DECAY', .002)); SEEDS = int(os.environ.get('SEEDS', 3)); HIDDEN = int(os.environ.get('HIDDEN', 32)); EPOCHS = int(os.environ.get('EPOCHS', 40)); MISSING = float(os.environ.get('MISSING', .08))
+NOISE = float(os.environ.get('NOISE', .5)); DECAY = float(os.environ.get('DECAY', .002)); SEEDS = int(os.environ.get('SEEDS', 4)); HIDDEN = int(os.environ.get('HIDDEN', 32)); EPOCHS = int(os.environ.get('EPOCHS', 24)); MISSING = float(os.environ.get('MISSING', .05)); GAINS = float(os.environ.get('GAINS', .25)); FASTER = float(os.environ.get('FASTER', .12))
 
 
-def kinds_of_evidence(inputs):
-    """Which inputs come from one source: a band of onsets, a kind of change, the pulse's spectrum, a curve of returns."""
-    bands, places, changes = 5, 6, 3
-    beat = bands * places + changes
+BANDS, PLACES, CHANGES, SHIFTS, CENTRES, HARMONICS, RETURNS = 5, 6, 3, 25, [-1.2, -.9, -.6, -.3, 0, .3, .6, .9], 9, (9, 9, 9)
+
+
+def sources(inputs):
+    """Which inputs come from one source: a band of onsets, a kind of change, the pulse's spectrum, a curve of returns; and where the tempo stands."""
+    beat = BANDS * PLACES + CHANGES
     beats = 4 if inputs == FOUR else 3
-    kinds = [[b * beat + band * places + place for b in range(beats) for place in range(places)] for band in range(bands)]
-    kinds += [[b * beat + bands * places + change for b in range(beats)] for change in range(changes)]
-    at = beats * beat
-    for length in (5, 5, 5, 5, 5): kinds.append(list(range(at, at + length))); at += length
-    at += 8  # the tempo itself is always known
-    for length in (9, 9, 9, 9): kinds.append(list(range(at, at + length))); at += length
-    return kinds
+    bands = [[b * beat + band * PLACES + place for b in range(beats) for place in range(PLACES)] for band in range(BANDS)]
+    changes = [[b * beat + BANDS * PLACES + change for b in range(beats)] for change in range(CHANGES)]
+    at = beats * beat + SHIFTS
+    tempo = list(range(at, at + len(CENTRES))); at += len(CENTRES)
+    curves = []
+    for length in (HARMONICS, *RETURNS): curves.append(list(range(at, at + length))); at += length
+    return bands, changes, tempo, curves
 
 
-def unheard(x):
-    """A beat with some kinds of evidence missing and noise on the rest: no fit may lean on one sound, or learn single beats by heart."""
-    x = x + random.normal(0, NOISE, x.shape).astype(np.float32)
-    for kind in kinds_of_evidence(x.shape[1]):
-        if random.random() < MISSING: x[:, kind] = 0
-    return x
+def heard_otherwise(beat):
+    """The same beat a little slower or faster, its instruments louder or softer, some not heard at all: no fit may lean on one sound, or learn single beats by heart."""
+    gains = np.exp(random.normal(0, GAINS, BANDS + CHANGES + 1 + len(RETURNS)))
+    missing = random.random(len(gains)) < MISSING
+    octaves = random.uniform(-FASTER, FASTER)
+    given = []
+    for x, bpm, (mean, std) in zip(beat[1:3], (beat[0]['bpm'][:len(beat[1])], beat[0]['bpm'][len(beat[1]):]), ((four_mean, four_std), (three_mean, three_std))):
+        bands, changes, tempo, curves = sources(x.shape[1])
+        raw = x * std + mean
+        kinds = bands + changes + curves
+        for k, (kind, gain) in enumerate(zip(kinds, gains)):
+            if k < BANDS: raw[:, kind] = (raw[:, kind] + .7) * gain - .7
+            elif k < BANDS + CHANGES: raw[:, kind] = ((raw[:, kind] / 2 + .7) * gain - .7) * 2
+            else: raw[:, kind] *= gain
+        raw[:, tempo] = np.exp(-((np.log2(bpm / 100)[:, None] + octaves - np.array(CENTRES)) / .3) ** 2)
+        x = (raw - mean) / std + random.normal(0, NOISE, x.shape)
+        for kind, gone in zip(kinds, missing):
+            if gone: x[:, kind] = 0
+        given.append(x)
+    return given
 
 
 class Net:
@@ -84,6 +100,7 @@ for meta, body, _ in tracks:
     four = body[:meta['fours'] * FOUR].reshape(-1, FOUR); three = body[meta['fours'] * FOUR:].reshape(-1, THREE)
     right = np.array([r['right'] for r in meta['readings']])
     heads = np.array([r['meter'] for r in meta['readings'][:meta['fours']]])
+    meta['bpm'] = np.array([r['bpm'] for r in meta['readings']])
     beats.append((meta, four, three, heads, right))
 found = np.mean([b[4].any() for b in beats])
 print(len(beats), 'beats; tempo among the candidates', np.mean([b[0]['tempoFound'] for b in beats]).round(3), '; a right reading', found.round(3))
@@ -122,7 +139,7 @@ def fit_beats(seed, hidden=HIDDEN, rate=.003, decay=DECAY, epochs=EPOCHS):
         order = random.permutation(len(fitted)); grads = None
         for k, i in enumerate(order):
             b = fitted[i]
-            b = (b[0], unheard(b[1]), unheard(b[2]), b[3], b[4])
+            b = (b[0], *heard_otherwise(b), b[3], b[4])
             hf, yf, ht, yt, s = scores_of(nets, b)
             p = softmax(s); q = np.where(b[4], p, 0); q /= max(q.sum(), 1e-12); d = p - q
             df = np.zeros_like(yf); df[np.arange(len(yf)), b[3]] = d[:len(yf)]
