@@ -32,12 +32,12 @@ const STATES = CHORD_QUALITIES.flatMap(quality => Array.from({ length: 12 }, (_,
  * @param firstBeat Which beat, counted from bar one, the first of them is.
  * @see For the template and Viterbi approach: T. Fujishima, ICMC 1999; A. Sheh and D. Ellis, ISMIR 2003.
  */
-export function findChords({ treble, bass, hopSeconds }: PitchFrames, beatSeconds: number[], firstBeat: number, beatsPerBar: number, key: Key | null): ChordSpan[] {
+export function findChords({ treble, bass, hopSeconds }: PitchFrames, beatSeconds: number[], firstBeat: number, beatsPerBar: number, key: Key): ChordSpan[] {
   const spans = halfBars(beatSeconds, firstBeat, beatsPerBar)
   const vectors = spans.map(({ from, to }) => ({ treble: meanOver(treble, hopSeconds, from, to), bass: meanOver(bass, hopSeconds, from, to) }))
   const energies = vectors.map(({ treble: above, bass: below }) => sum(above) + sum(below))
   const loud = [...energies].sort((a, b) => b - a)[Math.floor(energies.length / 4)] ?? 0
-  const strangeness = STATES.map(state => (key ? STRANGE_NOTE_COST * strangeNotes(state, key) : 0))
+  const strangeness = STATES.map(state => STRANGE_NOTE_COST * strangeNotes(state, key))
   const fits = vectors.map(vector => STATES.map((state, i) => fitOf(vector, state) - strangeness[i]))
   const path = bestPath(fits, spans)
   return joinSame(

@@ -60,6 +60,15 @@ describe('picks', () => {
     expect(picksOf(shifted)).toMatchObject([{ takeId: takeIds[0], endFrame: startFrame + 900 }, { takeId: takeIds[1], endFrame }])
   })
 
+  test('a line chosen again leaves nothing of the take before, wherever each found its quiet spot; a word chosen leaves the rest', () => {
+    const line = lineRange(0)
+    const first = pickTake(song, { layerId: lead, takeId: takeIds[0], startFrame: line.startFrame + 1_000, endFrame: line.endFrame + 20_000, makeId })
+    const again = { layerId: lead, takeId: takeIds[1], startFrame: line.startFrame, endFrame: line.endFrame - 20_000, makeId }
+    expect(picksOf(pickTake(first, { ...again, asked: line }))).toMatchObject([{ takeId: takeIds[1], startFrame: line.startFrame, endFrame: line.endFrame + 20_000 }])
+    const word = { startFrame: line.startFrame, endFrame: line.endFrame - 60_000 }
+    expect(picksOf(pickTake(first, { ...again, ...word, asked: word })).map(pick => [pick.takeId, pick.endFrame])).toEqual([[takeIds[1], word.endFrame], [takeIds[0], line.endFrame + 20_000]])
+  })
+
   test('picks of neighbouring lines that stop a little short of each other meet in one seam', () => {
     const first = pickTake(song, { layerId: lead, takeId: takeIds[0], startFrame: lineRange(0).startFrame, endFrame: lineRange(0).endFrame - 9_000, makeId })
     const both = pickTake(first, { layerId: lead, takeId: takeIds[1], startFrame: lineRange(1).startFrame + 500, endFrame: lineRange(1).endFrame, makeId })

@@ -2,6 +2,7 @@
 import { produce } from 'immer'
 import type { AssetId, LayerId, Pick, PickId, Seam, Song, Take, TakeId } from '../song/schema'
 import { currentComp, overlapFrames, requireLayer, requireTake, type FrameRange } from '../song/select'
+import { SEAM_REACH_FRAMES } from './quiet-spot'
 
 /** Another layer that plays the same stretch of the same sound. */
 export interface Use extends FrameRange {
@@ -74,6 +75,8 @@ export interface PickOptions extends FrameRange {
   endSeam?: Seam | null
   /** Also where another layer plays the same sound. */
   insist?: boolean
+  /** The stretch that was asked for, if the range's edges were moved from its edges to quiet. */
+  asked?: FrameRange
   makeId: () => string
 }
 
@@ -105,20 +108,23 @@ const SLIVER_FRAMES = 24_000
 /** A pick that was itself cut short on purpose (a word) is no sliver. */
 const SLIVER_SHARE = 0.5
 
-/** The range over which a take is picked if it is picked for a range: as far as it reaches, and so that no sliver of its neighbours, or of silence before them, is left. */
-export function settleRange(song: Song, { layerId, takeId, ...wanted }: { layerId: LayerId; takeId: TakeId } & FrameRange): FrameRange {
+/**
+ * The range over which a take is picked if it is picked for a range: as far as it reaches, and so that no sliver of its neighbours, or of silence before them, is left.
+ * A pick that ended at the edge that was asked for, at its own quiet spot on the other side of it, goes whole.
+ */
+export function settleRange(song: Song, { layerId, takeId, asked, ...wanted }: { layerId: LayerId; takeId: TakeId; asked?: FrameRange } & FrameRange): FrameRange {
   const take = requireTake(song, takeId)
   const { picks } = currentComp(requireLayer(song, layerId))
   const range = { startFrame: Math.max(wanted.startFrame, take.startFrame), endFrame: Math.min(wanted.endFrame, take.endFrame) }
   let { startFrame, endFrame } = range
   for (const pick of picks) {
     const overlaps = overlapFrames(pick, range) > 0
-    const most = overlaps ? Math.min(SLIVER_FRAMES, SLIVER_SHARE * (pick.endFrame - pick.startFrame)) : SLIVER_FRAMES
-    const isSliver = (frames: number) => frames > 0 && frames < most
+    const share = overlaps ? SLIVER_SHARE * (pick.endFrame - pick.startFrame) : Infinity
+    const isSliver = (frames: number, edge: number, askedEdge = Infinity) => frames > 0 && frames < Math.min(share, overlaps && Math.abs(edge - askedEdge) <= SEAM_REACH_FRAMES ? 2 * SEAM_REACH_FRAMES : SLIVER_FRAMES)
     const before = overlaps ? pick.startFrame : pick.endFrame
     const after = overlaps ? pick.endFrame : pick.startFrame
-    if (isSliver(range.startFrame - before)) startFrame = Math.max(before, take.startFrame)
-    if (isSliver(after - range.endFrame)) endFrame = Math.min(after, take.endFrame)
+    if (isSliver(range.startFrame - before, before, asked?.startFrame)) startFrame = Math.max(before, take.startFrame)
+    if (isSliver(after - range.endFrame, after, asked?.endFrame)) endFrame = Math.min(after, take.endFrame)
   }
   return { startFrame, endFrame }
 }

@@ -48,8 +48,8 @@ export function proposeDouble(song: Song, options: { sourceLayerId: LayerId; dou
 export function layDouble(song: Song, options: { doubleLayerId: LayerId; proposal: DoubleProposal; peaksOf: PeaksOf; makeId: () => string }): Song {
   return options.proposal.choices.reduce((current, { lineId, takeId }) => {
     const peaks = options.peaksOf(requireTake(current, takeId))
-    const range = quietRange(peaks ? [peaks] : [], requirePlacedLine(current, lineId))
-    const pick = { layerId: options.doubleLayerId, takeId, ...range }
+    const asked = requirePlacedLine(current, lineId)
+    const pick = { layerId: options.doubleLayerId, takeId, asked, ...quietRange(peaks ? [peaks] : [], asked) }
     return checkPick(current, pick).ok ? pickTake(current, { ...pick, makeId: options.makeId }) : current
   }, song)
 }

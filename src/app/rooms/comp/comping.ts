@@ -79,7 +79,7 @@ async function pickInto(song: Song, { layerId, takeId }: Row, stretch: Stretchab
     return quietSpotNear(peaks, frame, reach)
   }
   const wanted = { startFrame: edge(stretch.startFrame), endFrame: edge(stretch.endFrame) }
-  const settled = settleRange(song, { layerId, takeId, ...(wanted.endFrame > wanted.startFrame ? wanted : { startFrame: stretch.startFrame, endFrame: stretch.endFrame }) })
+  const settled = settleRange(song, { layerId, takeId, asked: { startFrame: stretch.startFrame, endFrame: stretch.endFrame }, ...(wanted.endFrame > wanted.startFrame ? wanted : { startFrame: stretch.startFrame, endFrame: stretch.endFrame }) })
   const others = picks.filter(pick => pick.takeId !== takeId || pick.nudgeFrames !== 0)
   const before = others.find(pick => pick.startFrame < settled.startFrame && pick.endFrame >= settled.startFrame)
   const after = others.find(pick => pick.endFrame > settled.endFrame && pick.startFrame <= settled.endFrame)
