@@ -8,7 +8,7 @@ import { currentComp, requireLayer } from '../song/select'
 import { layerOf, lineRange, makeId, smallSong, withTakes } from '../song/song.test-kit'
 import { matchGainDecibels } from './level-match'
 import { checkPick, clearPicks, pickAt, pickTake } from './picks'
-import { quietSpotNear } from './quiet-spot'
+import { quietSpotNear, SEAM_REACH_FRAMES } from './quiet-spot'
 
 const song = withTakes(smallSong(), 'Lead', 4)
 const lead = layerOf(song, 'Lead')
@@ -80,6 +80,11 @@ describe('picks', () => {
     expect(checkPick(picked, { layerId: left, takeId: takeIds[0], ...lineRange(0) })).toMatchObject({ ok: false, reason: 'used-elsewhere', uses: [{ layerId: lead }] })
     expect(checkPick(picked, { layerId: left, takeId: takeIds[0], ...lineRange(2) }).ok).toBe(true)
     expect(() => pickTake(picked, { layerId: left, takeId: takeIds[0], ...lineRange(0), makeId })).toThrow(/used-elsewhere/)
+    // In a loop the next pass begins where this one ends: a pick that reaches into the pause between them takes nothing from it.
+    const loop = lineRange(0).endFrame - lineRange(0).startFrame
+    const passes = withTakes(song, 'Lead', 1, { assetId: song.takes[0].assetId as AssetId, originFrame: song.takes[0].originFrame - loop })
+    const beyond = pickTake(passes, { layerId: lead, takeId: takeIds[0], startFrame: lineRange(0).startFrame, endFrame: lineRange(0).endFrame + SEAM_REACH_FRAMES, makeId })
+    expect(checkPick(beyond, { layerId: left, takeId: passes.takes.at(-1)!.id, ...lineRange(0) }).ok).toBe(true)
     const shared = withTakes(picked, 'Lead', 1, { assetId: picked.takes[0].assetId as AssetId, originFrame: picked.takes[0].originFrame - 192_000 })
     expect(checkPick(shared, { layerId: left, takeId: shared.takes.at(-1)!.id, startFrame: lineRange(0).startFrame - 192_000, endFrame: lineRange(0).endFrame - 192_000 }).ok).toBe(false)
   })

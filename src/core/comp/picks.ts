@@ -62,8 +62,8 @@ export function checkPick(song: Song, { layerId, takeId, startFrame, endFrame }:
 }
 
 export const MINIMUM_PICK_FRAMES = 2_400
-/** Neighbouring lines of two layers may meet a little apart, each at its own quiet spot. */
-const SEAM_TOLERANCE_FRAMES = 12_000
+/** Neighbouring lines of two layers may meet a little apart, each at its own quiet spot; so may two passes of a loop, where one's end is the next one's beginning. */
+const SEAM_TOLERANCE_FRAMES = SEAM_REACH_FRAMES
 
 export interface PickOptions extends FrameRange {
   layerId: LayerId
