@@ -50,14 +50,18 @@ function soundsOf(song: Song, take: Take, { startFrame, endFrame }: FrameRange, 
 
 export type PickCheck = { ok: true; range: FrameRange } | { ok: false; reason: 'not-sung-here' | 'locked' } | { ok: false; reason: 'used-elsewhere'; range: FrameRange; uses: Use[] }
 
-/** Whether a take may sound in a layer over a range; `range` is the part of it that the take holds. Seams do not count as use. */
-export function checkPick(song: Song, { layerId, takeId, startFrame, endFrame }: { layerId: LayerId; takeId: TakeId } & FrameRange): PickCheck {
+/**
+ * Whether a take may sound in a layer over a range; `range` is the part of it that the take holds. Seams do not count as use: where the range's
+ * edges were moved to quiet, only the stretch that was asked for does.
+ */
+export function checkPick(song: Song, { layerId, takeId, startFrame, endFrame, asked }: { layerId: LayerId; takeId: TakeId; asked?: FrameRange } & FrameRange): PickCheck {
   const take = requireTake(song, takeId)
   const range = { startFrame: Math.max(startFrame, take.startFrame), endFrame: Math.min(endFrame, take.endFrame) }
   if (range.endFrame - range.startFrame < MINIMUM_PICK_FRAMES || take.binned) return { ok: false, reason: 'not-sung-here' }
   if (currentComp(requireLayer(song, layerId)).locked) return { ok: false, reason: 'locked' }
-  const margin = Math.min(SEAM_TOLERANCE_FRAMES, (range.endFrame - range.startFrame) >> 2)
-  const uses = usesElsewhere(song, { layerId, takeId, startFrame: range.startFrame + margin, endFrame: range.endFrame - margin })
+  const tested = asked ?? range
+  const margin = Math.min(SEAM_TOLERANCE_FRAMES, (tested.endFrame - tested.startFrame) >> 2)
+  const uses = usesElsewhere(song, { layerId, takeId, startFrame: Math.max(tested.startFrame, take.startFrame) + margin, endFrame: Math.min(tested.endFrame, take.endFrame) - margin })
   return uses.length > 0 ? { ok: false, reason: 'used-elsewhere', range, uses } : { ok: true, range }
 }
 

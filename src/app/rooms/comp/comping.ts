@@ -59,8 +59,9 @@ interface PickRowOptions {
 }
 
 async function pickInto(song: Song, { layerId, takeId }: Row, stretch: Stretchable, { insist = false }: PickRowOptions): Promise<{ outcome: PickOutcome; song: Song }> {
+  const asked = { startFrame: stretch.startFrame, endFrame: stretch.endFrame }
   const refusal = (range: FrameRange) => {
-    const check = checkPick(song, { layerId, takeId, startFrame: range.startFrame, endFrame: range.endFrame })
+    const check = checkPick(song, { layerId, takeId, asked, startFrame: range.startFrame, endFrame: range.endFrame })
     return check.ok || (check.reason === 'used-elsewhere' && insist) ? null : check.reason
   }
   const refused = refusal(stretch)
@@ -79,7 +80,7 @@ async function pickInto(song: Song, { layerId, takeId }: Row, stretch: Stretchab
     return quietSpotNear(peaks, frame, reach)
   }
   const wanted = { startFrame: edge(stretch.startFrame), endFrame: edge(stretch.endFrame) }
-  const settled = settleRange(song, { layerId, takeId, asked: { startFrame: stretch.startFrame, endFrame: stretch.endFrame }, ...(wanted.endFrame > wanted.startFrame ? wanted : { startFrame: stretch.startFrame, endFrame: stretch.endFrame }) })
+  const settled = settleRange(song, { layerId, takeId, asked, ...(wanted.endFrame > wanted.startFrame ? wanted : asked) })
   const others = picks.filter(pick => pick.takeId !== takeId || pick.nudgeFrames !== 0)
   const before = others.find(pick => pick.startFrame < settled.startFrame && pick.endFrame >= settled.startFrame)
   const after = others.find(pick => pick.endFrame > settled.endFrame && pick.startFrame <= settled.endFrame)
@@ -94,6 +95,7 @@ async function pickInto(song: Song, { layerId, takeId }: Row, stretch: Stretchab
       layerId,
       takeId,
       ...range,
+      asked,
       insist,
       gainDecibels: seamMatchDecibels(song, { layerId, takeId, ...range, peaksOf }),
       levelMatched: true,
