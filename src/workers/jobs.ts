@@ -2,10 +2,9 @@
 import { expose, transfer } from 'comlink'
 import { z } from 'zod'
 import { BEAT_ANALYSIS_VERSION, hearBeat, hearTempo, type HeardBeat } from '../core/beat/analyse'
-import { mixToMono, SAMPLE_RATE_HZ, type Planar } from '../core/audio/frames'
-import type { PeakLevel } from '../core/audio/peaks'
+import { mixToMono, SAMPLE_RATE_HZ } from '../core/audio/frames'
 import { flamTest } from '../core/beat/half-speed'
-import { LevelMeter, type BeatLevel } from '../core/beat/level'
+import type { BeatLevel } from '../core/beat/level'
 import { bestJoinShift, matchBeats, MAX_JOIN_SHIFT_FRAMES } from '../core/beat/match'
 import { treat } from '../core/beat/treatments'
 import { candidatesOfLine } from '../core/comp/candidates'
@@ -13,7 +12,6 @@ import { extentOfComp, printComp } from '../core/comp/print'
 import { seamCostAt } from '../core/comp/quiet-places'
 import { renderDelivery } from '../core/files/delivery'
 import { encodeSamples, encodeWavHeader } from '../core/files/wav'
-import { importSound } from '../core/files/import-sound'
 import { readTags } from '../core/files/tags'
 import { assetsOfSong, DamagedSoundError, readSongFile, writeSongFile } from '../core/files/song-file'
 import { checkClaps } from '../core/latency/clap-check'
@@ -28,17 +26,18 @@ import { scoreOfSheet } from '../core/rehearsal/score'
 import { sing } from '../core/rehearsal/sing'
 import type { AssetId, Song, SongId, Take } from '../core/song/schema'
 import { covers, currentComp, placedLines, requireLayer } from '../core/song/select'
-import { analyseVoice, joinAnalyses, type VoiceAnalysis } from '../core/voice/analyse-voice'
+import type { VoiceAnalysis } from '../core/voice/analyse-voice'
 import { matchTakes } from '../core/voice/match-takes'
 import { checkRoom } from '../core/voice/mic-check'
 import { levelOf } from '../core/voice/take-level'
-import { cachedAnalysis, cachedVoiceAnalysis } from '../storage/analyses'
+import { cachedAnalysis } from '../storage/analyses'
 import { isQuotaError, makeId } from '../storage/database'
 import { addSong } from '../storage/songs'
-import { AssetWriter, chunksOf, discardAsset, keepFacts, loadForEars, makeAssetStore, readPeaks, readStretch, requireAsset, rereadFacts } from '../storage/sounds'
-import type { ImportVoiceResult, Jobs, OnProgress } from './contract'
+import { AssetWriter, chunksOf, discardAsset, keepFacts, loadForEars, makeAssetStore, readStretch, requireAsset, rereadFacts } from '../storage/sounds'
+import type { Jobs, OnProgress } from './contract'
 import { fileSource } from './file-source'
-import { openBeside } from './open-beside'
+import { hearVoice, measureStored } from './hear-stored'
+import { storeSound } from './store-sound'
 
 const jobs: Jobs = {
   async importBeat({ file, assetId, acceptCutShort }, onProgress) {
@@ -271,65 +270,6 @@ const jobs: Jobs = {
 
 /** Enough of a take to find a leak in. */
 const MOST_LEAK_FRAMES = 90 * SAMPLE_RATE_HZ
-/** Long captures are heard piece by piece, so that an hour needs no more memory than this much of it. */
-const PIECE_FRAMES = 240 * SAMPLE_RATE_HZ
-
-function hearVoice(assetId: AssetId, onProgress: (fraction: number) => void): Promise<VoiceAnalysis> {
-  return cachedVoiceAnalysis(assetId, async () => {
-    const { frames } = await requireAsset(assetId)
-    const pieces: VoiceAnalysis[] = []
-    for (let start = 0; start === 0 || start < frames; start += PIECE_FRAMES) {
-      const [voice] = await readStretch(assetId, start, Math.min(frames, start + PIECE_FRAMES))
-      pieces.push(analyseVoice(voice!, fraction => onProgress(Math.min(1, (start + fraction * PIECE_FRAMES) / frames))))
-    }
-    return joinAnalyses(pieces, PIECE_FRAMES / SAMPLE_RATE_HZ)
-  })
-}
-
-async function measureStored(assetId: AssetId): Promise<BeatLevel> {
-  const [{ channels }, peaks] = await Promise.all([requireAsset(assetId), readPeaks(assetId)])
-  const meter = new LevelMeter(channels, peaks!.levels.at(-1)!.peak.reduce((a, b) => Math.max(a, b), 0))
-  for await (const planes of chunksOf(assetId)) meter.push(planes)
-  return meter.read()
-}
-
-/** How many new bins of the coarsest peaks are worth drawing: about ten seconds. */
-const BINS_AT_ONCE = 60
-
-/** A file's sound into storage; nothing stays of one that is refused. */
-async function storeSound(file: Blob, assetId: AssetId, keep: (planes: Planar) => Planar, options: { onProgress: OnProgress<PeakLevel>; acceptCutShort: boolean }): Promise<ImportVoiceResult> {
-  let writer: AssetWriter | null = null
-  let binsTold = 0
-  const tell = (fraction: number) => {
-    const arrived = writer?.coarsestPeaks(binsTold)
-    if (!arrived || arrived.peak.length < (fraction < 1 ? BINS_AT_ONCE : 1)) return options.onProgress(fraction)
-    binsTold += arrived.peak.length
-    options.onProgress(fraction, arrived)
-  }
-  try {
-    const result = await importSound(
-      await openBeside(file),
-      async planes => {
-        const kept = keep(planes)
-        writer ??= await AssetWriter.create(assetId, kept.length)
-        await writer.push(kept)
-      },
-      { acceptCutShort: options.acceptCutShort, onProgress: tell },
-    )
-    if (result.kind === 'imported' && writer) {
-      await (writer as AssetWriter).finish()
-      tell(1)
-      return { kind: 'imported', sound: result.sound }
-    }
-    await discardAsset(assetId)
-    return result.kind === 'refused' ? result : { kind: 'refused', reason: 'empty', format: 'unknown' }
-  } catch (error) {
-    await discardAsset(assetId)
-    if (isQuotaError(error)) return { kind: 'storage-full' }
-    throw error
-  }
-}
-
 function isObject(value: unknown): value is object {
   return typeof value === 'object' && value !== null
 }

@@ -2,7 +2,7 @@
 import { Box, chakra, Flex } from '@chakra-ui/react'
 import { Redo2, Undo2 } from 'lucide-react'
 import { Link, NavLink, useParams } from 'react-router'
-import { produce } from 'immer'
+import { setTitle } from '../../core/song/title'
 import { formatTime } from '../shared/format'
 import { NameField } from '../shared/name-field'
 import { edit, redoStep, undoStep, useSong, useSongStore } from '../song/song-store'
@@ -64,7 +64,7 @@ function SongTitle() {
       flexShrink={0}
       fontFamily="heading"
       fontSize="19px"
-      onKeep={next => edit('rename the song', song => produce(song, draft => void (draft.title = next)))}
+      onKeep={next => edit('rename the song', song => setTitle(song, next))}
     />
   )
 }

@@ -85,6 +85,10 @@ describe('picks', () => {
     const passes = withTakes(song, 'Lead', 1, { assetId: song.takes[0].assetId as AssetId, originFrame: song.takes[0].originFrame - loop })
     const beyond = pickTake(passes, { layerId: lead, takeId: takeIds[0], startFrame: lineRange(0).startFrame, endFrame: lineRange(0).endFrame + SEAM_REACH_FRAMES, makeId })
     expect(checkPick(beyond, { layerId: left, takeId: passes.takes.at(-1)!.id, ...lineRange(0) }).ok).toBe(true)
+    // A take that holds only the end of what was asked for is no freer for that.
+    const { startFrame, endFrame } = lineRange(0)
+    const late = { ...picked, takes: picked.takes.map(take => (take.id === takeIds[0] ? { ...take, startFrame: endFrame - 20_000 } : take)) }
+    expect(checkPick(late, { layerId: left, takeId: takeIds[0], startFrame, endFrame, asked: { startFrame, endFrame } })).toMatchObject({ ok: false, reason: 'used-elsewhere' })
     const shared = withTakes(picked, 'Lead', 1, { assetId: picked.takes[0].assetId as AssetId, originFrame: picked.takes[0].originFrame - 192_000 })
     expect(checkPick(shared, { layerId: left, takeId: shared.takes.at(-1)!.id, startFrame: lineRange(0).startFrame - 192_000, endFrame: lineRange(0).endFrame - 192_000 }).ok).toBe(false)
   })

@@ -3,6 +3,7 @@ import { produce } from 'immer'
 import type { Comp, CompId, LayerId, LineId, Pick, PickId, Song } from '../song/schema'
 import { overlapFrames, placedLines, requireLayer, requireTake, type FrameRange } from '../song/select'
 import { clearRange, joinAlike, usesElsewhere } from './picks'
+import { SEAM_REACH_FRAMES } from './quiet-spot'
 
 /** Command: what the layer plays now is kept under a name; work goes on in the current one. */
 export function saveComp(song: Song, { layerId, name, makeId }: { layerId: LayerId; name: string; makeId: () => string }): Song {
@@ -56,7 +57,7 @@ export function differingLines(song: Song, { layerId, compIds }: { layerId: Laye
   return placedLines(song)
     .filter(line => {
       // A seam a little further on belongs to the line beside it.
-      const margin = Math.min(EDGE_REACH_FRAMES, (line.endFrame - line.startFrame) >> 2)
+      const margin = Math.min(SEAM_REACH_FRAMES, (line.endFrame - line.startFrame) >> 2)
       return differingFrames(a, b, { startFrame: line.startFrame + margin, endFrame: line.endFrame - margin }) > SAME_WITHIN_FRAMES
     })
     .map(line => line.line.id)
@@ -84,15 +85,13 @@ export function checkCopy(song: Song, { layerId, fromCompId, ...range }: { layer
   const layer = requireLayer(song, layerId)
   if (requireComp(song, layerId, layer.currentCompId).locked) return { ok: false, reason: 'locked' }
   for (const pick of requireComp(song, layerId, fromCompId).picks) {
-    const startFrame = Math.max(pick.startFrame, range.startFrame) + SAME_WITHIN_FRAMES
-    const endFrame = Math.min(pick.endFrame, range.endFrame) - SAME_WITHIN_FRAMES
+    const startFrame = Math.max(pick.startFrame, range.startFrame)
+    const endFrame = Math.min(pick.endFrame, range.endFrame)
     if (endFrame > startFrame && usesElsewhere(song, { layerId, takeId: pick.takeId, startFrame, endFrame }).length > 0) return { ok: false, reason: 'used-elsewhere', takeName: requireTake(song, pick.takeId).name }
   }
   return { ok: true }
 }
 
-/** The seam between two lines may lie this far from the line's edge. */
-const EDGE_REACH_FRAMES = 24_000
 
 /** Command: what another comp plays in a range sounds in the current one too, from seam to seam where that comp has one near the range's edges. */
 export function copyFromComp(song: Song, { layerId, fromCompId, makeId, ...range }: { layerId: LayerId; fromCompId: CompId; makeId: () => string } & FrameRange): Song {
@@ -101,7 +100,7 @@ export function copyFromComp(song: Song, { layerId, fromCompId, makeId, ...range
   const source = requireComp(song, layerId, fromCompId).picks
   const near = (frame: number) => {
     const edges = source.flatMap(pick => [pick.startFrame, pick.endFrame]).sort((a, b) => Math.abs(a - frame) - Math.abs(b - frame))
-    return edges.length > 0 && Math.abs(edges[0] - frame) < EDGE_REACH_FRAMES ? edges[0] : frame
+    return edges.length > 0 && Math.abs(edges[0] - frame) < SEAM_REACH_FRAMES ? edges[0] : frame
   }
   const span = { startFrame: near(range.startFrame), endFrame: near(range.endFrame) }
   const copied = source.filter(pick => overlapFrames(pick, span) > 0).map(pick => ({ ...pick, id: makeId() as PickId, startFrame: Math.max(pick.startFrame, span.startFrame), endFrame: Math.min(pick.endFrame, span.endFrame) }))

@@ -17,14 +17,20 @@ interface Sound extends FrameRange {
   originFrame: number
 }
 
+/** Neighbouring lines of two layers may meet a little apart, each at its own quiet spot; so may two passes of a loop, where one's end is the next one's beginning. */
+const SEAM_TOLERANCE_FRAMES = SEAM_REACH_FRAMES
+
 /**
- * Where other layers' current comps play this take's sound within a song range. Loop passes share one recording, so the sound itself is
- * compared; a print counts as the takes that it was printed from.
+ * Where other layers' current comps play this take's sound within a song range; seams at its edges do not count. Loop passes share one
+ * recording, so the sound itself is compared; a print counts as the takes that it was printed from.
  */
-export function usesElsewhere(song: Song, options: { takeId: TakeId; layerId: LayerId } & FrameRange): Use[] {
-  const wanted = soundsOf(song, requireTake(song, options.takeId), options, 0)
+export function usesElsewhere(song: Song, { takeId, layerId, ...range }: { takeId: TakeId; layerId: LayerId } & FrameRange): Use[] {
+  const take = requireTake(song, takeId)
+  const [from, to] = [Math.max(range.startFrame, take.startFrame), Math.min(range.endFrame, take.endFrame)]
+  const margin = Math.min(SEAM_TOLERANCE_FRAMES, (to - from) >> 2)
+  const wanted = soundsOf(song, take, { startFrame: from + margin, endFrame: to - margin }, 0)
   return song.layers.flatMap(layer => {
-    if (layer.id === options.layerId) return []
+    if (layer.id === layerId) return []
     return currentComp(layer).picks.flatMap((pick): Use[] => {
       const used = soundsOf(song, requireTake(song, pick.takeId), pick, pick.nudgeFrames)
       for (const here of wanted) {
@@ -59,16 +65,11 @@ export function checkPick(song: Song, { layerId, takeId, startFrame, endFrame, a
   const range = { startFrame: Math.max(startFrame, take.startFrame), endFrame: Math.min(endFrame, take.endFrame) }
   if (range.endFrame - range.startFrame < MINIMUM_PICK_FRAMES || take.binned) return { ok: false, reason: 'not-sung-here' }
   if (currentComp(requireLayer(song, layerId)).locked) return { ok: false, reason: 'locked' }
-  const tested = asked ?? range
-  const margin = Math.min(SEAM_TOLERANCE_FRAMES, (tested.endFrame - tested.startFrame) >> 2)
-  const uses = usesElsewhere(song, { layerId, takeId, startFrame: Math.max(tested.startFrame, take.startFrame) + margin, endFrame: Math.min(tested.endFrame, take.endFrame) - margin })
+  const uses = usesElsewhere(song, { layerId, takeId, ...(asked ?? range) })
   return uses.length > 0 ? { ok: false, reason: 'used-elsewhere', range, uses } : { ok: true, range }
 }
 
 export const MINIMUM_PICK_FRAMES = 2_400
-/** Neighbouring lines of two layers may meet a little apart, each at its own quiet spot; so may two passes of a loop, where one's end is the next one's beginning. */
-const SEAM_TOLERANCE_FRAMES = SEAM_REACH_FRAMES
-
 export interface PickOptions extends FrameRange {
   layerId: LayerId
   takeId: TakeId
@@ -123,8 +124,11 @@ export function settleRange(song: Song, { layerId, takeId, asked, ...wanted }: {
   let { startFrame, endFrame } = range
   for (const pick of picks) {
     const overlaps = overlapFrames(pick, range) > 0
-    const share = overlaps ? SLIVER_SHARE * (pick.endFrame - pick.startFrame) : Infinity
-    const isSliver = (frames: number, edge: number, askedEdge = Infinity) => frames > 0 && frames < Math.min(share, overlaps && Math.abs(edge - askedEdge) <= SEAM_REACH_FRAMES ? 2 * SEAM_REACH_FRAMES : SLIVER_FRAMES)
+    const isSliver = (frames: number, edge: number, askedEdge = Infinity) => {
+      if (!overlaps) return frames > 0 && frames < SLIVER_FRAMES
+      const endedThere = Math.abs(edge - askedEdge) <= SEAM_REACH_FRAMES
+      return frames > 0 && frames < Math.min(endedThere ? 2 * SEAM_REACH_FRAMES : SLIVER_FRAMES, SLIVER_SHARE * (pick.endFrame - pick.startFrame))
+    }
     const before = overlaps ? pick.startFrame : pick.endFrame
     const after = overlaps ? pick.endFrame : pick.startFrame
     if (isSliver(range.startFrame - before, before, asked?.startFrame)) startFrame = Math.max(before, take.startFrame)

@@ -140,8 +140,7 @@ export function copySectionInto(song: Song, { fromId, toId, makeId }: { fromId: 
   })
 }
 
-/** Chords stay where they sound when beats are counted otherwise. */
-/** Chords counted by one grid, counted by another. */
+/** Chords counted by one grid, counted by another: they stay where they sound. */
 export function moveChords(chords: readonly BeatChord[], before: Grid, after: Grid): BeatChord[] {
   const beatNow = (beat: number) => Math.round(beatAtFrame(after, frameOfBeat(before, beat)))
   return chords.flatMap(chord => {

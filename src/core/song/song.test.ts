@@ -17,6 +17,7 @@ import { SONG_VERSION, type SectionId, type Song, type TakeId } from './schema'
 import { binnedTakes, lineState, placedLines, requireLayer } from './select'
 import { layerOf, lineRange, makeId, smallSong, withTakes } from './song.test-kit'
 import { placeOfTake } from './take-place'
+import { setTitle } from './title'
 import { beatsRound, placeWords } from './words'
 import { addTakes, binTake, describeTake, restoreTake, usesOfTake, placeAgain } from './takes'
 
@@ -189,6 +190,12 @@ describe('what was heard in the beat', () => {
     const silence = { ...analysis, tempo: { readings: [] }, key: { readings: [], tuningCents: 0, chroma: [] } }
     expect(applyAnalysis(fresh, { analysis: silence, makeId })).toBe(fresh)
   })
+})
+
+test('a name is kept without the space round it; an empty one, or the same, changes nothing', () => {
+  expect(setTitle(song, '  Last boat home ').title).toBe('Last boat home')
+  expect(setTitle(song, '   ')).toBe(song)
+  expect(setTitle(song, song.title)).toBe(song)
 })
 
 test('a line is missing, then sung, then picked; binning the take takes the pick with it and says where it was used', () => {

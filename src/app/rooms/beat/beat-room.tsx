@@ -22,6 +22,7 @@ import { NewerFile, ReplaceNotice } from './newer-file'
 import { SectionEditor, useChosenSection } from './section-editor'
 import { TempoCard } from './tempo-card'
 import { TempoDoubt } from './tempo-doubt'
+import { TitleHint } from './title-hint'
 import { useBeatAnalysis, type BeatFindings } from './use-beat-analysis'
 
 export function BeatRoom() {
@@ -47,7 +48,12 @@ export function BeatRoom() {
   return (
     <>
       <RoomHeading
-        above={`${beat.fileName} · ${formatMinutes(beat.frames)}`}
+        above={
+          <>
+            {`${beat.fileName} · ${formatMinutes(beat.frames)}`}
+            <TitleHint />
+          </>
+        }
         title={beat.gridSource === 'unknown' ? 'How fast, in what key?' : `${formatTempo(beat.grid.tempoBpm)} bpm, ${formatKey(beat.key)}`}
       >
         <NewerFile onOutcome={setReplaced} />

@@ -5,9 +5,6 @@ import type { Layer, LayerId, Pick, Song, Take, TakeId } from '../../../core/son
 import { covers, currentComp, overlapFrames, placedLines, requireLayer, requireTake, type FrameRange } from '../../../core/song/select'
 import type { Row } from './bench-store'
 
-/** Seams do not count as use. */
-const SEAM_MARGIN_FRAMES = 12_000
-
 /** Takes of a layer that hold a stretch, or any whole line of it; then what it plays there of other layers' takes. */
 function rowsOfLayer(song: Song, layer: Layer, stretch: Stretch): Row[] {
   const lines = placedLines(song).filter(placed => stretch.lineIds.includes(placed.line.id))
@@ -30,8 +27,7 @@ export function rowsOf(song: Song, layer: Layer, stretch: Stretch, { freeOnly, s
 
 /** Where other layers play this take's sound in a stretch. */
 export function usesOf(song: Song, layerId: LayerId, takeId: TakeId, { startFrame, endFrame }: FrameRange): Use[] {
-  const margin = Math.min(SEAM_MARGIN_FRAMES, (endFrame - startFrame) >> 2)
-  return usesElsewhere(song, { takeId, layerId, startFrame: startFrame + margin, endFrame: endFrame - margin })
+  return usesElsewhere(song, { takeId, layerId, startFrame, endFrame })
 }
 
 /** What a layer plays most of a stretch with. */
