@@ -54,9 +54,9 @@ export function BeatRibbon({ chosenBars, chosenChordBeat, onChooseChord }: BeatR
             const box = event.currentTarget.getBoundingClientRect()
             seek(Math.round(((event.clientX - box.left) / box.width) * song.beat.frames))
           }}>
-            {chosenBars ? <ChosenBars bars={chosenBars} view={view} /> : null}
             <BarLines grid={song.beat.grid} view={view} top="12px" />
             <BeatCloth view={view} label="The beat as a ribbon" position="absolute" inset="30px 0 0 0" />
+            {chosenBars ? <ChosenBars bars={chosenBars} view={view} /> : null}
             <Playhead view={view} />
           </Box>
           <ChordLane view={view} chosenBeat={chosenChordBeat} onChoose={onChooseChord} width={zoom * width} />
@@ -70,7 +70,12 @@ function ChosenBars({ bars: { startBar, barCount }, view }: { bars: BarRange; vi
   const grid = useSong(song => song.beat.grid)
   const length = view.endFrame - view.startFrame
   const from = frameOfBar(grid, startBar)
-  return <Box aria-hidden position="absolute" top="12px" bottom={0} borderRadius="8px" bg="card" borderWidth="1px" borderStyle="dashed" borderColor="brand" style={{ left: `${((from - view.startFrame) / length) * 100}%`, width: `${((frameOfBar(grid, startBar + barCount) - from) / length) * 100}%` }} />
+  // Over the ribbon: a loud beat hides what lies under it.
+  return (
+    <Box aria-hidden position="absolute" top="12px" bottom={0} pointerEvents="none" borderRadius="8px" borderWidth="1.5px" borderStyle="dashed" borderColor="brand" overflow="hidden" style={{ left: `${((from - view.startFrame) / length) * 100}%`, width: `${((frameOfBar(grid, startBar + barCount) - from) / length) * 100}%` }}>
+      <Box position="absolute" inset={0} bg="brand" opacity={0.16} />
+    </Box>
+  )
 }
 
 function SectionTabs({ view }: { view: FrameRange }) {
