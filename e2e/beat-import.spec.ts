@@ -77,10 +77,11 @@ test('silence and noise are told apart from beats, and listening can be stopped'
   await page.getByRole('button', { name: 'Stop listening' }).click({ timeout: 60_000 })
   await expect(page.getByText('Listening was stopped.')).toBeVisible()
   await page.getByRole('button', { name: 'Listen again' }).click()
-  // It goes on while one is in another room, and is there on return.
+  // It goes on while one is in another room, which knows the tempo as soon as it is heard.
   await room(page, 'Booth')
   await expect(page).toHaveURL(/booth$/)
   await expect.poll(() => heardBeats(page), { timeout: 60_000 }).toBe(3)
+  await expect(page.getByText(/ · 92\.\d+ bpm/)).toBeVisible()
   await room(page, 'Beat')
   await expect(page.getByRole('heading', { level: 1, name: /^92\.\d+ bpm/ })).toBeVisible({ timeout: 60_000 })
 })

@@ -12,6 +12,8 @@ import { database, type AssetRow } from './database'
 /** Chunks in a pack: six seconds. */
 const PACK_CHUNKS = 24
 const READ_CHUNKS = 16
+/** Packs, or as many loose chunks as are read at once, that may be on their way from the disk. */
+const READ_AHEAD = 3
 const BYTES_PER_SAMPLE = Float32Array.BYTES_PER_ELEMENT
 
 /** Writes one asset from start to end. Until `finish` it is nothing but stored sound, which `discardAsset` (or the next start's sweep) removes. */
@@ -96,11 +98,11 @@ export async function rereadFacts(assetId: AssetId): Promise<AssetFacts | null> 
 export async function* chunksOf(assetId: AssetId): AsyncGenerator<Planar> {
   const read = (await database.packs.get([assetId, 0])) ? readPack : readRows
   // The next are on their way while these are worked on.
-  let next = read(assetId, 0)
-  for (let index = 1; ; index++) {
-    const chunks = await next
+  const coming = Array.from({ length: READ_AHEAD }, (_, index) => read(assetId, index))
+  for (let index = READ_AHEAD; ; index++) {
+    const chunks = await coming.shift()!
     if (chunks.length === 0) return
-    next = read(assetId, index)
+    coming.push(read(assetId, index))
     yield* chunks
   }
 }

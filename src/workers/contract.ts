@@ -32,6 +32,8 @@ export type DeliverResult = { kind: 'delivered'; file: Blob; report: DeliveryRep
 export type ImportSongResult = { kind: 'imported'; songId: SongId } | Extract<ReadSongFileResult, { kind: 'refused' }> | { kind: 'storage-full' }
 
 export interface Jobs {
+  /** Makes ready what takes a while to start, for the import that is likely to come. */
+  getReady(options: object, onProgress: OnProgress): Promise<void>
   /** Decodes, resamples and stores a dropped file; tells its coarsest peaks as they arrive, each bin once. Nothing stays of one that is refused. */
   importBeat(options: { file: File; assetId: AssetId; acceptCutShort: boolean }, onProgress: OnProgress<PeakLevel>): Promise<ImportBeatResult>
   /** What is heard in a stored beat, told as it is found; from the cache if it is known. */

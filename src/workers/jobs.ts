@@ -31,15 +31,21 @@ import { matchTakes } from '../core/voice/match-takes'
 import { checkRoom } from '../core/voice/mic-check'
 import { levelOf } from '../core/voice/take-level'
 import { cachedAnalysis } from '../storage/analyses'
-import { isQuotaError, makeId } from '../storage/database'
+import { database, isQuotaError, makeId } from '../storage/database'
 import { addSong } from '../storage/songs'
 import { AssetWriter, chunksOf, discardAsset, keepFacts, loadForEars, makeAssetStore, readStretch, requireAsset, rereadFacts } from '../storage/sounds'
 import type { Jobs, OnProgress } from './contract'
 import { fileSource } from './file-source'
 import { hearVoice, measureStored } from './hear-stored'
+import { readyDecoder } from './open-beside'
 import { storeSound } from './store-sound'
 
 const jobs: Jobs = {
+  async getReady() {
+    readyDecoder()
+    await database.open()
+  },
+
   async importBeat({ file, assetId, acceptCutShort }, onProgress) {
     const [result, fileSays] = await Promise.all([storeSound(file, assetId, planes => planes, { onProgress, acceptCutShort }), readTags(fileSource(file))])
     return result.kind === 'imported' ? { ...result, fileSays } : result

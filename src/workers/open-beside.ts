@@ -5,9 +5,17 @@ import type { FromDecoder, ToDecoder } from './decoder'
 /** Pieces that may lie decoded and not yet used. */
 const AHEAD = 6
 
+let ready: Decoder | null = null
+
+/** Starts the worker before there is a file for it. */
+export function readyDecoder(): void {
+  ready ??= new Decoder()
+}
+
 /** As `openSound`; the pieces can be read once. */
 export async function openBeside(file: Blob): Promise<OpenSoundResult> {
-  const decoder = new Decoder()
+  const decoder = ready ?? new Decoder()
+  ready = null
   decoder.ask({ kind: 'open', file })
   const first = await decoder.next()
   if (first.kind !== 'opened') throw first.kind === 'failed' ? first.error : new Error('the decoder answered out of turn')

@@ -15,11 +15,6 @@ interface Hand {
 /** One that has nothing to do: starting a worker takes longer than many jobs. */
 let free: Hand | null = null
 
-/** Starts a worker for the job that is likely to come. */
-export function readyWorker(): void {
-  if (!free) rest(start())
-}
-
 /** Never rejects. What a cancelled job had stored is the caller's to discard. */
 export async function runJob<Name extends keyof Jobs>(name: Name, options: Options<Name>, { onProgress = () => {}, signal }: { onProgress?: Progress<Name>; signal?: AbortSignal } = {}): Promise<JobResult<Answer<Name>>> {
   if (signal?.aborted) return { kind: 'cancelled' }

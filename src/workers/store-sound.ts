@@ -32,8 +32,9 @@ export async function storeSound(file: Blob, assetId: AssetId, keep: (planes: Pl
       { acceptCutShort: options.acceptCutShort, onProgress: tell },
     )
     if (result.kind === 'imported' && writer) {
-      await (writer as AssetWriter).finish()
+      // All of it is known, though the last of it is still on its way to the disk.
       tell(1)
+      await (writer as AssetWriter).finish()
       return { kind: 'imported', sound: result.sound }
     }
     await discardAsset(assetId)

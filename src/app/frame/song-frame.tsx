@@ -6,6 +6,7 @@ import { Link, Outlet, useLocation, useParams } from 'react-router'
 import { SongIdSchema } from '../../core/song/schema'
 import { loadSong } from '../../storage/songs'
 import { Notice } from '../shared/parts'
+import { useHeardFacts } from '../song/heard-facts'
 import { closeSong, openHistory, useSongStore } from '../song/song-store'
 import { holdSongLock, useSongLock } from '../song/song-lock'
 import { resetView, useView } from '../song/view-store'
@@ -52,6 +53,7 @@ export function SongFrame() {
 
 function OpenSong() {
   useSongKeys()
+  useHeardFacts()
   const folded = useView(state => state.sheetFolded)
   const readOnly = useSongStore(state => state.readOnly)
   const elsewhere = useSongLock(state => state.state === 'elsewhere')

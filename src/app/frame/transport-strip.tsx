@@ -9,7 +9,7 @@ import { formatClock, formatKey, formatTempo } from '../shared/format'
 import { Pill } from '../shared/parts'
 import { BeatCloth } from '../shared/beat-cloth'
 import { Playhead } from '../shared/playhead'
-import { useFrameLoop } from '../shared/use-frame-loop'
+import { say, useFrameLoop } from '../shared/use-frame-loop'
 import { playheadFrame, seek, togglePlaying, useLive } from '../song/live'
 import { currentSong, useSong } from '../song/song-store'
 import { rangeOf, useView } from '../song/view-store'
@@ -111,8 +111,8 @@ function Position() {
   const draw = useCallback(() => {
     const frame = playheadFrame()
     const { grid } = currentSong().beat
-    if (bars.current) bars.current.textContent = formatPosition(grid, frame)
-    if (clock.current) clock.current.textContent = formatClock(frame)
+    say(bars.current, formatPosition(grid, frame))
+    say(clock.current, formatClock(frame))
   }, [])
   useFrameLoop(draw)
   const beat = useSong(song => song.beat)

@@ -91,10 +91,10 @@ export function formatTime(moment: string | Date): string {
   return [time.getHours(), time.getMinutes()].map(part => String(part).padStart(2, '0')).join(':')
 }
 
-let moments: Intl.DateTimeFormat | null = null
+const MONTHS = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sept', 'Oct', 'Nov', 'Dec']
 
 /** "12 May, 21:04" */
 export function formatMoment(iso: string): string {
-  moments ??= new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' })
-  return moments.format(new Date(iso))
+  const moment = new Date(iso)
+  return `${moment.getDate()} ${MONTHS[moment.getMonth()]}, ${formatTime(moment)}`
 }

@@ -1,5 +1,5 @@
 /** The open song: its history, and the one way to change it. Everything done is kept in storage at once. */
-import { createContext, useContext } from 'react'
+import { createContext, useContext, useEffect, useEffectEvent, useRef, useState } from 'react'
 import { create } from 'zustand'
 import { amend, record, redo, undo, type History } from '../../core/song/history'
 import type { Song } from '../../core/song/schema'
@@ -33,11 +33,34 @@ export function currentSong(): Song {
   return history.song
 }
 
-/** Part of the open song. The selector must give the same value for the same song, or one that is cheap to draw. */
+/**
+ * Part of the open song. The selector must give the same value for the same song, or one that is cheap to draw.
+ * Kept as React state and not read from the store, so that a change can be made in a transition, which is drawn in slices.
+ */
 export function useSong<T>(select: (song: Song) => T): T {
-  const shown = useContext(ShownSong)
-  const live = useSongStore(state => (shown ? null : select(state.history!.song)))
-  return shown ? select(shown) : (live as T)
+  const given = useContext(ShownSong)
+  const [shown, show] = useState(() => ({ song: currentSong() }))
+  const asked = useRef(shown)
+  const follow = useEffectEvent(() => {
+    const song = useSongStore.getState().history?.song
+    if (given || !song || song === asked.current.song) return
+    if (isSame(select, asked.current.song, song)) asked.current.song = song
+    else show((asked.current = { song }))
+  })
+  useEffect(() => {
+    follow()
+    return useSongStore.subscribe(() => follow())
+  }, [])
+  return select(given ?? shown.song)
+}
+
+/** Of what is no longer in the song nothing can be said: whoever shows it draws it anew, or not at all. */
+function isSame(select: (song: Song) => unknown, before: Song, after: Song): boolean {
+  try {
+    return Object.is(select(before), select(after))
+  } catch {
+    return false
+  }
 }
 
 /** Set where much is drawn: what lies below follows the song in slices, a moment later (see FollowLater). */

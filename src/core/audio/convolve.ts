@@ -1,6 +1,6 @@
 /** The inner loop of filters that change a rate. */
 import { CONVOLVE_WASM } from './convolve-wasm'
-import type { Mono } from './frames'
+import type { Mono, Planar } from './frames'
 
 const PAGE_BYTES = 65_536
 
@@ -9,6 +9,7 @@ export class Convolver {
   private static module: WebAssembly.Module | null = null
   private readonly memory: WebAssembly.Memory
   private readonly convolve: (...args: number[]) => void
+  private readonly convolvePair: (...args: number[]) => void
   private readonly taps: number
   private readonly phasesBytes: number
 
@@ -18,27 +19,40 @@ export class Convolver {
    */
   constructor(phases: Float32Array, private readonly up: number, private readonly down: number) {
     Convolver.module ??= new WebAssembly.Module(Uint8Array.from(atob(CONVOLVE_WASM), letter => letter.charCodeAt(0)))
-    const { memory, convolve } = new WebAssembly.Instance(Convolver.module).exports
+    const { memory, convolve, convolvePair } = new WebAssembly.Instance(Convolver.module).exports
     this.memory = memory as WebAssembly.Memory
     this.convolve = convolve as (...args: number[]) => void
+    this.convolvePair = convolvePair as (...args: number[]) => void
     this.taps = phases.length / up
     this.phasesBytes = phases.byteLength
     this.grow(this.phasesBytes)
     new Float32Array(this.memory.buffer).set(phases)
   }
 
-  /** `count` outputs, the first from `input[whole]` on with the taps of `phase`. */
-  run(input: Float32Array, whole: number, phase: number, count: number): Mono {
-    if (count <= 0) return new Float32Array(0)
+  /**
+   * `count` outputs of each channel, the first from input frame `whole` on with the taps of `phase`.
+   * @param channels One or two, of equal length; each in pieces that follow one another.
+   */
+  run(channels: readonly (readonly Mono[])[], whole: number, phase: number, count: number): Planar {
+    if (count <= 0) return channels.map(() => new Float32Array(0))
     // The last stretch is read to a multiple of sixteen; those taps are zero, but what they meet must be a number.
+    const inputGap = 4 * (channels[0].reduce((sum, piece) => sum + piece.length, 0) + this.taps)
     const inputAt = this.phasesBytes
-    const outputAt = inputAt + 4 * (input.length + this.taps)
-    this.grow(outputAt + 4 * count)
+    const outputAt = inputAt + channels.length * inputGap
+    this.grow(outputAt + channels.length * 4 * count)
     const floats = new Float32Array(this.memory.buffer)
-    floats.set(input, inputAt / 4)
-    floats.fill(0, inputAt / 4 + input.length, outputAt / 4)
-    this.convolve(inputAt, outputAt, count, 0, this.taps, this.up, whole, phase, Math.floor(this.down / this.up), this.down % this.up)
-    return floats.slice(outputAt / 4, outputAt / 4 + count)
+    channels.forEach((pieces, c) => {
+      let at = (inputAt + c * inputGap) / 4
+      for (const piece of pieces) {
+        floats.set(piece, at)
+        at += piece.length
+      }
+      floats.fill(0, at, at + this.taps)
+    })
+    const rest = [count, 0, this.taps, this.up, whole, phase, Math.floor(this.down / this.up), this.down % this.up]
+    if (channels.length === 2) this.convolvePair(inputAt, inputGap, outputAt, 4 * count, ...rest)
+    else this.convolve(inputAt, outputAt, ...rest)
+    return channels.map((_, c) => floats.slice(outputAt / 4 + c * count, outputAt / 4 + (c + 1) * count))
   }
 
   private grow(bytes: number): void {

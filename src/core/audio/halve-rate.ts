@@ -33,7 +33,7 @@ export function halveRate(signal: Float32Array): Mono {
     const from = 2 * at - HALF_TAPS
     stretch.fill(0)
     stretch.set(signal.subarray(Math.max(0, from), from + stretch.length), Math.max(0, -from))
-    halved.set(convolver.run(stretch, 0, 0, Math.min(BLOCK, halved.length - at)), at)
+    halved.set(convolver.run([[stretch]], 0, 0, Math.min(BLOCK, halved.length - at))[0], at)
   }
   return halved
 }

@@ -25,17 +25,21 @@ export class PeaksBuilder {
   private binFill = 0
   private frames = 0
 
-  push(planes: Planar): void {
+  /** @returns The largest absolute sample of what is pushed, or of the unfinished bin before it. */
+  push(planes: Planar): number {
     const binFrames = PEAK_LEVEL_FRAMES[0]
     const length = planes[0].length
+    let largest = 0
     for (let from = 0; from < length; ) {
       const to = Math.min(length, from + binFrames - this.binFill)
       for (const plane of planes) this.measure(plane, from, to, planes.length)
+      largest = Math.max(largest, this.binPeak)
       this.binFill += to - from
       from = to
       if (this.binFill === binFrames) this.closeBin()
     }
     this.frames += length
+    return largest
   }
 
   /** The coarsest level as far as it is known, from one of its bins on. */

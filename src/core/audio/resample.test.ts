@@ -45,13 +45,20 @@ test('no image of a tone appears above the old half rate', () => {
 test('chunks of any length give the same samples as the whole', () => {
   const signal = sine({ hz: 997, sampleRateHz: 44_100, frames: 10_000, amplitude: 0.8 })
   const whole = resample(signal, 44_100, 48_000)
-  const resampler = new Resampler(44_100, 48_000)
+  const resampler = new Resampler(44_100, 48_000, 1)
   const pieces: number[] = []
-  for (let at = 0, size = 1; at < signal.length; at += size, size = (size * 7) % 1_013 || 1) pieces.push(...resampler.push(signal.subarray(at, at + size)))
-  pieces.push(...resampler.flush())
+  for (let at = 0, size = 1; at < signal.length; at += size, size = (size * 7) % 1_013 || 1) pieces.push(...resampler.push([signal.slice(at, at + size)])[0])
+  pieces.push(...resampler.flush()[0])
   expect(decibelsBetween(Float32Array.from(pieces), whole)).toBe(-Infinity)
 })
 
+test('two channels are each what they would be alone', () => {
+  const [left, right] = [997, 4_003].map(hz => sine({ hz, sampleRateHz: 44_100, frames: 20_000, amplitude: 0.8 }))
+  const resampler = new Resampler(44_100, 48_000, 2)
+  const [head, tail] = [resampler.push([left, right]), resampler.flush()]
+  ;[left, right].forEach((signal, c) => expect(decibelsBetween(Float32Array.from([...head[c], ...tail[c]]), resample(signal, 44_100, 48_000))).toBeLessThan(-120))
+})
+
 test('a rate that is no whole number is refused by name', () => {
-  expect(() => new Resampler(44_100.5, 48_000)).toThrow(/44100.5/)
+  expect(() => new Resampler(44_100.5, 48_000, 1)).toThrow(/44100.5/)
 })

@@ -1,6 +1,6 @@
 /** Sample-rate conversion by a windowed sinc, in one pass, chunk by chunk. */
 import { Convolver } from './convolve'
-import type { Mono } from './frames'
+import type { Mono, Planar } from './frames'
 import { besselI0, kaiserBeta } from './window'
 
 const STOP_BAND_DECIBELS = 110
@@ -8,7 +8,7 @@ const STOP_BAND_DECIBELS = 110
 const TRANSITION_FRACTION = 0.093
 
 /**
- * Converts one channel from one whole-number rate to another. Output frame k lies at input time k / outputRate exactly:
+ * Converts one channel or two from one whole-number rate to another. Output frame k lies at input time k / outputRate exactly:
  * nothing is delayed. The pass band reaches to 91 % of the lower half rate (20 kHz at 44.1 kHz); what is folded back into it lies below -100 dB.
  * @see J. O. Smith, Digital Audio Resampling, https://ccrma.stanford.edu/~jos/resample/
  */
@@ -18,13 +18,13 @@ export class Resampler {
   private readonly halfTaps: number
   private readonly kernel: Convolver
   /** Input frames not yet fully used, beginning at input frame `heldFrom`. */
-  private held: Mono
+  private held: Planar
   private heldFrom: number
   private inputFrames = 0
   private outputFrames = 0
 
   /** @throws RangeError if a rate is not a whole number of hertz from 1 to 768 000. */
-  constructor(inputRateHz: number, outputRateHz: number) {
+  constructor(inputRateHz: number, outputRateHz: number, channels: 1 | 2) {
     for (const rate of [inputRateHz, outputRateHz]) {
       if (!Number.isInteger(rate) || rate < 1 || rate > 768_000) throw new RangeError(`sample rate must be a whole number from 1 to 768000 Hz, got ${rate}`)
     }
@@ -37,35 +37,33 @@ export class Resampler {
     this.halfTaps = Math.ceil((STOP_BAND_DECIBELS - 7.95) / (2.285 * 2 * Math.PI * transition) / 2)
     this.kernel = new Convolver(makePhases(this.up, this.halfTaps, cutoff), this.up, this.down)
     this.heldFrom = -this.halfTaps
-    this.held = new Float32Array(this.halfTaps)
+    this.held = Array.from({ length: channels }, () => new Float32Array(this.halfTaps))
   }
 
   /** Takes the next input and gives all output that can already be known. */
-  push(input: Float32Array): Mono {
-    this.inputFrames += input.length
+  push(input: Planar): Planar {
+    this.inputFrames += input[0].length
     return this.advance(input, Infinity)
   }
 
   /** Gives the rest; the total output is the input's length times the ratio of the rates, rounded up. */
-  flush(): Mono {
+  flush(): Planar {
     const total = Math.ceil((this.inputFrames * this.up) / this.down)
-    return this.advance(new Float32Array(this.halfTaps + 1), total)
+    return this.advance(this.held.map(() => new Float32Array(this.halfTaps + 1)), total)
   }
 
-  private advance(input: Float32Array, totalFrames: number): Mono {
+  private advance(input: Planar, totalFrames: number): Planar {
     const { up, down, halfTaps } = this
-    const all = new Float32Array(this.held.length + input.length)
-    all.set(this.held)
-    all.set(input, this.held.length)
-    const endInput = this.heldFrom + all.length
+    const heldFrames = this.held[0].length
+    const endInput = this.heldFrom + heldFrames + input[0].length
     // Output k needs input up to floor(k*down/up) + halfTaps.
     const known = Math.max(this.outputFrames, Math.min(totalFrames, Math.floor(((endInput - 1 - halfTaps) * up) / down) + 1))
     const whole = Math.floor((this.outputFrames * down) / up)
-    const output = this.kernel.run(all, whole - halfTaps + 1 - this.heldFrom, this.outputFrames * down - whole * up, known - this.outputFrames)
+    const output = this.kernel.run(input.map((plane, c) => [this.held[c], plane]), whole - halfTaps + 1 - this.heldFrom, this.outputFrames * down - whole * up, known - this.outputFrames)
     this.outputFrames = known
     const firstNeeded = Math.floor((known * down) / up) - halfTaps + 1
     const keepFrom = Math.max(0, firstNeeded - this.heldFrom)
-    this.held = all.slice(keepFrom)
+    this.held = input.map((plane, c) => (keepFrom >= heldFrames ? plane.slice(keepFrom - heldFrames) : joined(this.held[c].subarray(keepFrom), plane)))
     this.heldFrom += keepFrom
     return output
   }
@@ -74,13 +72,15 @@ export class Resampler {
 /** Converts a whole signal at once. The same array comes back if the rates are equal. */
 export function resample(signal: Mono, inputRateHz: number, outputRateHz: number): Mono {
   if (inputRateHz === outputRateHz) return signal
-  const resampler = new Resampler(inputRateHz, outputRateHz)
-  const head = resampler.push(signal)
-  const tail = resampler.flush()
-  const joined = new Float32Array(head.length + tail.length)
-  joined.set(head)
-  joined.set(tail, head.length)
-  return joined
+  const resampler = new Resampler(inputRateHz, outputRateHz, 1)
+  return joined(resampler.push([signal])[0], resampler.flush()[0])
+}
+
+function joined(first: Mono, second: Mono): Mono {
+  const both = new Float32Array(first.length + second.length)
+  both.set(first)
+  both.set(second, first.length)
+  return both
 }
 
 /** For each of `up` phases, the taps that weigh input frames -halfTaps+1 .. halfTaps round the output's place, filled up with zeros to a multiple of sixteen. */

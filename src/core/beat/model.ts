@@ -43,11 +43,12 @@ export function unpackModel(packed: PackedWeights): Model {
   }
 }
 
+/** Little-endian, as every machine with a browser is. */
 function unpackFloats(base64: string): Float32Array {
   const text = atob(base64)
-  const bytes = Uint8Array.from(text, letter => letter.charCodeAt(0))
-  const view = new DataView(bytes.buffer)
-  return Float32Array.from({ length: bytes.length / 4 }, (_, i) => view.getFloat32(4 * i, true))
+  const bytes = new Uint8Array(text.length)
+  for (let i = 0; i < bytes.length; i++) bytes[i] = text.charCodeAt(i)
+  return new Float32Array(bytes.buffer)
 }
 
 /** Scores to confidences that sum to 1. */

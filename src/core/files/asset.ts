@@ -16,6 +16,8 @@ export interface AssetFacts {
   peaks: Peaks
 }
 
+const FULL_SCALE = 0.9999
+
 /** Takes an asset's chunks in order and knows its facts at the end. */
 export class AssetReader {
   private frames = 0
@@ -34,14 +36,18 @@ export class AssetReader {
   push(planes: Planar): void {
     this.frames += planes[0].length
     this.encoding = exactEncoding(planes, this.encoding)
-    this.peaks.push(planes)
+    const largest = this.peaks.push(planes)
     for (const plane of planes) {
       const hashed = withoutNegativeZero(plane)
       this.hash.update(new Uint8Array(hashed.buffer, hashed.byteOffset, hashed.byteLength))
     }
-    const first = planes[0]
-    for (let i = 0; i < first.length; i++) {
-      if (Math.abs(first[i]) < 0.9999) this.fullScaleRun = 0
+    if (largest < FULL_SCALE) this.fullScaleRun = 0
+    else this.countClippedRuns(planes[0])
+  }
+
+  private countClippedRuns(plane: Mono): void {
+    for (let i = 0; i < plane.length; i++) {
+      if (Math.abs(plane[i]) < FULL_SCALE) this.fullScaleRun = 0
       else if (++this.fullScaleRun === 3) this.clippedRuns++
     }
   }

@@ -58,10 +58,7 @@ async function openWav(source: ByteSource, head: Uint8Array): Promise<OpenSoundR
       channels,
       promisedFrames: open ? null : Math.floor(dataBytes / frameBytes),
       async *chunks() {
-        for (let at = dataOffset; at < end; at += step) {
-          const bytes = await source.read(at, Math.min(end, at + step))
-          yield { planes: decodeSamples(bytes, encoding, channels), fraction: (at + bytes.length - dataOffset) / (end - dataOffset) }
-        }
+        for await (const { bytes, fraction } of readAll(source, dataOffset, end, step)) yield { planes: decodeSamples(bytes, encoding, channels), fraction }
       },
     },
   }
@@ -87,7 +84,7 @@ async function openMp3(source: ByteSource, head: Uint8Array): Promise<OpenSoundR
         const decoder = new MPEGDecoder({ enableGapless: true })
         await decoder.ready
         try {
-          for await (const { bytes, fraction } of readAll(source, tagBytes)) yield { planes: ownPlanes(decoder.decode(bytes), frame.channels), fraction }
+          for await (const { bytes, fraction } of readAll(source, tagBytes)) yield { planes: planesOf(decoder.decode(bytes), frame.channels), fraction }
         } finally {
           decoder.free()
         }
@@ -119,7 +116,7 @@ async function openFlac(source: ByteSource, head: Uint8Array): Promise<OpenSound
           let found = 0
           const own = (decoded: Decoded) => {
             found += decoded.samplesDecoded
-            return ownPlanes(decoded, channels)
+            return planesOf(decoded, channels)
           }
           for await (const { bytes, fraction } of readAll(source, 0)) yield { planes: own(await decoder.decode(bytes)), fraction }
           yield { planes: own(await decoder.flush()), fraction: 1 }
@@ -153,8 +150,8 @@ async function openVorbis(source: ByteSource, head: Uint8Array): Promise<OpenSou
         const decoder = new OggVorbisDecoder()
         await decoder.ready
         try {
-          for await (const { bytes, fraction } of readAll(source, 0)) yield { planes: ownPlanes(await decoder.decode(bytes), channels), fraction }
-          yield { planes: ownPlanes(await decoder.flush(), channels), fraction: 1 }
+          for await (const { bytes, fraction } of readAll(source, 0)) yield { planes: planesOf(await decoder.decode(bytes), channels), fraction }
+          yield { planes: planesOf(await decoder.flush(), channels), fraction: 1 }
         } finally {
           decoder.free()
         }
@@ -174,10 +171,14 @@ async function lastOggPage(source: ByteSource): Promise<number | null> {
   return null
 }
 
-async function* readAll(source: ByteSource, from: number): AsyncGenerator<{ bytes: Uint8Array; fraction: number }> {
-  for (let at = from; at < source.size; at += READ_BYTES) {
-    const bytes = await source.read(at, Math.min(source.size, at + READ_BYTES))
-    yield { bytes, fraction: Math.min(1, (at + bytes.length) / source.size) }
+/** A stretch of the file piece by piece; the next is on its way while one is worked on. */
+async function* readAll(source: ByteSource, from: number, to = source.size, step = READ_BYTES): AsyncGenerator<{ bytes: Uint8Array; fraction: number }> {
+  const read = (at: number) => (at < to ? source.read(at, Math.min(to, at + step)) : null)
+  let next = read(from)
+  for (let at = from; next; at += step) {
+    const bytes = await next
+    next = read(at + step)
+    yield { bytes, fraction: Math.min(1, (at + bytes.length - from) / (to - from)) }
   }
 }
 
@@ -186,10 +187,8 @@ interface Decoded {
   samplesDecoded: number
 }
 
-/** Decoders may give views into their own memory: the samples are copied out, one array a channel of the file. */
-function ownPlanes(decoded: Decoded, channels: number): Planar {
-  return Array.from({ length: channels }, (_, c) => {
-    const plane = decoded.channelData[c] ?? decoded.channelData[0]
-    return plane ? new Float32Array(plane.subarray(0, decoded.samplesDecoded)) : new Float32Array(0)
-  })
+/** One array a channel of the file, in memory of its own and unshared: the decoders copy what they give. */
+function planesOf({ channelData, samplesDecoded }: Decoded, channels: number): Planar {
+  if (samplesDecoded === 0) return Array.from({ length: channels }, () => new Float32Array(0))
+  return Array.from({ length: channels }, (_, c) => channelData[c] ?? channelData[0].slice()) as Planar
 }

@@ -24,7 +24,7 @@ export async function renderDelivery(options: Omit<RenderOptions, 'sink'> & { sa
   const parts: Uint8Array<ArrayBuffer>[] = []
   const dither = makeRandom(DITHER_SEED)
   const meter = new LoudnessMeter(2)
-  const resamplers = sampleRateHz === SAMPLE_RATE_HZ ? null : [0, 1].map(() => new Resampler(SAMPLE_RATE_HZ, sampleRateHz))
+  const resampler = sampleRateHz === SAMPLE_RATE_HZ ? null : new Resampler(SAMPLE_RATE_HZ, sampleRateHz, 2)
   let frames = 0
   const write = (planes: Planar) => {
     frames += planes[0].length
@@ -34,12 +34,12 @@ export async function renderDelivery(options: Omit<RenderOptions, 'sink'> & { sa
     ...options,
     sink: planes => {
       meter.push(planes)
-      write(resamplers ? planes.map((plane, c) => resamplers[c].push(plane)) : planes)
+      write(resampler?.push(planes) ?? planes)
     },
   })
   if (rendered === null) return { kind: 'cancelled' }
   if (rendered === 0) return { kind: 'nothing-sounds' }
-  if (resamplers) write(resamplers.map(resampler => resampler.flush()))
+  if (resampler) write(resampler.flush())
   parts.unshift(encodeWavHeader({ frames, channels: 2, sampleRateHz, encoding: 'pcm24' }))
   const loudness = meter.read()
   return { kind: 'delivered', parts, report: { seconds: frames / sampleRateHz, sampleRateHz, loudness, ceilingTouched: loudness.samplePeakDbfs > 20 * Math.log10(plan.ceiling) - 0.01 } }

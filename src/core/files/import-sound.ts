@@ -41,11 +41,11 @@ export async function importSound(
   if (!opened.ok) return { kind: 'refused', reason: opened.reason, format: opened.format }
   const { sound } = opened
   const { format, sampleRateHz } = sound
-  const channels = Math.min(2, sound.channels)
+  const channels = sound.channels === 1 ? 1 : 2
   const refuse = (reason: 'empty' | 'not-sound' | 'too-long'): ImportSoundResult => ({ kind: 'refused', reason, format })
   if (sound.promisedFrames !== null && Number.isFinite(sound.promisedFrames) && sound.promisedFrames / sampleRateHz > MAX_IMPORT_SECONDS) return refuse('too-long')
   const chunker = new Chunker(channels, sink)
-  const resamplers = sampleRateHz === SAMPLE_RATE_HZ ? null : Array.from({ length: channels }, () => new Resampler(sampleRateHz, SAMPLE_RATE_HZ))
+  const resampler = sampleRateHz === SAMPLE_RATE_HZ ? null : new Resampler(sampleRateHz, SAMPLE_RATE_HZ, channels)
   let framesRead = 0
   try {
     for await (const { planes: all, fraction } of sound.chunks()) {
@@ -53,7 +53,7 @@ export async function importSound(
       const planes = mixDown(all)
       framesRead += planes[0].length
       if (framesRead / sampleRateHz > MAX_IMPORT_SECONDS) return refuse('too-long')
-      await chunker.push(resamplers ? planes.map((plane, c) => resamplers[c].push(plane)) : planes)
+      await chunker.push(resampler?.push(planes) ?? planes)
       options.onProgress?.(fraction)
     }
   } catch (error) {
@@ -61,7 +61,7 @@ export async function importSound(
     if (error instanceof RangeError || (error as Error).name === 'QuotaExceededError') throw error
     return refuse('not-sound')
   }
-  if (resamplers) await chunker.push(resamplers.map(resampler => resampler.flush()))
+  if (resampler) await chunker.push(resampler.flush())
   await chunker.finish()
   if (framesRead === 0) return refuse(format === 'mp3' ? 'not-sound' : 'empty')
   const foundSeconds = framesRead / sampleRateHz

@@ -25,13 +25,15 @@ const FIXED_FORMANTS_HZ = [4_600, 5_900, 7_400]
 const TABLE_SIZE = 2_048
 /** Wavetables of the glottal pulse with ever more harmonics; the richest that stays below the half rate is played. */
 const HARMONICS = [12, 20, 32, 48, 72, 110, 160]
-const TABLES = HARMONICS.map(makeTable)
+/** Made when first sung with: it takes longer than to load this file. */
+let tables: Float32Array[] | null = null
 
 /**
  * Cascade formant synthesis: glottal pulses and breath through seven resonators, consonant noise beside them.
  * @see D. H. Klatt, Software for a cascade/parallel formant synthesizer, J. Acoust. Soc. Am. 67 (1980).
  */
 export function synthesise(tracks: VoiceTracks, random: () => number): Mono {
+  tables ??= HARMONICS.map(makeTable)
   const steps = tracks.f0Hz.length
   const output = new Float32Array(steps * STEP_FRAMES)
   const resonators = BANDWIDTHS_HZ.map(() => new Resonator())
@@ -53,7 +55,7 @@ export function synthesise(tracks: VoiceTracks, random: () => number): Mono {
     frication.set(tracks.noiseHz[step], tracks.noiseBandwidthHz[step])
     const f0 = tracks.f0Hz[step]
     const nextF0 = tracks.f0Hz[Math.min(steps - 1, step + 1)]
-    const table = TABLES[tableFor(Math.max(f0, nextF0))]
+    const table = tables[tableFor(Math.max(f0, nextF0))]
     for (let i = 0; i < STEP_FRAMES; i++) {
       voicing = ease(voicing, tracks.voicing[step], 0.009)
       aspiration = ease(aspiration, tracks.aspiration[step], 0.008)

@@ -7,7 +7,7 @@ import type { Key, ModeColour } from '../beat/key-names'
 import type { TempoReading } from '../beat/tempo'
 import { isRearranged } from './arrangement'
 import type { BeatChord, Section, SectionId, Song } from './schema'
-import { moveChords, moveSections, setGrid } from './sections'
+import { isInBlocks, moveChords, moveSections, setGrid } from './sections'
 
 type Source = Song['beat']['gridSource']
 
@@ -29,11 +29,10 @@ export function applyAnalysis(song: Song, { analysis, makeId }: { analysis: Part
   if (tempo && song.beat.gridSource === 'unknown') next = setGrid(next, { grid: gridOfReading(tempo), makeId, source: 'found' })
   if (key && analysis.key && song.beat.keySource === 'unknown') next = setKey(next, { key: key.key, colour: key.colour, tuningCents: analysis.key.tuningCents, source: 'found' })
   // Chords and sections come later than the tempo they are counted by.
-  const untouched = song.sectionsAreDefault && song.beat.chords.length === 0 && !isRearranged(song)
-  if (tempo && untouched && next.beat.gridSource === 'found' && sameGrid(next.beat.grid, gridOfReading(tempo))) {
+  if (tempo && !isRearranged(song) && next.beat.gridSource === 'found' && sameGrid(next.beat.grid, gridOfReading(tempo))) {
     const heard = { tempo: analysis.tempo!, chords: analysis.chords ?? [], sections: analysis.sections ?? [] }
-    next = layFoundChords(next, { heard })
-    if (heard.sections.length > 1) next = layFoundSections(next, { heard, makeId })
+    if (song.beat.chords.length === 0) next = layFoundChords(next, { heard })
+    if (heard.sections.length > 1 && isInBlocks(song)) next = layFoundSections(next, { heard, makeId })
   }
   return next
 }

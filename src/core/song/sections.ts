@@ -32,7 +32,8 @@ export function setGrid(song: Song, { grid, makeId, source = 'typed' }: { grid: 
   })
 }
 
-function isInBlocks({ sections, sectionsAreDefault, beat }: Song): boolean {
+/** Whether the sections are still the ones that every song begins with. */
+export function isInBlocks({ sections, sectionsAreDefault, beat }: Song): boolean {
   if (!sectionsAreDefault) return false
   const blocks = defaultSections(beat.grid, beat.frames, () => '')
   return blocks.length === sections.length && blocks.every(({ name, startBar, barCount }, i) => name === sections[i].name && startBar === sections[i].startBar && barCount === sections[i].barCount)

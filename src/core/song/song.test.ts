@@ -189,6 +189,10 @@ describe('what was heard in the beat', () => {
     expect(applyAnalysis(typed, { analysis, makeId })).toBe(typed)
     const silence = { ...analysis, tempo: { readings: [] }, key: { readings: [], tuningCents: 0, chroma: [] } }
     expect(applyAnalysis(fresh, { analysis: silence, makeId })).toBe(fresh)
+    const sections = [{ startBar: 1, barCount: 4, letter: 'A', name: 'Intro' }, { startBar: 5, barCount: 12, letter: 'B', name: 'Verse 1' }]
+    const inParts = [{ tempo: analysis.tempo }, { ...analysis, sections }].reduce((taken: Song, found) => applyAnalysis(taken, { analysis: found, makeId }), fresh)
+    expect(inParts.sections.map(({ name }) => name)).toEqual(['Intro', 'Verse 1'])
+    expect(applyAnalysis(inParts, { analysis: { ...analysis, sections }, makeId })).toBe(inParts)
   })
 })
 

@@ -1,11 +1,13 @@
 /** Beat: how fast, in what key, where do things start? */
 import { Flex, Grid, Stack } from '@chakra-ui/react'
-import { useDeferredValue, useState } from 'react'
+import { useState } from 'react'
 import { useLocation, useNavigate, useParams } from 'react-router'
+import type { TempoReading } from '../../../core/beat/tempo'
 import { layTemplate } from '../../../core/layers/template'
 import type { BarRange } from '../../../core/song/arrangement'
 import type { Section } from '../../../core/song/schema'
 import { makeId } from '../../../storage/database'
+import { Afterwards } from '../../shared/afterwards'
 import { formatKey, formatMinutes, formatTempo } from '../../shared/format'
 import { Card, Notice, Pill, PrimaryButton, ProgressBar, RoomHeading } from '../../shared/parts'
 import { useListened } from '../../song/listening'
@@ -25,10 +27,13 @@ import { TempoDoubt } from './tempo-doubt'
 import { TitleHint } from './title-hint'
 import { useBeatAnalysis, type BeatFindings } from './use-beat-analysis'
 
+const NO_READINGS: readonly TempoReading[] = []
+
 export function BeatRoom() {
   const beat = useSong(song => song.beat)
   const hasLayers = useSong(song => song.layers.length > 0)
   const findings = useBeatAnalysis()
+  const heard = findings.found.tempo?.readings ?? NO_READINGS
   const [replaced, setReplaced] = useState<ReplaceOutcome | null>(null)
   const [chordBeat, setChordBeat] = useState<number | null>(null)
   const section = useChosenSection()
@@ -39,8 +44,6 @@ export function BeatRoom() {
   const navigate = useNavigate()
   const mixedDownFrom = (useLocation().state as { mixedDownFrom?: number | null } | null)?.mixedDownFrom
   const { songId } = useParams()
-  // The ribbon first: the rest of a room drawn for the first time takes longer than it.
-  const ribbonDrawn = useDeferredValue(true, false)
   const template = () => {
     edit('lay out the template', song => layTemplate(song, { makeId }))
     useView.setState({ layerId: currentSong().layers[0]?.id ?? null })
@@ -81,23 +84,25 @@ export function BeatRoom() {
           There is no pulse to hear. Type the tempo, or tap it while it plays; recording works either way.
         </Notice>
       ) : null}
-      <TempoDoubt findings={findings} />
+      <TempoDoubt heard={heard} />
       <FollowLater>
         <BeatRibbon chosenBars={bars} chosenChordBeat={chordBeat} onChooseChord={setChordBeat} />
       </FollowLater>
-      {ribbonDrawn ? (
-        <>
-          {chord ? <ChordEditor chord={chord} onChoose={setChordBeat} /> : <SectionEditor findings={findings} chosenBars={bars} onChooseBars={next => section && setChosen({ of: section, bars: next })} />}
-          <Lens findings={findings} />
+      <Afterwards>
+        {chord ? <ChordEditor chord={chord} onChoose={setChordBeat} /> : <SectionEditor analysis={findings.analysis} chosenBars={bars} onChooseBars={next => section && setChosen({ of: section, bars: next })} />}
+        <Lens heard={heard} />
+        <Afterwards>
           <Grid templateColumns="1fr 1fr" gap={4} mt={4} alignItems="start">
             <Stack gap={4}>
-              <TempoCard findings={findings} />
-              <LevelCard findings={findings} />
+              <TempoCard heard={heard} />
+              <LevelCard level={findings.analysis?.level ?? null} />
             </Stack>
-            <KeyCard findings={findings} />
+            <Afterwards>
+              <KeyCard found={findings.found.key ?? null} listened={findings.analysis !== null} />
+            </Afterwards>
           </Grid>
-        </>
-      ) : null}
+        </Afterwards>
+      </Afterwards>
     </>
   )
 }

@@ -3,7 +3,7 @@ import { Box, Flex, NativeSelect, Text } from '@chakra-ui/react'
 import { memo, startTransition, useDeferredValue, useEffect, useRef, useState } from 'react'
 import { Bar, BarChart, Rectangle, XAxis } from 'recharts'
 import { MODE_COLOURS, scaleSemitones, TONICS, type Key, type ModeColour, type Mode, type Tonic } from '../../../core/beat/key-names'
-import { profileOf } from '../../../core/beat/key'
+import { profileOf, type KeyAnalysis } from '../../../core/beat/key'
 import { chordTonesAt, droneTones, scaleTones } from '../../../core/beat/tones'
 import { setKey } from '../../../core/song/beat-facts'
 import { formatConfidence, formatKey, formatNote, formatPitchClass } from '../../shared/format'
@@ -12,16 +12,15 @@ import { Card, CardTitle, Pill } from '../../shared/parts'
 import { useWidth } from '../../shared/use-width'
 import { ensureEngine } from '../../song/live'
 import { edit, useSong } from '../../song/song-store'
-import type { BeatFindings } from './use-beat-analysis'
 
 const COLOURS_OF: Record<Mode, ModeColour[]> = {
   minor: MODE_COLOURS.filter(colour => ['dorian', 'harmonic minor', 'phrygian'].includes(colour)),
   major: MODE_COLOURS.filter(colour => ['mixolydian', 'lydian'].includes(colour)),
 }
 
-export function KeyCard({ findings }: { findings: BeatFindings }) {
+/** @param found Null where no key was heard (yet). @param listened Whether the listening is over. */
+export const KeyCard = memo(function KeyCard({ found, listened }: { found: KeyAnalysis | null; listened: boolean }) {
   const { key, colour, keySource, tuningCents, fileSays } = useSong(song => song.beat)
-  const found = findings.found.key
   // A chart is much to draw: it follows a moment after the answer.
   const chroma = useDeferredValue(found?.chroma ?? null, null)
   const readings = found?.readings ?? []
@@ -50,7 +49,7 @@ export function KeyCard({ findings }: { findings: BeatFindings }) {
             </Pill>
           ))}
         </Flex>
-      ) : findings.analysis ? (
+      ) : listened ? (
         <Text color="ink.soft" mt={3}>
           No key was heard: there is nothing pitched in this beat. Choose one if you know it.
         </Text>
@@ -65,7 +64,7 @@ export function KeyCard({ findings }: { findings: BeatFindings }) {
       {key ? <HearKey keyOfBeat={key} colour={colour} tuningCents={tuningCents} /> : null}
     </Card>
   )
-}
+})
 
 function Choice({ label, width, value, options, onChoose }: { label: string; width: string; value: string; options: string[][]; onChoose: (value: string) => void }) {
   return (

@@ -1,6 +1,6 @@
 /** The lens: a bar or so of the beat, near enough to see each stroke, to put bar one exactly where it belongs. */
 import { Box, Flex, Text } from '@chakra-ui/react'
-import { useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
+import { memo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
 import { useShallow } from 'zustand/shallow'
 import { decibelsToGain } from '../../../core/audio/decibels'
 import { framesToSeconds, secondsToFrames } from '../../../core/audio/frames'
@@ -17,11 +17,10 @@ import { ensureEngine, playheadFrame, seek } from '../../song/live'
 import { useSong } from '../../song/song-store'
 import { useView } from '../../song/view-store'
 import { keepGrid } from './tempo-card'
-import type { BeatFindings } from './use-beat-analysis'
 
 const MILLISECOND = 48
 
-export function Lens({ findings }: { findings: BeatFindings }) {
+export const Lens = memo(function Lens({ heard }: { heard: readonly TempoReading[] }) {
   const { grid, frames } = useSong(song => song.beat)
   const [bar, setBar] = useState(1)
   const [dragged, setDragged] = useState<number | null>(null)
@@ -72,7 +71,7 @@ export function Lens({ findings }: { findings: BeatFindings }) {
         </Box>
       </Flex>
       <CheckByEar bar={shownBar} />
-      <BarOneChoices reading={readingOfGrid(findings, grid.tempoBpm)} />
+      <BarOneChoices reading={readingOfGrid(heard, grid.tempoBpm)} />
       <Box
         ref={box}
         position="relative"
@@ -102,10 +101,10 @@ export function Lens({ findings }: { findings: BeatFindings }) {
       </Box>
     </Card>
   )
-}
+})
 
-function readingOfGrid(findings: BeatFindings, tempoBpm: number): TempoReading | null {
-  return findings.found.tempo?.readings.find(reading => Math.abs(reading.tempoBpm / tempoBpm - 1) < 0.001) ?? null
+function readingOfGrid(heard: readonly TempoReading[], tempoBpm: number): TempoReading | null {
+  return heard.find(reading => Math.abs(reading.tempoBpm / tempoBpm - 1) < 0.001) ?? null
 }
 
 /** The places where bar one may have been meant. */

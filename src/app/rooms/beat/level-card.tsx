@@ -1,5 +1,8 @@
 /** How loud the beat is, what is wrong with its level, and how much room it leaves for a voice. */
 import { Flex, Text } from '@chakra-ui/react'
+import { memo } from 'react'
+import type { BeatAnalysis } from '../../../core/beat/analyse'
+import type { BeatLevel } from '../../../core/beat/level'
 import { setBeatMix } from '../../../core/mix/commands'
 import { isRearranged } from '../../../core/song/arrangement'
 import { layFoundChords, layFoundSections } from '../../../core/song/beat-facts'
@@ -7,7 +10,6 @@ import { makeId } from '../../../storage/database'
 import { count, formatDecibels, formatLevel } from '../../shared/format'
 import { Card, CardTitle, Pill } from '../../shared/parts'
 import { edit, useSong } from '../../song/song-store'
-import type { BeatFindings } from './use-beat-analysis'
 
 const CHANNELS = {
   mono: 'One channel.',
@@ -16,9 +18,8 @@ const CHANNELS = {
   'out of phase': 'The sides are out of phase: on one loudspeaker much of it would vanish.',
 } as const
 
-export function LevelCard({ findings }: { findings: BeatFindings }) {
+export const LevelCard = memo(function LevelCard({ level }: { level: BeatLevel | null }) {
   const gain = useSong(song => song.beat.gainDecibels)
-  const level = findings.analysis?.level
   if (!level) return null
   const proposed = level.proposedGainDecibels
   const remarks = [level.clipped.length > 0 ? `Its tops are cut off in ${count(level.clipped.length, 'place')}; a better file would sound better.` : null, CHANNELS[level.channels]].filter(remark => remark !== null)
@@ -48,11 +49,10 @@ export function LevelCard({ findings }: { findings: BeatFindings }) {
       </Flex>
     </Card>
   )
-}
+})
 
 /** What was heard of the beat's shape, to take again over what was changed by hand. */
-export function HeardAgain({ findings }: { findings: BeatFindings }) {
-  const analysis = findings.analysis
+export function HeardAgain({ analysis }: { analysis: BeatAnalysis | null }) {
   const hasLines = useSong(song => song.sections.some(section => section.lines.length > 0))
   const rearranged = useSong(isRearranged)
   // What was heard is counted along the file, not along another order of its bars.

@@ -1,5 +1,6 @@
 /** The selected section: rename, move its start, split, join. */
 import { Box, Flex } from '@chakra-ui/react'
+import type { BeatAnalysis } from '../../../core/beat/analyse'
 import { barAtFrame } from '../../../core/beat/grid'
 import type { BarRange } from '../../../core/song/arrangement'
 import { copySectionInto, joinSectionWithNext, moveSectionStart, rangeOfSectionStart, renameSection, splitSection } from '../../../core/song/sections'
@@ -13,16 +14,16 @@ import { select, useView } from '../../song/view-store'
 import { BarActions } from './bar-actions'
 import { HeardAgain } from './level-card'
 import { TapLines } from './tap-lines'
-import type { BeatFindings } from './use-beat-analysis'
 
 interface SectionEditorProps {
-  findings: BeatFindings
+  /** Null until the listening is over. */
+  analysis: BeatAnalysis | null
   /** Null where they are the chosen section's own. */
   chosenBars: BarRange | null
   onChooseBars: (bars: BarRange) => void
 }
 
-export function SectionEditor({ findings, chosenBars, onChooseBars }: SectionEditorProps) {
+export function SectionEditor({ analysis, chosenBars, onChooseBars }: SectionEditorProps) {
   const song = useSong(current => current)
   const cursorBar = barAtFrame(song.beat.grid, useView(state => state.cursorFrame))
   const section = useChosenSection()
@@ -30,7 +31,7 @@ export function SectionEditor({ findings, chosenBars, onChooseBars }: SectionEdi
     return (
       <Flex color="ink.soft" mt={2} minH="38px" align="center">
         Choose a section to rename, move, split or join it, a chord to change it.
-        <HeardAgain findings={findings} />
+        <HeardAgain analysis={analysis} />
       </Flex>
     )
   }

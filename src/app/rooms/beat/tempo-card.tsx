@@ -1,6 +1,6 @@
 /** Tempo and metre: what was found, the next candidates, and every way to correct them. */
 import { Box, Flex, NativeSelect, Text } from '@chakra-ui/react'
-import { useState } from 'react'
+import { memo, useState } from 'react'
 import { formatMeter, TEMPO_RANGE_BPM, withDoubledTempo, withHalvedTempo, withTempo, type Grid } from '../../../core/beat/grid'
 import type { TempoReading, TempoWish } from '../../../core/beat/tempo'
 import { MINIMUM_TAPS, tempoFromTaps } from '../../../core/beat/tap'
@@ -11,7 +11,7 @@ import { formatConfidence, formatTempo } from '../../shared/format'
 import { NumberField } from '../../shared/number-field'
 import { Card, CardTitle, Pill } from '../../shared/parts'
 import { edit, useSong } from '../../song/song-store'
-import { useWishedTempo, type BeatFindings } from './use-beat-analysis'
+import { useWishedTempo } from './use-beat-analysis'
 
 const METERS: { label: string; meter: Pick<Grid, 'beatsPerBar' | 'beatUnit'> }[] = [2, 3, 4, 5, 6, 7]
   .map((beatsPerBar): Pick<Grid, 'beatsPerBar' | 'beatUnit'> => ({ beatsPerBar, beatUnit: 'quarter' }))
@@ -22,11 +22,10 @@ export function keepGrid(label: string, change: (grid: Grid) => Grid): void {
   edit(label, song => setGrid(song, { grid: change(song.beat.grid), makeId }))
 }
 
-export function TempoCard({ findings }: { findings: BeatFindings }) {
+export const TempoCard = memo(function TempoCard({ heard }: { heard: readonly TempoReading[] }) {
   const { grid, gridSource, fileSays } = useSong(song => song.beat)
   const [range, setRange] = useState<TempoWish['range'] | null>(null)
   const inRange = useWishedTempo(range ? { range } : null)
-  const heard = findings.found.tempo?.readings ?? []
   const readings = inRange.data?.readings ?? heard
   const matching = readings.find(reading => Math.abs(reading.tempoBpm / grid.tempoBpm - 1) < 0.001)
   const keepTempo = (label: string, tempoBpm: number) => keepGrid(label, current => withTempo(current, tempoBpm))
@@ -75,7 +74,7 @@ export function TempoCard({ findings }: { findings: BeatFindings }) {
       <RangeLine range={range} busy={inRange.isFetching} empty={inRange.data?.readings.length === 0} onRange={setRange} />
     </Card>
   )
-}
+})
 
 /** "87", "69.45 in 3/4". */
 export function tempoOfReading({ tempoBpm, meter }: TempoReading): string {
@@ -83,7 +82,7 @@ export function tempoOfReading({ tempoBpm, meter }: TempoReading): string {
 }
 
 /** What is worth knowing beside the number: a typed tempo the beat does not keep, a tempo that drifts, swing. */
-function TempoNotes({ readings, matching, grid, typed }: { readings: TempoReading[]; matching: TempoReading | null; grid: Grid; typed: boolean }) {
+function TempoNotes({ readings, matching, grid, typed }: { readings: readonly TempoReading[]; matching: TempoReading | null; grid: Grid; typed: boolean }) {
   const near = readings.flatMap(reading => [0.5, 1, 2].map(factor => reading.tempoBpm * factor)).find(bpm => Math.abs(bpm / grid.tempoBpm - 1) < 0.03)
   const off = near ? near / grid.tempoBpm - 1 : 0
   const notes = [

@@ -1,20 +1,21 @@
 /** Asks where two tempos were heard in a beat and neither is sure. */
 import { Flex, Text } from '@chakra-ui/react'
+import { memo } from 'react'
+import type { TempoReading } from '../../../core/beat/tempo'
 import { gridOfReading } from '../../../core/song/beat-facts'
 import { setGrid } from '../../../core/song/sections'
 import { makeId } from '../../../storage/database'
 import { Card, Pill } from '../../shared/parts'
 import { edit, useSong } from '../../song/song-store'
 import { tempoOfReading } from './tempo-card'
-import type { BeatFindings } from './use-beat-analysis'
 
 /** An answer that is less sure than this is asked about. */
 const SURE = 0.75
 
 /** Nothing once a tempo was typed or chosen. */
-export function TempoDoubt({ findings }: { findings: BeatFindings }) {
+export const TempoDoubt = memo(function TempoDoubt({ heard }: { heard: readonly TempoReading[] }) {
   const { grid, gridSource } = useSong(song => song.beat)
-  const [best, other] = findings.found.tempo?.readings ?? []
+  const [best, other] = heard
   if (!best || !other || best.confidence >= SURE || gridSource !== 'found' || Math.abs(best.tempoBpm / grid.tempoBpm - 1) > 0.001) return null
   const both = [best, other]
   return (
@@ -32,4 +33,4 @@ export function TempoDoubt({ findings }: { findings: BeatFindings }) {
       </Flex>
     </Card>
   )
-}
+})

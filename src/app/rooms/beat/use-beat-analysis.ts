@@ -1,15 +1,13 @@
-/** What is heard in the beat, found in a worker; taken into the song as it is found the first time, shown beside it afterwards. */
+/** What is heard in the beat, found in a worker, as its room shows it. */
 import { useQuery } from '@tanstack/react-query'
 import { startTransition, useDeferredValue, useEffect, useState } from 'react'
 import type { BeatAnalysis } from '../../../core/beat/analyse'
 import type { TempoWish } from '../../../core/beat/tempo'
-import { applyAnalysis } from '../../../core/song/beat-facts'
 import type { AssetId } from '../../../core/song/schema'
-import { makeId } from '../../../storage/database'
 import { runJob } from '../../../workers/run-job'
 import { queryClient } from '../../query-client'
 import { listeningTo, NOTHING_FOUND, useListened, type Listened } from '../../song/listening'
-import { currentSong, editBesideHistory, useSong } from '../../song/song-store'
+import { useSong } from '../../song/song-store'
 
 export interface BeatFindings {
   /** All of it once the listening is over. */
@@ -33,9 +31,6 @@ export function useBeatAnalysis(): BeatFindings {
   const found = useFoundSoFar(assetId)
   const arrived = query.data ?? null
   const analysis = useDeferredValue(arrived)
-  useEffect(() => {
-    if (arrived) take(arrived)
-  }, [arrived])
   return {
     analysis,
     found: analysis ?? found,
@@ -47,7 +42,7 @@ export function useBeatAnalysis(): BeatFindings {
   }
 }
 
-/** Taken into the song at once, drawn when there is time for it. */
+/** Drawn when there is time for it. */
 function useFoundSoFar(assetId: AssetId): Partial<BeatAnalysis> {
   const [shown, setShown] = useState(NOTHING_FOUND)
   useEffect(() => {
@@ -57,18 +52,11 @@ function useFoundSoFar(assetId: AssetId): Partial<BeatAnalysis> {
       if (current === last) return
       last = current
       startTransition(() => setShown(current))
-      take(current)
     }
     follow(useListened.getState())
     return useListened.subscribe(follow)
   }, [assetId])
   return shown
-}
-
-/** Only what is not known yet is taken; it is no step of undo. */
-function take(found: Partial<BeatAnalysis>): void {
-  const song = currentSong()
-  if (applyAnalysis(song, { analysis: found, makeId }) !== song) editBesideHistory(current => applyAnalysis(current, { analysis: found, makeId }))
 }
 
 /** Listens again with a wish: a trusted tempo, or a range. Nothing is asked while it is null. */

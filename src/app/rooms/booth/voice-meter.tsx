@@ -5,7 +5,7 @@ import { GOOD_PEAK_DBFS } from '../../../core/voice/mic-check'
 import { LEVEL } from '../../../engine/shared-state'
 import { formatClock } from '../../shared/format'
 import { CardTitle, Pill, Well } from '../../shared/parts'
-import { useFrameLoop } from '../../shared/use-frame-loop'
+import { say, useFrameLoop } from '../../shared/use-frame-loop'
 import { playheadFrame, useLive } from '../../song/live'
 import { LevelNote } from './level-note'
 
@@ -38,15 +38,13 @@ export function VoiceMeter() {
     if (peak.current) peak.current.style.height = `${percentOf(dbfsOf(levels[LEVEL.peak]!))}%`
     if (average.current) average.current.style.height = `${percentOf(dbfsOf(levels[LEVEL.rms]!))}%`
     if (line.current) line.current.style.bottom = `${percentOf(heldDbfs)}%`
-    if (number.current) {
-      number.current.style.bottom = `calc(${percentOf(heldDbfs)}% - 9px)`
-      number.current.textContent = heldDbfs > FLOOR_DBFS ? `held ${heldDbfs.toFixed(1)}` : ''
-    }
-    if (text.current) text.current.textContent = verdict(held.current)
+    if (number.current) number.current.style.bottom = `calc(${percentOf(heldDbfs)}% - 9px)`
+    say(number.current, heldDbfs > FLOOR_DBFS ? `held ${heldDbfs.toFixed(1)}` : '')
+    say(text.current, verdict(held.current))
     const clipped = levels[LEVEL.clippedSamples]!
     if (clipped > 2) setOverload(before => (before && before.samples === clipped ? before : { when: before?.when ?? (playing ? `at ${formatClock(playheadFrame())}` : `at ${new Date().toLocaleTimeString('en-GB')}`), samples: clipped }))
   }, [])
-  useFrameLoop(draw)
+  useFrameLoop(draw, isListening)
   const forget = () => {
     held.current = 0
     useLive.getState().engine?.capture.levels.fill(0)
@@ -88,6 +86,11 @@ export function VoiceMeter() {
       <LevelNote />
     </Well>
   )
+}
+
+/** A microphone is heard while nothing plays, too. */
+function isListening(): boolean {
+  return useLive.getState().engine !== null
 }
 
 function verdict(level: number): string {

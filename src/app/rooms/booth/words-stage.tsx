@@ -6,7 +6,7 @@ import type { PassMark } from '../../../core/song/recording'
 import { lineTitle, placedLines, sectionRange } from '../../../core/song/select'
 import { count } from '../../shared/format'
 import { Card, KeyCap, Pill } from '../../shared/parts'
-import { useFrameLoop } from '../../shared/use-frame-loop'
+import { say, useFrameLoop } from '../../shared/use-frame-loop'
 import { playheadFrame, useLive } from '../../song/live'
 import { currentSong, useSong } from '../../song/song-store'
 import { useView } from '../../song/view-store'
@@ -38,16 +38,16 @@ export function WordsStage() {
     const index = asked >= 0 ? asked : all.findLastIndex(line => frame >= line.startFrame - 12_000)
     setHeardIndex(index)
     const next = all.find(line => line.startFrame > frame)
-    if (countdown.current) countdown.current.textContent = next ? String(Math.ceil(beatAtFrame(grid, next.startFrame) - beatAtFrame(grid, frame))) : '–'
-    if (bar.current) bar.current.textContent = `bar ${barAtFrame(grid, frame)}`
+    say(countdown.current, next ? String(Math.ceil(beatAtFrame(grid, next.startFrame) - beatAtFrame(grid, frame))) : '–')
+    say(bar.current, `bar ${barAtFrame(grid, frame)}`)
     if (bars.current) {
       const section = all[Math.max(0, index)]?.section ?? current.sections.find(entry => frame < sectionRange(current, entry).endFrame)
       const left = section ? barAtFrame(grid, sectionRange(current, section).endFrame) - barAtFrame(grid, frame) : 0
-      bars.current.textContent = left > 0 ? `${count(left, 'bar')} left in ${section!.name}` : `bar ${barAtFrame(grid, frame)}`
+      say(bars.current, left > 0 ? `${count(left, 'bar')} left in ${section!.name}` : `bar ${barAtFrame(grid, frame)}`)
     }
     if (pass.current && recorded) {
       const turn = finishedPasses()
-      pass.current.textContent = frame < recorded.startFrame && turn === 0 ? 'Counting in' : `Pass ${turn + 1}`
+      say(pass.current, frame < recorded.startFrame && turn === 0 ? 'Counting in' : `Pass ${turn + 1}`)
     }
   }, [])
   useFrameLoop(draw)

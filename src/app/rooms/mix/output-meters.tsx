@@ -3,7 +3,7 @@ import { Box, Flex } from '@chakra-ui/react'
 import { useCallback, useRef } from 'react'
 import { TRANSPORT } from '../../../engine/shared-state'
 import { Card, CardTitle } from '../../shared/parts'
-import { useFrameLoop } from '../../shared/use-frame-loop'
+import { say, useFrameLoop } from '../../shared/use-frame-loop'
 import { useLive } from '../../song/live'
 import { useSong } from '../../song/song-store'
 import { levelFraction } from './level-band'
@@ -29,7 +29,7 @@ function Meter({ name, place }: { name: string; place: number }) {
     const { engine, playing } = useLive.getState()
     const peak = engine && playing ? engine.transport[place]! : 0
     if (band.current) band.current.style.transform = `scaleX(${levelFraction(peak)})`
-    if (number.current) number.current.textContent = peak > 0.001 ? `${(20 * Math.log10(peak)).toFixed(1)} dBFS` : '–'
+    say(number.current, peak > 0.001 ? `${(20 * Math.log10(peak)).toFixed(1)} dBFS` : '–')
   }, [place])
   useFrameLoop(draw)
   return (
@@ -50,7 +50,7 @@ function CeilingText({ ceiling }: { ceiling: number }) {
   const draw = useCallback(() => {
     const { engine, playing } = useLive.getState()
     const reduction = engine && playing ? engine.transport[TRANSPORT.ceilingReductionDecibels]! : 0
-    if (text.current) text.current.textContent = reduction > 0.05 ? `The ceiling at ${ceiling} dBFS holds back ${reduction.toFixed(1)} dB` : `Ceiling at ${ceiling} dBFS, not touched`
+    say(text.current, reduction > 0.05 ? `The ceiling at ${ceiling} dBFS holds back ${reduction.toFixed(1)} dB` : `Ceiling at ${ceiling} dBFS, not touched`)
   }, [ceiling])
   useFrameLoop(draw)
   return <Box ref={text} color="ink.soft" mt={2} fontSize="12px" />

@@ -9,7 +9,7 @@ import type { Recipe, Song } from '../../../core/song/schema'
 import { TRANSPORT } from '../../../engine/shared-state'
 import { Card, CardTitle, Pill } from '../../shared/parts'
 import { SongSlider } from '../../shared/song-slider'
-import { useFrameLoop } from '../../shared/use-frame-loop'
+import { say, useFrameLoop } from '../../shared/use-frame-loop'
 import { useLive } from '../../song/live'
 import { edit, useSong, useSongStore } from '../../song/song-store'
 
@@ -89,7 +89,7 @@ function Reduction() {
   const text = useRef<HTMLSpanElement>(null)
   const draw = useCallback(() => {
     const { engine, playing } = useLive.getState()
-    if (text.current) text.current.textContent = engine && playing ? `-${engine.transport[TRANSPORT.compressorReductionDecibels]!.toFixed(1)}` : ''
+    say(text.current, engine && playing ? `-${engine.transport[TRANSPORT.compressorReductionDecibels]!.toFixed(1)}` : '')
   }, [])
   useFrameLoop(draw)
   return <span ref={text} />

@@ -31,7 +31,7 @@ export function ImportCard({ imports, onOpen }: { imports: Imports; onOpen: (arr
       <Flex align="center" gap={4}>
         <Box flex="1">
           <Box mb={2}>Bringing in “{state.fileName}” …</Box>
-          <ProgressBar fraction={state.fraction ?? 0} label="Import" />
+          <HowFar />
         </Box>
         <Pill onClick={state.cancel}>Cancel</Pill>
       </Flex>
@@ -40,6 +40,10 @@ export function ImportCard({ imports, onOpen }: { imports: Imports; onOpen: (arr
 }
 
 const NOWHERE: [] = []
+
+function HowFar() {
+  return <ProgressBar fraction={useArriving(state => state.fraction)} label="Import" />
+}
 
 /** The beat's ribbon, growing. */
 function ArrivingRibbon() {

@@ -5,7 +5,7 @@ import { Music, Upload } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { listSongs } from '../../../storage/songs'
-import { readyWorker } from '../../../workers/run-job'
+import { runJob } from '../../../workers/run-job'
 import { ThemeButton } from '../../frame/top-bar'
 import { EmptyState, Pill, PrimaryButton } from '../../shared/parts'
 import { ImportCard } from './import-card'
@@ -29,15 +29,20 @@ export function ShelfRoom() {
     const [first, ...rest] = files ? [...files] : []
     if (!first) return
     const arrival = await imports.importFile(first)
-    if (arrival && rest.length > 0) setAlong({ first: { name: first.name, arrival }, rest })
+    if (arrival && rest.length > 0) stay({ first: { name: first.name, arrival }, rest })
     else if (arrival) welcome(arrival)
+  }
+  /** With the songs that have come in shown. */
+  const stay = (asked: Along | null) => {
+    setAlong(asked)
+    void songs.refetch()
   }
   const demo = async () => {
     const arrival = await imports.importDemo()
     if (arrival) open(arrival.songId, 'comp')
   }
   useEffect(() => {
-    const idle = requestIdleCallback(readyWorker)
+    const idle = requestIdleCallback(() => void runJob('getReady', {}))
     return () => cancelIdleCallback(idle)
   }, [])
   return (
@@ -77,7 +82,7 @@ export function ShelfRoom() {
         <chakra.input ref={chooser} type="file" aria-label="Choose a beat or a song file" display="none" multiple accept=".wav,.aif,.aiff,.mp3,.m4a,.aac,.flac,.ogg,.oga,.opus,.webm,.mp4,.mov,.zip,audio/*,video/*" onChange={event => void take(event.target.files).finally(() => (chooser.current!.value = ''))} />
       </Flex>
       <ImportCard imports={imports} onOpen={welcome} />
-      {along && !imports.busy ? <FilesAlong along={along} imports={imports} onOpen={welcome} onChange={setAlong} /> : null}
+      {along && !imports.busy ? <FilesAlong along={along} imports={imports} onOpen={welcome} onChange={stay} /> : null}
       {songs.data && standing.length === 0 ? (
         <EmptyState text="Drop a beat anywhere here: any common kind of sound file, or a video. It stays on this machine. Or look around in a song that is already there.">
           <Pill onClick={() => void demo()} disabled={imports.busy}>

@@ -1,6 +1,5 @@
 /** Making songs from dropped files: one at a time, with progress, and nothing half-made left behind. */
 import { useState } from 'react'
-import type { PeakLevel } from '../../../core/audio/peaks'
 import { titleFromFileName } from '../../../core/files/names'
 import { makeSong } from '../../../core/song/make-song'
 import type { AssetId, SongId } from '../../../core/song/schema'
@@ -12,7 +11,7 @@ import { runJob } from '../../../workers/run-job'
 import { queryClient } from '../../query-client'
 import { listeningTo } from '../../song/listening'
 import { readPeaksOf } from '../../song/sounds'
-import { beatArrives, noBeatArrives, pieceArrived } from './arriving'
+import { beatArrives, nothingArrives, partArrived } from './arriving'
 
 export type ImportProblem =
   | Exclude<ImportBeatResult, { kind: 'imported' }>
@@ -22,8 +21,7 @@ export type ImportProblem =
 
 export interface ImportState {
   fileName: string
-  /** 0..1 while it runs; null once it has ended in a problem. */
-  fraction: number | null
+  /** Null while it runs. */
   problem: ImportProblem | null
   cancel: () => void
 }
@@ -47,31 +45,29 @@ export interface Imports {
 export function useImports(): Imports {
   const [state, setState] = useState<ImportState | null>(null)
   const [refused, setRefused] = useState<File | null>(null)
-  const run = async (fileName: string, work: (onProgress: (fraction: number) => void, signal: AbortSignal) => Promise<Arrival | ImportProblem | null>) => {
+  const run = async (fileName: string, work: (signal: AbortSignal) => Promise<Arrival | ImportProblem | null>) => {
     const abort = new AbortController()
-    const base: ImportState = { fileName, fraction: 0, problem: null, cancel: () => abort.abort() }
-    setState(base)
-    const outcome = await work(fraction => setState({ ...base, fraction }), abort.signal)
-    noBeatArrives()
+    const running: ImportState = { fileName, problem: null, cancel: () => abort.abort() }
+    setState(running)
+    const outcome = await work(abort.signal)
+    nothingArrives()
     const problem = outcome !== null && !('songId' in outcome) ? outcome : null
-    setState(problem ? { ...base, fraction: null, problem } : null)
-    // Not waited for: most go straight on to the song.
-    void queryClient.invalidateQueries({ queryKey: ['songs'] })
+    setState(problem ? { ...running, problem } : null)
     return outcome !== null && 'songId' in outcome ? outcome : null
   }
   const importFile = (file: File, acceptCutShort = false) => {
     setRefused(file)
-    return run(file.name, (onProgress, signal) => (/\.zip$/i.test(file.name) ? importSongFile(file, onProgress, signal) : importBeatFile(file, acceptCutShort, onProgress, signal)))
+    return run(file.name, signal => (/\.zip$/i.test(file.name) ? importSongFile(file, signal) : importBeatFile(file, acceptCutShort, signal)))
   }
   const importDemo = () =>
-    run('Slow Ferry', async (onProgress, signal) => {
+    run('Slow Ferry', async signal => {
       const response = await fetch('/demo/slow-ferry.zip', { signal }).catch(() => null)
       if (!response?.ok) return signal.aborted ? null : { kind: 'no-demo' }
-      return importSongFile(await response.blob(), onProgress, signal)
+      return importSongFile(await response.blob(), signal)
     })
   return {
     state,
-    busy: state !== null && state.fraction !== null,
+    busy: state !== null && state.problem === null,
     importFile,
     importDemo,
     acceptCutShort: () => (refused ? importFile(refused, true) : Promise.resolve(null)),
@@ -79,14 +75,10 @@ export function useImports(): Imports {
   }
 }
 
-async function importBeatFile(file: File, acceptCutShort: boolean, onProgress: (fraction: number) => void, signal: AbortSignal): Promise<Arrival | ImportProblem | null> {
+async function importBeatFile(file: File, acceptCutShort: boolean, signal: AbortSignal): Promise<Arrival | ImportProblem | null> {
   const assetId = makeId() as AssetId
   beatArrives()
-  const onArrival = (fraction: number, piece?: PeakLevel) => {
-    onProgress(fraction)
-    if (piece) pieceArrived(fraction, piece)
-  }
-  const result = await runJob('importBeat', { file, assetId, acceptCutShort }, { onProgress: onArrival, signal })
+  const result = await runJob('importBeat', { file, assetId, acceptCutShort }, { onProgress: partArrived, signal })
   if (result.kind !== 'done' || result.value.kind !== 'imported') await discardAsset(assetId)
   if (result.kind !== 'done') return unfinished(result)
   if (result.value.kind !== 'imported') return result.value
@@ -96,8 +88,8 @@ async function importBeatFile(file: File, acceptCutShort: boolean, onProgress: (
   return { songId: song.id, mixedDownFrom: result.value.sound.mixedDownFrom }
 }
 
-async function importSongFile(file: Blob, onProgress: (fraction: number) => void, signal: AbortSignal): Promise<Arrival | ImportProblem | null> {
-  const result = await runJob('importSong', { file }, { onProgress, signal })
+async function importSongFile(file: Blob, signal: AbortSignal): Promise<Arrival | ImportProblem | null> {
+  const result = await runJob('importSong', { file }, { onProgress: partArrived, signal })
   if (result.kind !== 'done') return unfinished(result)
   return result.value.kind === 'imported' ? { songId: result.value.songId, mixedDownFrom: null } : result.value
 }

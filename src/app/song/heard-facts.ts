@@ -1,0 +1,34 @@
+/** What is heard in the beat is taken into the song as it is found, whatever room is open. */
+import { useQuery } from '@tanstack/react-query'
+import { startTransition, useEffect } from 'react'
+import type { BeatAnalysis } from '../../core/beat/analyse'
+import { applyAnalysis } from '../../core/song/beat-facts'
+import { makeId } from '../../storage/database'
+import { listeningTo, useListened } from './listening'
+import { useLive } from './live'
+import { currentSong, editBesideHistory, useSong } from './song-store'
+
+/** Bars do not move under a voice that is being recorded: what is heard meanwhile is taken after it. */
+export function useHeardFacts(): void {
+  const assetId = useSong(song => song.beat.assetId)
+  const all = useQuery({ ...listeningTo(assetId), enabled: false }).data
+  useEffect(() => {
+    let taken: Partial<BeatAnalysis> | null = null
+    const follow = () => {
+      const { assetId: heard, found } = useListened.getState()
+      const known = all ?? (heard === assetId ? found : null)
+      if (!known || known === taken || useLive.getState().recording) return
+      taken = known
+      take(known)
+    }
+    follow()
+    const forget = [useListened.subscribe(follow), useLive.subscribe(follow)]
+    return () => forget.forEach(stop => stop())
+  }, [assetId, all])
+}
+
+/** Only what is not known yet is taken; it is no step of undo. Much is drawn anew by it: keys and sound go before. */
+function take(found: Partial<BeatAnalysis>): void {
+  const song = currentSong()
+  if (applyAnalysis(song, { analysis: found, makeId }) !== song) startTransition(() => editBesideHistory(current => applyAnalysis(current, { analysis: found, makeId })))
+}
