@@ -17,7 +17,8 @@ export interface Truth {
   drift: number
   /** Chords by their start in seconds. */
   chords: { seconds: number; root: number; quality: Chord['quality'] }[]
-  sections: { seconds: number; name: string }[]
+  /** Two that play the same over the same chords cannot be told apart, whatever their names. */
+  sections: { seconds: number; name: string; plays: string }[]
 }
 
 export interface Note {
@@ -180,7 +181,8 @@ export function compose(seed: number, kits = KITS): Composition {
   }
   sections.forEach((section, index) => {
     const loop = section.name === 'hook' ? hookProgression : progression
-    sectionTimes.push({ seconds: timeAt(pickupBeats + bar * beatsPerBar), name: section.name })
+    const { drums, bass, chords: comping, melody, pad } = section
+    sectionTimes.push({ seconds: timeAt(pickupBeats + bar * beatsPerBar), name: section.name, plays: JSON.stringify([drums, bass, comping, melody, pad, comping || bass || pad ? loop : null]) })
     for (let inSection = 0; inSection < section.bars; inSection++, bar++) {
       const beat = pickupBeats + bar * beatsPerBar
       playDrums(beat, bar, section.drums, inSection === section.bars - 1)
@@ -205,7 +207,7 @@ export function compose(seed: number, kits = KITS): Composition {
     const at = pickupBeats + bar * beatsPerBar
     const chord = chordOf({ degree: 0, quality: mode === 'major' ? 'maj' : 'min' }, tonic, mode)
     chords.push({ seconds: timeAt(at), root: chord.root, quality: chord.quality })
-    sectionTimes.push({ seconds: timeAt(at), name: 'end' })
+    sectionTimes.push({ seconds: timeAt(at), name: 'end', plays: 'end' })
     chord.pitches.forEach(pitch => play(0, at, beatsPerBar, octave + pitch, 85))
     play(1, at, beatsPerBar, 36 + chord.root, 90)
     if (!drumless && chance(0.5)) play(9, at, 1, 36, 100)

@@ -14,11 +14,11 @@ afterAll(() => {
 })
 
 function scoreOf(what: string, firstSeed: number, kits = KITS) {
-  const score = { of: COUNT, tempo: 0, octave: 0, meter: 0, barOne: 0, key: 0 }
+  const score = { of: COUNT, tempo: 0, octave: 0, meter: 0, barOne: 0, key: 0, starts: 0, ofStarts: 0, proposed: 0, rightlyProposed: 0 }
   for (let seed = firstSeed; seed < firstSeed + COUNT; seed++) {
     const composition = compose(seed, kits)
     const { truth } = composition
-    const { tempo, key } = analyseBeat([playPlainly(composition, seed)])
+    const { tempo, key, sections } = analyseBeat([playPlainly(composition, seed)])
     const best = tempo.readings[0]
     if (best) {
       const near = (factor: number) => Math.abs(best.tempoBpm / (truth.tempoBpm * factor) - 1) < 0.01
@@ -28,6 +28,15 @@ function scoreOf(what: string, firstSeed: number, kits = KITS) {
       const bar = (60 / truth.tempoBpm) * truth.beatsPerBar
       const distance = best.barOnes[0].seconds - truth.beats[truth.firstDownbeatIndex]
       score.barOne += Number(near(1) && Math.abs(distance - Math.round(distance / bar) * bar) < 0.05)
+      // Starts of sections; those that play on as before cannot be heard.
+      const heardBar = (60 / best.tempoBpm) * best.beatsPerBar
+      const proposed = sections.slice(1).map(({ startBar }) => best.barOnes[0].seconds + (startBar - 1) * heardBar)
+      const starts = truth.sections.slice(1).filter(({ plays }, i) => plays !== truth.sections[i].plays).map(({ seconds }) => seconds)
+      const isAmong = (second: number, others: number[]) => others.some(other => Math.abs(other - second) < bar / 2)
+      score.ofStarts += starts.length
+      score.starts += starts.filter(second => isAmong(second, proposed)).length
+      score.proposed += proposed.length
+      score.rightlyProposed += proposed.filter(second => isAmong(second, truth.sections.map(({ seconds }) => seconds))).length
     }
     const heardKey = key.readings[0]?.key
     score.key += Number(heardKey !== undefined && TONICS.indexOf(heardKey.tonic) === truth.tonic && heardKey.mode === truth.mode)
@@ -43,6 +52,8 @@ test('beats of every kind are heard as they were composed, most of them in every
   expect(score.meter).toBeGreaterThanOrEqual(11)
   expect(score.barOne).toBeGreaterThanOrEqual(9)
   expect(score.key).toBeGreaterThanOrEqual(10)
+  expect(score.starts / score.ofStarts).toBeGreaterThan(0.5)
+  expect(score.rightlyProposed / score.proposed).toBeGreaterThan(0.8)
 }, 300_000)
 
 test('beats in threes with drums are heard in theirs', () => {
@@ -57,4 +68,5 @@ test('beats without drums are heard at some octave of their tempo at least', () 
   expect(score.octave).toBeGreaterThanOrEqual(12)
   expect(score.tempo).toBeGreaterThanOrEqual(11)
   expect(score.key).toBeGreaterThanOrEqual(11)
+  expect(score.starts / score.ofStarts).toBeGreaterThan(0.7)
 }, 300_000)

@@ -1,5 +1,7 @@
 /** The shape of a beat: sections that begin at bar lines where its sound changes, the same letter for those that sound alike. */
+import { distance, meanRow, viewBars, type BarView } from './bar-views'
 import { FEATURE_RATE_HZ, type BeatFeatures } from './features'
+import { nameSections } from './section-names'
 
 export interface ProposedSection {
   /** From 1. */
@@ -13,67 +15,45 @@ export interface ProposedSection {
 
 /** How far back and ahead of a bar line the sound is compared. */
 const REACH_BARS = 2
-/** What a boundary's change must exceed, and what odd lengths cost; set on composed beats. */
-const CHANGE_FLOOR = 0.2
+/** How much the views count in it: chords move all along, and say less than what plays them. */
+const VIEW_WEIGHTS = [1, 1, 0.3, 0, 0]
+/** What a start's change must exceed beside what odd lengths cost; set on composed beats. */
+const CHANGE_FLOOR = 0.15
 const MAX_BARS = 32
-const SAME_SOUND = 0.62
+/** What each piece of `likenessEvidence` counts, the last added; fitted on composed beats by training/fit_likeness.py. */
+const LIKENESS_WEIGHTS = [-2.9496, -1.7171, -1.3454, -0.1231, -1.4265, -3.8363, 2.3507]
+/** Two sections are alike if that exceeds this; set on composed beats. */
+const ALIKE = -2
 
 /** @param barSeconds When each bar begins, and where the last one ends. */
 export function findSections(features: BeatFeatures, barSeconds: number[]): ProposedSection[] {
-  const bars = barSeconds.length - 1
-  if (bars < 1) return []
-  const vectors = barVectors(features, barSeconds)
-  const starts = chooseStarts(changes(vectors), bars)
+  if (barSeconds.length < 2) return []
+  return shapeOf(viewBars(features, barSeconds), barEnergies(features, barSeconds))
+}
+
+/** @param energies Of each bar, as mean log energy. */
+export function shapeOf(views: readonly BarView[], energies: readonly number[]): ProposedSection[] {
+  const bars = energies.length
+  const starts = chooseStarts(changes(views), bars)
   const spans = starts.map((start, i) => ({ start, end: starts[i + 1] ?? bars }))
-  const means = spans.map(({ start, end }) => meanVector(vectors.slice(start, end)))
-  const letters: number[] = []
-  means.forEach((mean, i) => {
-    const alike = means.slice(0, i).map(other => likeness(mean, other))
-    const best = alike.length > 0 ? alike.indexOf(Math.max(...alike)) : -1
-    letters.push(best >= 0 && alike[best] > SAME_SOUND ? letters[best] : Math.max(-1, ...letters) + 1)
-  })
-  const energy = spans.map(({ start, end }) => meanEnergy(features, barSeconds[start], barSeconds[end]))
-  const names = nameSections(letters, energy, spans.at(-1)!.end - spans.at(-1)!.start)
-  return spans.map(({ start, end }, i) => ({ startBar: start + 1, barCount: end - start, letter: String.fromCharCode(65 + Math.min(25, letters[i])), name: names[i] }))
+  const kinds = kindsOf(spans.map(({ start, end }) => views.map(view => meanRow(view.slice(start, end)))))
+  const energyOf = ({ start, end }: { start: number; end: number }) => energies.slice(start, end).reduce((a, b) => a + b, 0) / (end - start)
+  const names = nameSections(kinds, spans.map(energyOf), spans.at(-1)!.end - spans.at(-1)!.start)
+  return spans.map(({ start, end }, i) => ({ startBar: start + 1, barCount: end - start, letter: String.fromCharCode(65 + Math.min(25, kinds[i])), name: names[i] }))
 }
 
-/** Levels by sub-band and pitch classes of each bar, each with mean 0 and deviation 1 over the beat. */
-function barVectors({ levels, pitches, onsets }: BeatFeatures, barSeconds: number[]): Float64Array[] {
-  const bars = barSeconds.length - 1
-  const columns: Float64Array[] = []
-  const over = (from: number, to: number, rateHz: number, read: (i: number) => number) => {
-    const first = Math.max(0, Math.round(from * rateHz))
-    const end = Math.max(first + 1, Math.round(to * rateHz))
-    let total = 0
-    for (let i = first; i < end; i++) total += read(i)
-    return total / (end - first)
-  }
-  const column = (weight: number, rateHz: number, read: (i: number) => number) => columns.push(standard(Float64Array.from({ length: bars }, (_, bar) => over(barSeconds[bar], barSeconds[bar + 1], rateHz, read))).map(value => value * weight))
-  for (const level of levels) column(1, FEATURE_RATE_HZ, i => level[i] ?? 0)
-  for (const onset of onsets) column(1, FEATURE_RATE_HZ, i => onset[i] ?? 0)
-  for (let c = 0; c < 12; c++) column(0.3, 1 / pitches.hopSeconds, i => pitches.treble[i * 12 + c] ?? 0)
-  return Array.from({ length: bars }, (_, bar) => Float64Array.from(columns, values => values[bar]))
-}
-
-function standard(values: Float64Array): Float64Array {
-  const mean = values.reduce((a, b) => a + b, 0) / values.length
-  const deviation = Math.sqrt(values.reduce((total, value) => total + (value - mean) ** 2, 0) / values.length)
-  // What hardly moves over the whole beat says nothing, however it would look when stretched.
-  return values.map(value => (value - mean) / (deviation + 0.1 * Math.abs(mean) + 1e-3))
-}
-
-/** How much the sound changes at each bar line: nearer bars weigh more. Index 0 is the start of the first bar. */
-function changes(vectors: Float64Array[]): number[] {
-  return vectors.map((_, bar) => {
+/** How much the sound changes at each bar line. Index 0 is the start of the first bar. */
+function changes(views: readonly BarView[]): number[] {
+  return views[0].map((_, bar) => {
     if (bar === 0) return 0
-    const side = (direction: -1 | 1) => {
-      const near = Array.from({ length: REACH_BARS }, (_, k) => vectors[direction < 0 ? bar - 1 - k : bar + k]).filter(vector => vector !== undefined)
-      return meanVector(near)
-    }
-    const [before, after] = [side(-1), side(1)]
     let square = 0
-    for (let i = 0; i < before.length; i++) square += (before[i] - after[i]) ** 2
-    return Math.sqrt(square / before.length)
+    let columns = 0
+    views.forEach((view, v) => {
+      const change = distance(meanRow(view.slice(Math.max(0, bar - REACH_BARS), bar)), meanRow(view.slice(bar, bar + REACH_BARS)))
+      square += (VIEW_WEIGHTS[v] * change) ** 2 * view[0].length
+      if (VIEW_WEIGHTS[v] > 0) columns += view[0].length
+    })
+    return Math.sqrt(square / columns)
   })
 }
 
@@ -102,43 +82,36 @@ function lengthCost(bars: number): number {
   return bars === 1 ? 1 : 0.8
 }
 
-function meanVector(vectors: Float64Array[]): Float64Array {
-  const mean = new Float64Array(vectors[0]?.length ?? 0)
-  for (const vector of vectors) for (let i = 0; i < mean.length; i++) mean[i] += vector[i] / vectors.length
-  return mean
+/** Numbers from 0 in the order they first come: each section joins the kind that it is on average most like, or begins one. */
+function kindsOf(means: Float64Array[][]): number[] {
+  const kinds: number[] = []
+  means.forEach((mean, i) => {
+    const likeness = Array.from({ length: Math.max(-1, ...kinds) + 1 }, (_, kind) => {
+      const members = kinds.flatMap((other, j) => (other === kind ? [j] : []))
+      return members.reduce((sum, j) => sum + likenessOf(likenessEvidence(means[j], mean, i === j + 1)), 0) / members.length
+    })
+    const best = likeness.indexOf(Math.max(...likeness))
+    kinds.push(best >= 0 && likeness[best] > ALIKE ? best : likeness.length)
+  })
+  return kinds
 }
 
-/** 1 for the same sound, falling with the distance between two mean vectors. */
-function likeness(a: Float64Array, b: Float64Array): number {
-  let square = 0
-  for (let i = 0; i < a.length; i++) square += (a[i] - b[i]) ** 2
-  return Math.exp(-Math.sqrt(square / a.length))
+/**
+ * The distance of two sections by each view, and whether one follows the other: then they are two because something changed.
+ * @param a Its mean bar, by each view; so is `b`.
+ */
+export function likenessEvidence(a: readonly Float64Array[], b: readonly Float64Array[], follows: boolean): number[] {
+  return [...a.map((row, view) => distance(row, b[view])), Number(follows)]
 }
 
-function meanEnergy({ levels }: BeatFeatures, from: number, to: number): number {
-  const first = Math.round(from * FEATURE_RATE_HZ)
-  const end = Math.max(first + 1, Math.round(to * FEATURE_RATE_HZ))
-  let total = 0
-  for (const level of levels) for (let i = first; i < end; i++) total += level[i] ?? 0
-  return total / ((end - first) * levels.length)
+function likenessOf(evidence: readonly number[]): number {
+  return evidence.reduce((sum, value, i) => sum + value * LIKENESS_WEIGHTS[i], LIKENESS_WEIGHTS[evidence.length])
 }
 
-/** Calm first and last: intro and outro. What comes back loudest: the hook. What comes once, late: the bridge. */
-function nameSections(letters: number[], energy: number[], lastBars: number): string[] {
-  const loudest = Math.max(...energy)
-  const calm = (i: number) => energy[i] < 0.82 * loudest
-  const kinds = [...new Set(letters)]
-  const energyOf = (kind: number) => Math.max(...energy.filter((_, i) => letters[i] === kind))
-  const body = letters.map((_, i) => i).filter(i => !(i === 0 && letters.length > 2 && calm(i)) && !(i === letters.length - 1 && letters.length > 2 && (calm(i) || lastBars <= 2)))
-  const repeated = kinds.filter(kind => body.filter(i => letters[i] === kind).length > 1)
-  const candidates = (repeated.length > 0 ? repeated : kinds.filter(kind => body.some(i => letters[i] === kind))).sort((a, b) => energyOf(b) - energyOf(a))
-  const hook = body.length > 1 && new Set(body.map(i => letters[i])).size > 1 ? candidates[0] : null
-  const counts = new Map<string, number>()
-  return letters.map((kind, i) => {
-    const once = body.filter(other => letters[other] === kind).length === 1
-    const base = !body.includes(i) ? (i === 0 ? 'Intro' : 'Outro') : kind === hook ? 'Hook' : once && i > letters.length / 2 && body.at(-1) !== i ? 'Bridge' : 'Verse'
-    if (base === 'Intro' || base === 'Outro') return base
-    counts.set(base, (counts.get(base) ?? 0) + 1)
-    return `${base} ${counts.get(base)}`
+function barEnergies({ levels }: BeatFeatures, barSeconds: readonly number[]): number[] {
+  return barSeconds.slice(0, -1).map((from, bar) => {
+    const first = Math.round(from * FEATURE_RATE_HZ)
+    const end = Math.max(first + 1, Math.round(barSeconds[bar + 1] * FEATURE_RATE_HZ))
+    return levels.reduce((total, level) => total + level.subarray(first, end).reduce((a, b) => a + b, 0), 0) / ((end - first) * levels.length)
   })
 }

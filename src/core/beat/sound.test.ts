@@ -27,12 +27,13 @@ describe('chords, sections and swing of the demo beat', () => {
   test('the parts begin at their bars, alike parts have one letter, and calm ends are intro and outro', () => {
     const starts = sections.map(section => section.startBar)
     for (const bar of [5, 13, 21, 29, 37]) expect(starts).toContain(bar)
-    const letterAt = (bar: number) => sections.find(section => bar >= section.startBar && bar < section.startBar + section.barCount)!.letter
+    const at = (bar: number) => sections.find(section => bar >= section.startBar && bar < section.startBar + section.barCount)!
+    const letterAt = (bar: number) => at(bar).letter
     expect([demoPart(6), demoPart(22)]).toEqual(['verse', 'verse'])
     expect(letterAt(6)).toBe(letterAt(22))
     expect(letterAt(14)).toBe(letterAt(30))
     expect(letterAt(6)).not.toBe(letterAt(14))
-    expect([sections[0]!.name, sections.at(-1)!.name]).toEqual(['Intro', 'Outro'])
+    expect([sections[0]!.name, at(6).name, at(14).name, at(22).name, at(30).name, sections.at(-1)!.name]).toEqual(['Intro', 'Verse 1', 'Hook 1', 'Verse 2', 'Hook 2', 'Outro'])
   })
   test('the off-beats are as late as they were put', () => {
     expect(tempo.readings[0]!.swing).toMatchObject({ unit: 'eighths' })
