@@ -51,6 +51,36 @@ test('rooms, click, sheet and theme by keys and buttons; the list of keys names 
   await expect(page.getByRole('dialog').getByText('play, stop', { exact: true })).toBeVisible()
 })
 
+test('a room at rest draws nothing; the clock and the line move while it plays, and when the place changes', async ({ page }) => {
+  await page.addInitScript(() => {
+    const ask = globalThis.requestAnimationFrame.bind(globalThis)
+    Object.assign(globalThis, { framesAsked: 0 })
+    globalThis.requestAnimationFrame = draw => {
+      ;(globalThis as unknown as { framesAsked: number }).framesAsked++
+      return ask(draw)
+    }
+  })
+  const asked = () => page.evaluate(() => (globalThis as unknown as { framesAsked: number }).framesAsked)
+  const askedIn = async (milliseconds: number) => {
+    const before = await asked()
+    await page.waitForTimeout(milliseconds)
+    return (await asked()) - before
+  }
+  await openDemo(page)
+  for (const name of ['Beat', 'Booth', 'Stack', 'Mix', 'Deliver', 'Comp'] as const) {
+    await room(page, name)
+    // What is drawn a moment later, and what is heard in the beat, has its time first.
+    await expect.poll(() => askedIn(1_000), { message: name, timeout: 30_000 }).toBe(0)
+  }
+  await page.keyboard.press(' ')
+  await expect.poll(() => askedIn(500)).toBeGreaterThan(5)
+  await page.keyboard.press(' ')
+  await expect.poll(() => askedIn(1_000)).toBe(0)
+  const before = await position(page)
+  await page.getByRole('slider', { name: 'Position in the song' }).press('ArrowRight')
+  await expect.poll(() => position(page)).toBe(before + 16)
+})
+
 test('the voices as sung are heard as loud as with the recipe, and a render can be cancelled', async ({ page }) => {
   await openDemo(page)
   await room(page, 'Mix')
