@@ -31,6 +31,12 @@ function shortened(chord: BeatChord, key: Key | null, pixels: number): string {
   return [formatChord(chord, key), triad, root].find(text => text.length * LETTER_PIXELS + 4 <= pixels) ?? ''
 }
 
+/** Of the lane's children, in one rule: there may be a hundred. */
+const CHORD_STYLES = {
+  '& > div': { position: 'absolute', top: '1px', bottom: '1px', bg: 'card', color: 'ink', borderRadius: '6px', fontSize: '11px', lineHeight: '24px', px: '2px', overflow: 'hidden', whiteSpace: 'nowrap' },
+  '& > div[data-chosen]': { bg: 'brand', color: 'brand.ink' },
+}
+
 export function ChordLane({ view, chosenBeat, onChoose, width }: ChordLaneProps) {
   const { grid, chords, key } = useSong(song => song.beat)
   const length = view.endFrame - view.startFrame
@@ -64,30 +70,21 @@ export function ChordLane({ view, chosenBeat, onChoose, width }: ChordLaneProps)
       aria-valuetext={chosen < 0 ? 'none chosen' : `${formatChord(chords[chosen]!, key)}, beat ${chords[chosen]!.startBeat + 1}`}
       onClick={choose}
       onKeyDown={step}
+      css={CHORD_STYLES}
     >
       {chords.map((chord, i) => {
         const from = frameOfBeat(grid, chord.startBeat)
         const to = frameOfBeat(grid, chord.startBeat + chord.beatCount)
         return (
-          <Box
+          <div
             key={chord.startBeat}
             aria-hidden
+            data-chosen={i === chosen || undefined}
             title={formatChord(chord, key)}
-            position="absolute"
-            top="1px"
-            bottom="1px"
             style={{ left: `${((from - view.startFrame) / length) * 100}%`, width: `max(4px, calc(${((to - from) / length) * 100}% - 2px))` }}
-            bg={i === chosen ? 'brand' : 'card'}
-            color={i === chosen ? 'brand.ink' : 'ink'}
-            borderRadius="6px"
-            fontSize="11px"
-            lineHeight="24px"
-            px="2px"
-            overflow="hidden"
-            whiteSpace="nowrap"
           >
             {shortened(chord, key, ((to - from) / length) * width)}
-          </Box>
+          </div>
         )
       })}
     </Box>
