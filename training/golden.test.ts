@@ -1,5 +1,6 @@
 import { afterAll, expect, test } from '@jest/globals'
 import { analyseBeat } from '../src/core/beat/analyse'
+import { INTERVALS } from '../src/core/beat/chord-names'
 import { TONICS } from '../src/core/beat/key-names'
 import { compose } from './compose'
 import { KITS } from './kits'
@@ -14,11 +15,11 @@ afterAll(() => {
 })
 
 function scoreOf(what: string, firstSeed: number, kits = KITS) {
-  const score = { of: COUNT, tempo: 0, octave: 0, meter: 0, barOne: 0, key: 0, starts: 0, ofStarts: 0, proposed: 0, rightlyProposed: 0 }
+  const score = { of: COUNT, tempo: 0, octave: 0, meter: 0, barOne: 0, key: 0, starts: 0, ofStarts: 0, proposed: 0, rightlyProposed: 0, chords: 0, ofChords: 0 }
   for (let seed = firstSeed; seed < firstSeed + COUNT; seed++) {
     const composition = compose(seed, kits)
     const { truth } = composition
-    const { tempo, key, sections } = analyseBeat([playPlainly(composition, seed)])
+    const { tempo, key, chords, sections } = analyseBeat([playPlainly(composition, seed)])
     const best = tempo.readings[0]
     if (best) {
       const near = (factor: number) => Math.abs(best.tempoBpm / (truth.tempoBpm * factor) - 1) < 0.01
@@ -28,6 +29,14 @@ function scoreOf(what: string, firstSeed: number, kits = KITS) {
       const bar = (60 / truth.tempoBpm) * truth.beatsPerBar
       const distance = best.barOnes[0].seconds - truth.beats[truth.firstDownbeatIndex]
       score.barOne += Number(near(1) && Math.abs(distance - Math.round(distance / bar) * bar) < 0.05)
+      // Root and third of what sounds in the middle of each chord.
+      truth.chords.forEach(({ seconds, root, quality }, i) => {
+        const middle = (seconds + (truth.chords[i + 1]?.seconds ?? seconds)) / 2
+        const beat = ((middle - best.barOnes[0].seconds) * best.tempoBpm) / 60
+        const heard = chords.find(({ startBeat, beatCount }) => beat >= startBeat && beat < startBeat + beatCount)?.chord
+        score.ofChords++
+        score.chords += Number(heard?.root === root % 12 && INTERVALS[heard.quality].includes(3) === /min|dim/.test(quality))
+      })
       // Starts of sections; those that play on as before cannot be heard.
       const heardBar = (60 / best.tempoBpm) * best.beatsPerBar
       const proposed = sections.slice(1).map(({ startBar }) => best.barOnes[0].seconds + (startBar - 1) * heardBar)
@@ -53,6 +62,7 @@ test('beats of every kind are heard as they were composed, most of them in every
   expect(score.barOne).toBeGreaterThanOrEqual(9)
   expect(score.key).toBeGreaterThanOrEqual(10)
   expect(score.starts / score.ofStarts).toBeGreaterThan(0.5)
+  expect(score.chords / score.ofChords).toBeGreaterThan(0.8)
   expect(score.rightlyProposed / score.proposed).toBeGreaterThan(0.8)
 }, 300_000)
 

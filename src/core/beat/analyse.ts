@@ -2,8 +2,7 @@
 import { framesToSeconds, type Mono, type Planar } from '../audio/frames'
 import { findChords, type ChordSpan } from './chords'
 import { mixForEars } from './ear-mix'
-import { findKey, type KeyAnalysis } from './key'
-import type { Key } from './key-names'
+import { findKey, type KeyAnalysis, type KeyReading } from './key'
 import { measureLevel, type BeatLevel } from './level'
 import { listen } from './listen'
 import { findSections, type ProposedSection } from './shape'
@@ -39,7 +38,7 @@ export function hearBeat(mono: Mono, onFound: OnFound = () => {}): HeardBeat {
   const key = findKey(heard.features.pitches)
   onFound(0.97, { tempo, key })
   const [best] = tempo.readings
-  const chords = best && key.readings.length > 0 ? chordsOf(heard.features.pitches, best, seconds, key.readings[0].key) : []
+  const chords = best && key.readings.length > 0 ? chordsOf(heard.features.pitches, best, seconds, key.readings) : []
   const sections = best ? findSections(heard.features, barTimes(best, seconds)) : []
   return { tempo, key, chords, sections }
 }
@@ -54,9 +53,9 @@ export function analyseBeat(planes: Planar): BeatAnalysis {
   return { ...hearBeat(mixForEars(planes)), level: measureLevel(planes) }
 }
 
-function chordsOf(pitches: Parameters<typeof findChords>[0], reading: TempoReading, seconds: number, key: Key): ChordSpan[] {
+function chordsOf(pitches: Parameters<typeof findChords>[0], reading: TempoReading, seconds: number, keys: readonly KeyReading[]): ChordSpan[] {
   const { seconds: beats, firstBeat } = beatTimes(reading, seconds)
-  return findChords(pitches, [...beats, seconds], firstBeat, reading.beatsPerBar, key)
+  return findChords(pitches, [...beats, seconds], firstBeat, reading.beatsPerBar, keys)
 }
 
 /** When each bar from bar one on begins, and where the sound ends. */

@@ -1,7 +1,9 @@
 /** Which chord sounds, by half bars. */
 import type { Mono } from '../audio/frames'
-import { CHORD_QUALITIES, INTERVALS, type ChordName, type ChordQuality } from './chord-names'
-import { TONICS, type Key } from './key-names'
+import { CHORD_QUALITIES, INTERVALS, type ChordName } from './chord-names'
+import { CHORD_WEIGHTS, STRANGE_NOTE_COST } from './chord-weights'
+import type { KeyReading } from './key'
+import { scaleSemitones, TONICS } from './key-names'
 import type { PitchFrames } from './pitches'
 
 export interface ChordSpan {
@@ -14,48 +16,44 @@ export interface ChordSpan {
   confidence: number
 }
 
-/** What rarer chords must be better by; set on composed beats. */
-const RARITY: Record<ChordQuality, number> = { major: 0, minor: 0, seventh: 0.07, 'major seventh': 0.05, 'minor seventh': 0.05, suspended: 0.06, diminished: 0.06 }
-const BASS_SHARE = 0.35
-const CHANGE_COST = 0.05
-const CHANGE_IN_BAR_COST = 0.13
+/** What a change of chord costs, and one inside a bar, beside the log odds of the chords; set on composed beats. */
+const CHANGE_COST = 0.7
+const CHANGE_IN_BAR_COST = 1.5
 /** Less pitched energy than this share of the loudest quarter of spans is no chord. */
 const SOUNDING_SHARE = 0.04
-const CERTAINTY = 14
-/** What a chord must be better by for each of its notes that is not in the key. */
-const STRANGE_NOTE_COST = 0.06
 
 const STATES = CHORD_QUALITIES.flatMap(quality => Array.from({ length: 12 }, (_, root) => ({ root, quality })))
 
 /**
  * @param beatSeconds When each beat begins, from the first one counted.
  * @param firstBeat Which beat, counted from bar one, the first of them is.
- * @see For the template and Viterbi approach: T. Fujishima, ICMC 1999; A. Sheh and D. Ellis, ISMIR 2003.
+ * @param keys What is strange in each counts as far as it is believed.
+ * @see For templates that are fitted, and Viterbi's path over them: T. Fujishima, ICMC 1999; A. Sheh and D. Ellis, ISMIR 2003.
  */
-export function findChords({ treble, bass, hopSeconds }: PitchFrames, beatSeconds: number[], firstBeat: number, beatsPerBar: number, key: Key): ChordSpan[] {
+export function findChords(pitches: PitchFrames, beatSeconds: number[], firstBeat: number, beatsPerBar: number, keys: readonly KeyReading[]): ChordSpan[] {
   const spans = halfBars(beatSeconds, firstBeat, beatsPerBar)
-  const vectors = spans.map(({ from, to }) => ({ treble: meanOver(treble, hopSeconds, from, to), bass: meanOver(bass, hopSeconds, from, to) }))
-  const energies = vectors.map(({ treble: above, bass: below }) => sum(above) + sum(below))
+  const evidence = chordEvidence(pitches, spans)
+  const energies = evidence.map(({ energy }) => energy)
   const loud = [...energies].sort((a, b) => b - a)[Math.floor(energies.length / 4)] ?? 0
-  const strangeness = STATES.map(state => STRANGE_NOTE_COST * strangeNotes(state, key))
-  const fits = vectors.map(vector => STATES.map((state, i) => fitOf(vector, state) - strangeness[i]))
+  const strangeness = STATES.map(state => STRANGE_NOTE_COST * keys.reduce((total, reading) => total + reading.confidence * strangeNotes(state, reading), 0))
+  const fits = evidence.map(heard => STATES.map((state, i) => fitOf(heard, state) - strangeness[i]))
   const path = bestPath(fits, spans)
   return joinSame(
     spans.map((span, i) => {
       const best = fits[i][path[i]]
-      const weights = fits[i].map(fit => Math.exp(CERTAINTY * (fit - best)))
-      return { startBeat: span.startBeat, beatCount: span.beatCount, chord: energies[i] > loud * SOUNDING_SHARE ? STATES[path[i]] : null, confidence: Math.min(1, 1 / sum(weights)) }
+      const odds = fits[i].map(fit => Math.exp(fit - best))
+      return { startBeat: span.startBeat, beatCount: span.beatCount, chord: energies[i] > loud * SOUNDING_SHARE ? STATES[path[i]] : null, confidence: 1 / sum(odds) }
     }),
   )
 }
 
-/** How many notes of a chord are not in the key; in minor its raised seventh is no stranger. */
-function strangeNotes({ root, quality }: (typeof STATES)[number], { tonic, mode }: Key): number {
-  const scale = mode === 'major' ? [0, 2, 4, 5, 7, 9, 11] : [0, 2, 3, 5, 7, 8, 10, 11]
+/** How many notes of a chord are not in the key or its colour; in minor the raised seventh is no stranger. */
+function strangeNotes({ root, quality }: (typeof STATES)[number], { key: { tonic, mode }, colour }: KeyReading): number {
+  const scale = [...scaleSemitones(mode), ...scaleSemitones(mode, colour), ...(mode === 'minor' ? [11] : [])]
   return INTERVALS[quality].filter(interval => !scale.includes((root + interval - TONICS.indexOf(tonic) + 24) % 12)).length
 }
 
-interface HalfBar {
+export interface HalfBar {
   startBeat: number
   beatCount: number
   from: number
@@ -64,7 +62,7 @@ interface HalfBar {
 }
 
 /** Whole bars where a bar has three or two beats. */
-function halfBars(beatSeconds: number[], firstBeat: number, beatsPerBar: number): HalfBar[] {
+export function halfBars(beatSeconds: number[], firstBeat: number, beatsPerBar: number): HalfBar[] {
   const step = beatsPerBar % 2 === 0 && beatsPerBar > 2 ? beatsPerBar / 2 : beatsPerBar
   const spans: HalfBar[] = []
   for (let beat = firstBeat + ((((-firstBeat % step) + step) % step)); beat - firstBeat + 1 < beatSeconds.length; beat += step) {
@@ -73,6 +71,23 @@ function halfBars(beatSeconds: number[], firstBeat: number, beatsPerBar: number)
     spans.push({ startBeat: beat, beatCount: end - at, from: beatSeconds[at], to: beatSeconds[end], beginsBar: beat % beatsPerBar === 0 })
   }
   return spans
+}
+
+export interface ChordEvidence {
+  /** Twelve weights from C up; their length is 1. */
+  treble: Float64Array
+  /** Twelve shares from C up. */
+  bass: Float64Array
+  energy: number
+}
+
+/** What sounds in each span. */
+export function chordEvidence({ treble, bass, hopSeconds }: PitchFrames, spans: readonly Pick<HalfBar, 'from' | 'to'>[]): ChordEvidence[] {
+  return spans.map(({ from, to }) => {
+    const [above, below] = [meanOver(treble, hopSeconds, from, to), meanOver(bass, hopSeconds, from, to)]
+    const [length, lowest] = [Math.hypot(...above) + 1e-9, sum(below) + 1e-9]
+    return { treble: above.map(value => value / length), bass: below.map(value => value / lowest), energy: sum(above) + sum(below) }
+  })
 }
 
 /** Frames are windows of 0.7 s: those centred near the edges hear the neighbours as well and count less. */
@@ -89,15 +104,12 @@ function meanOver(chroma: Mono, hopSeconds: number, from: number, to: number): F
   return total > 0 ? mean.map(value => value / total) : mean
 }
 
-function fitOf({ treble, bass }: { treble: Float64Array; bass: Float64Array }, { root, quality }: (typeof STATES)[number]): number {
-  const intervals = INTERVALS[quality]
-  let above = 0
-  let norm = 1e-9
-  for (let c = 0; c < 12; c++) norm += treble[c] ** 2
-  for (const interval of intervals) above += treble[(root + interval) % 12]
-  const lowest = sum(bass) + 1e-9
-  const inBass = bass[root] / lowest + 0.3 * (bass[(root + 7) % 12] / lowest)
-  return above / Math.sqrt(norm * intervals.length) + BASS_SHARE * inBass - RARITY[quality]
+/** How much speaks for a chord, as log odds. */
+function fitOf({ treble, bass }: ChordEvidence, { root, quality }: (typeof STATES)[number]): number {
+  const weights = CHORD_WEIGHTS[CHORD_QUALITIES.indexOf(quality)]
+  let fit = weights[24]
+  for (let step = 0; step < 12; step++) fit += weights[step] * treble[(root + step) % 12] + weights[12 + step] * bass[(root + step) % 12]
+  return fit
 }
 
 /** Viterbi's algorithm: a change costs, and more in the middle of a bar. */

@@ -3,20 +3,35 @@
 /** Most songs go from a verse to their hook: the kind that begins one is its hook only if it is this much above the rest. */
 const CLEARLY_LOUDER = 1.1
 
-/** Calm first and last: intro and outro. The loudest of the others: the hook. What comes once, late: the bridge. */
-export function nameSections(letters: number[], energy: number[], lastBars: number): string[] {
-  const loudest = Math.max(...energy)
-  const calm = (i: number) => energy[i] < 0.82 * loudest
-  const kinds = [...new Set(letters)]
-  const body = letters.map((_, i) => i).filter(i => !(i === 0 && letters.length > 2 && calm(i)) && !(i === letters.length - 1 && letters.length > 2 && (calm(i) || lastBars <= 2)))
-  const energyOf = (kind: number) => Math.max(...energy.filter((_, i) => letters[i] === kind)) / (kind === letters[body[0]] ? CLEARLY_LOUDER : 1)
-  const [hook, ...others] = kinds.filter(kind => body.some(i => letters[i] === kind)).sort((a, b) => energyOf(b) - energyOf(a))
-  const counts = new Map<string, number>()
-  return letters.map((kind, i) => {
-    const once = body.filter(other => letters[other] === kind).length === 1
-    const base = !body.includes(i) ? (i === 0 ? 'Intro' : 'Outro') : kind === hook && others.length > 0 ? 'Hook' : once && i > letters.length / 2 && body.at(-1) !== i ? 'Bridge' : 'Verse'
-    if (base === 'Intro' || base === 'Outro') return base
-    counts.set(base, (counts.get(base) ?? 0) + 1)
-    return `${base} ${counts.get(base)}`
+/** Less than this share of the loudest section's level is calm. */
+const CALM = 0.75
+/** So few bars at the very end are how the beat rings out. */
+const ENDING_BARS = 2
+
+/**
+ * Calm ones first and last: intro and outro. The loudest kind of the others: the hook. What comes once, late: the bridge.
+ * @param kinds The same number for sections that sound alike. @param energies Mean log energies.
+ */
+export function nameSections(kinds: readonly number[], energies: readonly number[], lastBars: number): string[] {
+  const loudest = Math.max(...energies)
+  const isCalm = (i: number) => energies[i] < CALM * loudest
+  const isLong = kinds.length > 2
+  const first = Number(isLong && isCalm(0))
+  let end = kinds.length - Number(isLong && (isCalm(kinds.length - 1) || lastBars <= ENDING_BARS))
+  // What the beat began with may come back before it rings out.
+  if (end < kinds.length && lastBars <= ENDING_BARS && end > first + 1 && first > 0 && kinds[end - 1] === kinds[0]) end--
+  const body = kinds.slice(first, end)
+  const energyOf = (kind: number) => Math.max(...energies.filter((_, i) => kinds[i] === kind)) / (kind === body[0] ? CLEARLY_LOUDER : 1)
+  const [hook, ...others] = [...new Set(body)].sort((a, b) => energyOf(b) - energyOf(a))
+  const names = kinds.map((kind, i) => {
+    if (i < first) return 'Intro'
+    if (i >= end) return 'Outro'
+    if (kind === hook && others.length > 0) return 'Hook'
+    const comesOnce = body.filter(other => other === kind).length === 1
+    return comesOnce && i > kinds.length / 2 && i < end - 1 ? 'Bridge' : 'Verse'
+  })
+  return names.map((name, i) => {
+    const ofIt = names.filter(other => other === name).length
+    return ofIt > 1 || ['Verse', 'Hook', 'Bridge'].includes(name) ? `${name} ${names.slice(0, i + 1).filter(other => other === name).length}` : name
   })
 }
