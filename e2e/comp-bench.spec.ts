@@ -11,7 +11,7 @@ function barsInView(page: Page): Promise<Record<string, number>> {
     Object.fromEntries(
       [...element.querySelectorAll('span')]
         .filter(span => /^\d+$/.test(span.textContent ?? ''))
-        .map(span => [span.textContent!, span.parentElement!.getBoundingClientRect().left]),
+        .map(span => [span.textContent!, span.getBoundingClientRect().left]),
     ),
   )
 }

@@ -6,7 +6,7 @@ import { Link, Outlet, useLocation, useParams } from 'react-router'
 import { SongIdSchema } from '../../core/song/schema'
 import { loadSong } from '../../storage/songs'
 import { Notice } from '../shared/parts'
-import { useHeardFacts } from '../song/heard-facts'
+import { HeardFacts } from '../song/heard-facts'
 import { closeSong, openHistory, useSongStore } from '../song/song-store'
 import { holdSongLock, useSongLock } from '../song/song-lock'
 import { resetView, useView } from '../song/view-store'
@@ -53,7 +53,6 @@ export function SongFrame() {
 
 function OpenSong() {
   useSongKeys()
-  useHeardFacts()
   const folded = useView(state => state.sheetFolded)
   const readOnly = useSongStore(state => state.readOnly)
   const elsewhere = useSongLock(state => state.state === 'elsewhere')
@@ -61,6 +60,7 @@ function OpenSong() {
   const { pathname } = useLocation()
   return (
     <Flex direction="column" height="100%">
+      <HeardFacts />
       <TopBar />
       <Flex flex="1 1 auto" minH={0}>
         <Box as="aside" aria-label="Song sheet" width={folded ? '64px' : '300px'} flexShrink={0} borderRightWidth="1px" borderColor="seamline" overflowY="auto" tabIndex={-1} outline="none">

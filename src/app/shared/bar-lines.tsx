@@ -10,8 +10,8 @@ const MAX_NUMBERS = 24
 
 /** Of all lines in one rule: to style each by itself takes longer than to draw it. */
 const LINE_STYLES = {
-  '& i': { position: 'absolute', top: 'var(--bar-lines-top)', bottom: 0, borderLeftWidth: '1px', borderColor: 'seamline', paddingLeft: '3px', marginTop: '-2px', fontStyle: 'normal', fontSize: '11px', color: 'ink.soft', whiteSpace: 'nowrap' },
-  '& i[data-beat]': { opacity: 0.45 },
+  '& span': { position: 'absolute', top: 'var(--bar-lines-top)', bottom: 0, borderLeftWidth: '1px', borderColor: 'seamline', paddingLeft: '3px', marginTop: '-2px', fontSize: '11px', color: 'ink.soft', whiteSpace: 'nowrap' },
+  '& span[data-beat]': { opacity: 0.45 },
 }
 
 /** Memoised: there are many of them. @param beyond Bars are laid this many times the stretch to both sides, for when it is moved. */
@@ -34,9 +34,9 @@ export const BarLines = memo(function BarLines({ grid, view, top = '0', beyond =
   const drawn = lines
     .filter(line => line.frame >= wide.startFrame && line.frame <= wide.endFrame)
     .map(line => (
-      <i key={line.frame} data-beat={line.number === null || undefined} style={live ? onTape(line.frame) : { left: `${((line.frame - view.startFrame) / length) * 100}%` }}>
+      <span key={line.frame} data-beat={line.number === null || undefined} style={live ? onTape(line.frame) : { left: `${((line.frame - view.startFrame) / length) * 100}%` }}>
         {line.number}
-      </i>
+      </span>
     ))
   return (
     <Box aria-hidden position="absolute" inset={0} pointerEvents="none" overflow="hidden" css={LINE_STYLES} style={{ '--bar-lines-top': top } as CSSProperties}>

@@ -8,8 +8,8 @@ import { listeningTo, useListened } from './listening'
 import { useLive } from './live'
 import { currentSong, editBesideHistory, useSong } from './song-store'
 
-/** Bars do not move under a voice that is being recorded: what is heard meanwhile is taken after it. */
-export function useHeardFacts(): void {
+/** Draws nothing. Bars do not move under a voice that is being recorded: what is heard meanwhile is taken after it. */
+export function HeardFacts(): null {
   const assetId = useSong(song => song.beat.assetId)
   const all = useQuery({ ...listeningTo(assetId), enabled: false }).data
   useEffect(() => {
@@ -25,6 +25,7 @@ export function useHeardFacts(): void {
     const forget = [useListened.subscribe(follow), useLive.subscribe(follow)]
     return () => forget.forEach(stop => stop())
   }, [assetId, all])
+  return null
 }
 
 /** Only what is not known yet is taken; it is no step of undo. Much is drawn anew by it: keys and sound go before. */

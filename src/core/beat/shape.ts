@@ -15,8 +15,8 @@ export interface ProposedSection {
 
 /** How far back and ahead of a bar line the sound is compared. */
 const REACH_BARS = 2
-/** How much the views count in it: chords move all along, and say less than what plays them. */
-const VIEW_WEIGHTS = [1, 1, 0.3, 0, 0]
+/** How much levels, strokes and notes count in it: notes move all along, and say less than what plays them. */
+const CHANGE_WEIGHTS = [1, 1, 0.3]
 /** What a start's change must exceed beside what odd lengths cost; set on composed beats. */
 const CHANGE_FLOOR = 0.15
 const MAX_BARS = 32
@@ -48,10 +48,10 @@ function changes(views: readonly BarView[]): number[] {
     if (bar === 0) return 0
     let square = 0
     let columns = 0
-    views.forEach((view, v) => {
-      const change = distance(meanRow(view.slice(Math.max(0, bar - REACH_BARS), bar)), meanRow(view.slice(bar, bar + REACH_BARS)))
-      square += (VIEW_WEIGHTS[v] * change) ** 2 * view[0].length
-      if (VIEW_WEIGHTS[v] > 0) columns += view[0].length
+    CHANGE_WEIGHTS.forEach((weight, v) => {
+      const change = distance(meanRow(views[v].slice(Math.max(0, bar - REACH_BARS), bar)), meanRow(views[v].slice(bar, bar + REACH_BARS)))
+      square += (weight * change) ** 2 * views[v][0].length
+      columns += views[v][0].length
     })
     return Math.sqrt(square / columns)
   })
