@@ -32,6 +32,7 @@ export class Convolver {
   /**
    * `count` outputs of each channel, the first from input frame `whole` on with the taps of `phase`.
    * @param channels One or two, of equal length; each in pieces that follow one another.
+   * @returns Views into its own memory, good until the next run.
    */
   run(channels: readonly (readonly Mono[])[], whole: number, phase: number, count: number): Planar {
     if (count <= 0) return channels.map(() => new Float32Array(0))
@@ -52,7 +53,7 @@ export class Convolver {
     const rest = [count, 0, this.taps, this.up, whole, phase, Math.floor(this.down / this.up), this.down % this.up]
     if (channels.length === 2) this.convolvePair(inputAt, inputGap, outputAt, 4 * count, ...rest)
     else this.convolve(inputAt, outputAt, ...rest)
-    return channels.map((_, c) => floats.slice(outputAt / 4 + c * count, outputAt / 4 + (c + 1) * count))
+    return channels.map((_, c) => floats.subarray(outputAt / 4 + c * count, outputAt / 4 + (c + 1) * count))
   }
 
   private grow(bytes: number): void {

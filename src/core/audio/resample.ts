@@ -40,7 +40,7 @@ export class Resampler {
     this.held = Array.from({ length: channels }, () => new Float32Array(this.halfTaps))
   }
 
-  /** Takes the next input and gives all output that can already be known. */
+  /** Takes the next input and gives all output that can already be known, good until the next call. */
   push(input: Planar): Planar {
     this.inputFrames += input[0].length
     return this.advance(input, Infinity)
@@ -73,7 +73,8 @@ export class Resampler {
 export function resample(signal: Mono, inputRateHz: number, outputRateHz: number): Mono {
   if (inputRateHz === outputRateHz) return signal
   const resampler = new Resampler(inputRateHz, outputRateHz, 1)
-  return joined(resampler.push([signal])[0], resampler.flush()[0])
+  const head = resampler.push([signal])[0].slice()
+  return joined(head, resampler.flush()[0])
 }
 
 function joined(first: Mono, second: Mono): Mono {
