@@ -15,6 +15,8 @@ const READ_CHUNKS = 16
 /** Packs, or as many loose chunks as are read at once, that may be on their way from the disk. */
 const READ_AHEAD = 3
 const BYTES_PER_SAMPLE = Float32Array.BYTES_PER_ELEMENT
+/** So much of a sound that is there already may wait in memory: to store it takes from whoever decodes the rest of it. */
+const MOST_WAITING_BYTES = 64 << 20
 
 /** Writes one asset from start to end. Until `finish` it is nothing but stored sound, which `discardAsset` (or the next start's sweep) removes. */
 export class AssetWriter {
@@ -22,23 +24,23 @@ export class AssetWriter {
   private pending: Planar[] = []
   private writing: Promise<unknown> = Promise.resolve()
 
-  private constructor(private readonly assetId: AssetId, private readonly channels: number, private readonly reader: AssetReader, private readonly store: (assetId: AssetId, channels: number, first: number, chunks: Planar[]) => Promise<unknown>) {}
+  private constructor(private readonly assetId: AssetId, private readonly channels: number, private readonly reader: AssetReader, private readonly mostWaiting: number, private readonly store: (assetId: AssetId, channels: number, first: number, chunks: Planar[]) => Promise<unknown>) {}
 
   /** For sound that is there already. */
   static async create(assetId: AssetId, channels: number): Promise<AssetWriter> {
-    return new AssetWriter(assetId, channels, await AssetReader.create(channels), storePack)
+    return new AssetWriter(assetId, channels, await AssetReader.create(channels), Math.floor(MOST_WAITING_BYTES / (BYTES_PER_SAMPLE * channels * CHUNK_FRAMES)), storePack)
   }
 
   /** For sound that is being sung: can be flushed after any chunk. */
   static async createForCapture(assetId: AssetId, channels: number): Promise<AssetWriter> {
-    return new AssetWriter(assetId, channels, await AssetReader.create(channels), storeChunks)
+    return new AssetWriter(assetId, channels, await AssetReader.create(channels), PACK_CHUNKS, storeChunks)
   }
 
   /** Every chunk but the last must hold CHUNK_FRAMES frames. */
   async push(planes: Planar): Promise<void> {
     this.reader.push(planes)
     this.pending.push(planes)
-    if (this.pending.length >= PACK_CHUNKS) await this.beginBatch()
+    if (this.pending.length >= this.mostWaiting) await this.beginBatch()
   }
 
   /** As `AssetReader.coarsestPeaks`. */
@@ -48,16 +50,16 @@ export class AssetWriter {
 
   /** Makes everything pushed so far durable. While a sound goes on, for captures only: a pack is stored once. */
   async flush(): Promise<void> {
-    await this.beginBatch()
+    while (this.pending.length > 0) await this.beginBatch()
     await this.writing
   }
 
   /** One batch is on its way to the disk while the next is made ready. */
   private async beginBatch(): Promise<void> {
     await this.writing
-    if (this.pending.length > 0) this.writing = this.store(this.assetId, this.channels, this.stored, this.pending)
-    this.stored += this.pending.length
-    this.pending = []
+    const batch = this.pending.splice(0, PACK_CHUNKS)
+    this.writing = this.store(this.assetId, this.channels, this.stored, batch)
+    this.stored += batch.length
   }
 
   async finish(): Promise<AssetFacts> {
