@@ -48,6 +48,18 @@ describe('sounds', () => {
     expect(some.every(planes => planes[0]!.buffer.byteLength === planes[0]!.byteLength)).toBe(true)
   })
 
+  test('of a long sound part is stored before its end, and all of it comes back in order', async () => {
+    const writer = await AssetWriter.create('long' as AssetId, 2)
+    // A little more than what may wait in memory.
+    for (let i = 0; i < 720; i++) await writer.push([0, 1].map(side => new Float32Array(12_000).fill((2 * i + side) / 2_000)))
+    expect(await database.packs.count()).toBeGreaterThan(0)
+    expect(await database.packs.count()).toBeLessThan(5)
+    await writer.finish()
+    const indices = [0, 23, 24, 400, 695, 696, 719]
+    const read = await makeAssetStore().readChunks('long' as AssetId, indices)
+    expect(read.map(planes => planes.map(plane => Math.round(2_000 * plane[0]!)))).toEqual(indices.map(i => [2 * i, 2 * i + 1]))
+  })
+
   test('both sides of a stereo sound keep apart, in a last short chunk as well', async () => {
     const writer = await AssetWriter.create('wide' as AssetId, 2)
     const sides = (seed: number, frames?: number) => [...chunk(seed, frames), ...chunk(seed + 100, frames)]
