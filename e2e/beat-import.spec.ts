@@ -1,6 +1,7 @@
 /** Beats that come in: files of every kind and of odd kinds, what they say of themselves, several at once; listening to them. */
 import { expect, test, type Page } from '@playwright/test'
 import { readFileSync } from 'node:fs'
+import type * as Live from '../src/app/song/live'
 import type * as Decode from '../src/core/files/decode'
 import type * as ImportSound from '../src/core/files/import-sound'
 import { DEVELOPMENT_PORT } from '../playwright.config'
@@ -84,6 +85,25 @@ test('silence and noise are told apart from beats, and listening can be stopped'
   await expect(page.getByText(/ · 92\.\d+ bpm/)).toBeVisible()
   await room(page, 'Beat')
   await expect(page.getByRole('heading', { level: 1, name: /^92\.\d+ bpm/ })).toBeVisible({ timeout: 60_000 })
+})
+
+test('bars do not move under a voice that is being recorded: what is heard meanwhile is taken after it', async ({ page }) => {
+  await page.goto(`http://localhost:${DEVELOPMENT_PORT}/`)
+  const recording = (now: boolean) =>
+    page.evaluate(async value => {
+      const path = '/src/app/song/live.ts'
+      const { useLive } = (await import(/* @vite-ignore */ path)) as typeof Live
+      useLive.setState({ recording: value })
+    }, now)
+  await recording(true)
+  await page.getByLabel('Choose a beat or a song file').setInputFiles(beatFile())
+  await expect.poll(() => heardBeats(page), { timeout: 90_000 }).toBe(1)
+  // The room shows what was heard; the song keeps the bars it is sung to.
+  await expect(page.getByText(/^Heard as A/)).toBeVisible({ timeout: 30_000 })
+  expect((await storedSong(page)).beat.gridSource).toBe('unknown')
+  await recording(false)
+  await expect(page.getByRole('heading', { level: 1, name: /^92\.\d+ bpm/ })).toBeVisible()
+  await expect.poll(async () => (await storedSong(page)).beat.gridSource).toBe('found')
 })
 
 test('a file at 96 kHz lies where it should; twelve minutes in one channel are heard to the end', async ({ page }) => {

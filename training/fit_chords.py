@@ -33,7 +33,9 @@ def scores(weights, x, strange):
 
 
 def fit(x, y, strange):
-    """Softmax regression over roots and qualities, with the same weights for every root; Adam."""
+    """Softmax regression over roots and qualities, with the same weights for every root; Adam. Rare qualities count more, by the root of how rare they are."""
+    rarity = 1 / np.sqrt(np.maximum(np.bincount(y % QUALITIES, minlength=QUALITIES), 1))
+    share = rarity[y % QUALITIES] / rarity[y % QUALITIES].sum()
     weights = [np.zeros((QUALITIES, 24)), np.zeros(QUALITIES), np.zeros(1)]
     moments = [[np.zeros_like(w), np.zeros_like(w)] for w in weights]
     target = np.zeros((len(y), 12 * QUALITIES))
@@ -42,7 +44,7 @@ def fit(x, y, strange):
         s = scores(weights, x, strange)
         p = np.exp(s - s.max(1, keepdims=True))
         p /= p.sum(1, keepdims=True)
-        d = ((p - target) / len(y)).reshape(len(y), 12, QUALITIES)
+        d = ((p - target) * share[:, None]).reshape(len(y), 12, QUALITIES)
         gradients = [np.einsum('nrq,nri->qi', d, x) + DECAY * weights[0], d.sum((0, 1)), np.array([-(d * strange).sum()])]
         for w, (m, v), g in zip(weights, moments, gradients):
             m += 0.1 * (g - m)
@@ -57,7 +59,7 @@ for fold in range(4):
     found[test] = scores(fit(x[~test], y[~test], strange[~test]), x[test], strange[test]).argmax(1)
 third = np.array([{0: 0, 2: 0, 3: 0, 1: 1, 4: 1, 5: 2, 6: 3}[q] for q in range(QUALITIES)])
 same_root = found // QUALITIES == y // QUALITIES
-print(f'{len(y)} half bars of {len(beats)} beats; kept out: root {same_root.mean():.3f}, third {(same_root & (third[found % QUALITIES] == third[y % QUALITIES])).mean():.3f}, all {(found == y).mean():.3f}')
+print(f'{len(y)} half bars of {len(beats)} beats; kept out: root {same_root.mean():.3f}, third {(same_root & (third[found % QUALITIES] == third[y % QUALITIES])).mean():.3f}, all {(found == y).mean():.3f}; by quality {[round(float((found == y)[y % QUALITIES == q].mean()), 2) for q in range(QUALITIES)]}')
 templates, bias, cost = fit(x, y, strange)
 table = ',\n'.join('  [' + ', '.join(f'{value:.2f}' for value in row) + ']' for row in np.c_[templates, bias])
 open(sys.argv[2], 'w').write(

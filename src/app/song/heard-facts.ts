@@ -30,6 +30,7 @@ export function HeardFacts(): null {
 
 /** Only what is not known yet is taken; it is no step of undo. Much is drawn anew by it: keys and sound go before. */
 function take(found: Partial<BeatAnalysis>): void {
-  const song = currentSong()
-  if (applyAnalysis(song, { analysis: found, makeId }) !== song) startTransition(() => editBesideHistory(current => applyAnalysis(current, { analysis: found, makeId })))
+  const before = currentSong()
+  const after = applyAnalysis(before, { analysis: found, makeId })
+  if (after !== before) startTransition(() => editBesideHistory(() => after))
 }

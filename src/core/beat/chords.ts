@@ -17,8 +17,8 @@ export interface ChordSpan {
 }
 
 /** What a change of chord costs, and one inside a bar, beside the log odds of the chords; set on composed beats. */
-const CHANGE_COST = 0.7
-const CHANGE_IN_BAR_COST = 1.5
+const CHANGE_COST = 1
+const CHANGE_IN_BAR_COST = 2
 /** Less pitched energy than this share of the loudest quarter of spans is no chord. */
 const SOUNDING_SHARE = 0.04
 
@@ -49,8 +49,8 @@ export function findChords(pitches: PitchFrames, beatSeconds: number[], firstBea
 
 /** How many notes of a chord are not in the key or its colour; in minor the raised seventh is no stranger. */
 function strangeNotes({ root, quality }: (typeof STATES)[number], { key: { tonic, mode }, colour }: KeyReading): number {
-  const scale = [...scaleSemitones(mode), ...scaleSemitones(mode, colour), ...(mode === 'minor' ? [11] : [])]
-  return INTERVALS[quality].filter(interval => !scale.includes((root + interval - TONICS.indexOf(tonic) + 24) % 12)).length
+  const scale = new Set([...scaleSemitones(mode), ...scaleSemitones(mode, colour), ...(mode === 'minor' ? [11] : [])])
+  return INTERVALS[quality].filter(interval => !scale.has((root + interval - TONICS.indexOf(tonic) + 24) % 12)).length
 }
 
 export interface HalfBar {

@@ -1,12 +1,11 @@
 /** What is heard in the beat, found in a worker, as its room shows it. */
 import { useQuery } from '@tanstack/react-query'
-import { startTransition, useDeferredValue, useEffect, useState } from 'react'
+import { useDeferredValue } from 'react'
 import type { BeatAnalysis } from '../../../core/beat/analyse'
 import type { TempoWish } from '../../../core/beat/tempo'
-import type { AssetId } from '../../../core/song/schema'
 import { runJob } from '../../../workers/run-job'
 import { queryClient } from '../../query-client'
-import { listeningTo, NOTHING_FOUND, useListened, type Listened } from '../../song/listening'
+import { listeningTo, NOTHING_FOUND, useListened } from '../../song/listening'
 import { useSong } from '../../song/song-store'
 
 export interface BeatFindings {
@@ -28,8 +27,9 @@ export function useBeatAnalysis(): BeatFindings {
   const assetId = useSong(song => song.beat.assetId)
   const options = listeningTo(assetId)
   const query = useQuery(options)
-  const found = useFoundSoFar(assetId)
   const arrived = query.data ?? null
+  // Drawn when there is time for it.
+  const found = useDeferredValue(useListened(state => (state.assetId === assetId ? state.found : NOTHING_FOUND)))
   const analysis = useDeferredValue(arrived)
   return {
     analysis,
@@ -40,23 +40,6 @@ export function useBeatAnalysis(): BeatFindings {
     cancel: () => void queryClient.cancelQueries(options),
     listenAgain: () => void query.refetch(),
   }
-}
-
-/** Drawn when there is time for it. */
-function useFoundSoFar(assetId: AssetId): Partial<BeatAnalysis> {
-  const [shown, setShown] = useState(NOTHING_FOUND)
-  useEffect(() => {
-    let last: Partial<BeatAnalysis> | null = null
-    const follow = ({ assetId: heard, found }: Listened) => {
-      const current = heard === assetId ? found : NOTHING_FOUND
-      if (current === last) return
-      last = current
-      startTransition(() => setShown(current))
-    }
-    follow(useListened.getState())
-    return useListened.subscribe(follow)
-  }, [assetId])
-  return shown
 }
 
 /** Listens again with a wish: a trusted tempo, or a range. Nothing is asked while it is null. */

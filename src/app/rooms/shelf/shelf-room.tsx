@@ -33,8 +33,8 @@ export function ShelfRoom() {
     else if (arrival) welcome(arrival)
   }
   /** With the songs that have come in shown. */
-  const stay = (asked: Along | null) => {
-    setAlong(asked)
+  const stay = (next: Along | null) => {
+    setAlong(next)
     void songs.refetch()
   }
   const demo = async () => {
