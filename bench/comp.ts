@@ -85,7 +85,7 @@ async function store(page: Page, song: Song): Promise<void> {
           transaction.onerror = () => reject(transaction.error as Error)
         })
       const now = new Date().toISOString()
-      await put({ songs: [{ id: document.id, song: document, createdAt: now, touchedAt: now, binnedAt: null, doneSteps: 0 }] })
+      await put({ songs: [{ id: document.id, song: document, createdAt: now, touchedAt: now, binnedAt: null, position: 0 }] })
       const sounds = [{ id: document.beat.assetId, channels: 2, gain: 0.01 }, ...document.takes.map((take, i) => ({ id: take.assetId, channels: 1, gain: i % 2 === 0 ? 0.3 : 0.003 }))]
       for (const { id, channels, gain } of sounds) {
         // Sung for three seconds of every four.

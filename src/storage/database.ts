@@ -4,6 +4,7 @@ import type { Planar } from '../core/audio/frames'
 import type { Peaks } from '../core/audio/peaks'
 import type { WrittenEncoding } from '../core/files/wav'
 import type { CapturePlacement, PassMarks } from '../core/song/recording'
+import type { Step } from '../core/song/history'
 import type { AssetId, LayerId, RoundTripSource, Song, SongId } from '../core/song/schema'
 
 export interface SongRow {
@@ -14,16 +15,25 @@ export interface SongRow {
   touchedAt: string
   /** When it was put in the bin; null while it stands on the Shelf. */
   binnedAt: string | null
-  /** How many of its stored steps are done; the rest are undone. */
-  doneSteps: number
+  /** The id of its last step that is done; stored steps with higher ids are undone. */
+  position: number
 }
 
-export interface StepRow {
+/** One step of a song's history. */
+export interface StepRow extends Step {
   songId: SongId
-  sequence: number
-  label: string
-  before: Song
-  after: Song
+  /** Of the song document that it fits. */
+  version: number
+  /** Sounds that only this step may still name. */
+  assetIds: AssetId[]
+}
+
+/** A song as it was when it was last opened and found sound: to go back to if its row cannot be read. */
+export interface SnapshotRow {
+  songId: SongId
+  song: Song
+  position: number
+  takenAt: string
 }
 
 export interface AssetRow {
@@ -86,7 +96,8 @@ export interface SettingRow {
 
 class PlushDatabase extends Dexie {
   songs!: EntityTable<SongRow, 'id'>
-  steps!: Table<StepRow, [SongId, number]>
+  history!: Table<StepRow, [SongId, number]>
+  snapshots!: EntityTable<SnapshotRow, 'songId'>
   assets!: EntityTable<AssetRow, 'id'>
   chunks!: Table<ChunkRow, [AssetId, number]>
   packs!: Table<PackRow, [AssetId, number]>
@@ -108,6 +119,11 @@ class PlushDatabase extends Dexie {
     })
     this.version(2).stores({ settings: 'key' })
     this.version(3).stores({ packs: '[assetId+index], assetId' })
+    this.version(4)
+      .stores({ history: '[songId+id], *assetIds', snapshots: 'songId' })
+      // Workers open the database too: few of them ever need what an upgrade does.
+      .upgrade(transaction => Dexie.waitFor(import('./steps-of-before')).then(({ turnStepsIntoChanges }) => turnStepsIntoChanges(transaction)))
+    this.version(5).stores({ steps: null })
   }
 }
 

@@ -1,10 +1,12 @@
 /** Stored songs and their history. */
 import Dexie from 'dexie'
+import { z } from 'zod'
+import { applyChange } from '../core/song/change'
+import { assetsOfStep, type History, type Step } from '../core/song/history'
+import type { Mend } from '../core/song/mend'
 import { openSong, type OpenedSong } from '../core/song/open'
-import type { History } from '../core/song/history'
-import { assetsOfSong } from '../core/files/song-file'
-import type { AssetId, Song, SongId } from '../core/song/schema'
-import { database, makeId, type SongRow, type StepRow } from './database'
+import { SONG_VERSION, type AssetId, type Song, type SongId } from '../core/song/schema'
+import { database, makeId, type SnapshotRow, type SongRow, type StepRow } from './database'
 import { discardAsset } from './sounds'
 
 /** What the Shelf shows of a song. */
@@ -18,52 +20,128 @@ export interface ShelfEntry {
   takeCount: number
   touchedAt: string
   binnedAt: string | null
+  /** Its row cannot be read: only its id and dates are sure. */
+  ill: boolean
 }
 
-/** All songs, last touched first. */
+/** All songs, last touched first. One that cannot be read is listed as ill and hides no other. */
 export async function listSongs(): Promise<ShelfEntry[]> {
   const rows = await database.songs.orderBy('touchedAt').reverse().toArray()
-  return rows.map(({ id, song, touchedAt, binnedAt }) => ({
-    id,
-    title: song.title,
-    frames: song.beat.frames,
-    tempoBpm: song.beat.gridSource === 'unknown' ? null : song.beat.grid.tempoBpm,
-    key: song.beat.key,
-    takeCount: song.takes.filter(take => !take.binned).length,
-    touchedAt,
-    binnedAt,
-  }))
+  return rows.map(row => {
+    const { id, touchedAt, binnedAt } = row
+    try {
+      return { id, touchedAt, binnedAt, ill: false, ...factsOf(row.song) }
+    } catch {
+      const title = (row.song as { title?: unknown } | null)?.title
+      return { id, touchedAt, binnedAt, ill: true, title: typeof title === 'string' ? title : 'A song', frames: 0, tempoBpm: null, key: null, takeCount: 0 }
+    }
+  })
+}
+
+/** @throws TypeError if the document has not the shape of a song. */
+function factsOf({ title, beat, takes }: Song): Pick<ShelfEntry, 'title' | 'frames' | 'tempoBpm' | 'key' | 'takeCount'> {
+  const tempoBpm = beat.gridSource === 'unknown' ? null : beat.grid.tempoBpm
+  return { title: title.slice(0), frames: beat.frames, tempoBpm, key: beat.key, takeCount: takes.filter(take => !take.binned).length }
 }
 
 export async function addSong(song: Song, now: string): Promise<void> {
-  await database.songs.add({ id: song.id, song, createdAt: now, touchedAt: now, binnedAt: null, doneSteps: 0 })
+  await database.songs.add({ id: song.id, song, createdAt: now, touchedAt: now, binnedAt: null, position: 0 })
 }
 
-export type LoadedSong = { kind: 'missing' } | Exclude<OpenedSong, { kind: 'current' }> | { kind: 'current'; history: History }
+/** What had to be done to open a stored song; `raw` is all that was stored of it, as text. */
+export type Rescue = { kind: 'none' } | (({ kind: 'mended'; mends: Mend[] } | { kind: 'stepped-back'; stepsBack: number } | { kind: 'snapshot'; takenAt: string }) & { raw: string })
 
-/** A song with its steps, checked. A history that does not fit its song is left out; the song is not. */
+/** `asStored`: the history is what the rows say; otherwise the next write must write all of it. */
+export type LoadedSong = { kind: 'missing' } | Exclude<OpenedSong, { kind: 'current' }> | { kind: 'current'; history: History; rescue: Rescue; asStored: boolean }
+
+/** A song with its steps, checked. One that cannot be read comes back as it was at its last sound step, or else when it was last opened. */
 export async function loadSong(songId: SongId): Promise<LoadedSong> {
   const row = await database.songs.get(songId)
   if (!row) return { kind: 'missing' }
   const opened = openSong(row.song)
-  if (opened.kind !== 'current') return opened
-  const steps = await stepsOf(songId).toArray()
-  const whole = steps.every(step => openSong(step.before).kind === 'current' && openSong(step.after).kind === 'current')
-  const usable = whole ? steps.map(({ label, before, after }) => ({ label, before, after })) : []
-  return { kind: 'current', history: { song: opened.song, done: usable.slice(0, row.doneSteps), undone: usable.slice(row.doneSteps) } }
+  if (opened.kind === 'newer') return opened
+  const rows = await stepsOf(songId).toArray()
+  // Steps of another version of the document do not fit this one.
+  const steps = rows.every(step => StepSchema.safeParse(step).success && step.version === SONG_VERSION) ? rows.map(({ id, label, change }): Step => ({ id, label, change })) : []
+  const history = (song: Song, known: readonly Step[], position: number): History => ({ song, done: known.filter(step => step.id <= position), undone: known.filter(step => step.id > position) })
+  if (opened.kind === 'current' && opened.mends.length === 0) return { kind: 'current', history: history(opened.song, steps, row.position), rescue: { kind: 'none' }, asStored: steps.length === rows.length }
+  const raw = rawSong(row, rows)
+  if (opened.kind === 'current') return { kind: 'current', history: history(opened.song, steps, row.position), rescue: { kind: 'mended', mends: opened.mends, raw }, asStored: false }
+  // What is taken back here must not be redone: it is what made the song unreadable.
+  const done = steps.filter(step => step.id <= row.position)
+  const back = stepBack(row.song, done)
+  if (back) return { kind: 'current', history: history(back.song, done.slice(0, -back.stepsBack), row.position), rescue: { kind: 'stepped-back', stepsBack: back.stepsBack, raw }, asStored: false }
+  const snapshot = await database.snapshots.get(songId)
+  const reached = snapshot && goForward(snapshot, done)
+  if (snapshot && reached) return { kind: 'current', history: history(reached.song, done.filter(step => step.id <= reached.position), reached.position), rescue: { kind: 'snapshot', takenAt: snapshot.takenAt, raw }, asStored: false }
+  return opened
 }
 
-/** Writes what changed between two states of a song's history: the song, and the steps that came or went. */
-export async function keepHistory(before: History, after: History, now: string): Promise<void> {
-  const songId = after.song.id
-  const steps = [...after.done, ...after.undone]
-  const old = [...before.done, ...before.undone]
-  const unchanged = steps.findIndex((step, i) => step !== old[i])
-  const from = unchanged === -1 ? steps.length : unchanged
-  await database.transaction('rw', database.songs, database.steps, async () => {
-    await database.songs.update(songId, { song: after.song, touchedAt: now, doneSteps: after.done.length })
-    if (from < old.length) await database.steps.where('[songId+sequence]').between([songId, from], [songId, Dexie.maxKey]).delete()
-    await database.steps.bulkPut(steps.slice(from).map((step, i) => ({ songId, sequence: from + i, ...step })))
+const StepSchema = z.looseObject({ id: z.number().int(), label: z.string(), version: z.number().int(), change: z.looseObject({ kind: z.enum(['value', 'fields', 'items']) }) })
+
+/** The document with step after step taken back until it can be read; null if it never can. */
+function stepBack(song: unknown, done: readonly Step[]): { song: Song; stepsBack: number } | null {
+  let document = song
+  for (let stepsBack = 1; stepsBack <= done.length; stepsBack++) {
+    const { change } = done[done.length - stepsBack]!
+    const before = attempt(() => openSong((document = applyChange(document, change, 'before'))))
+    if (before?.kind === 'current') return { song: before.song, stepsBack }
+  }
+  return null
+}
+
+/** The song as it was last opened, with the steps done since as far as they go; null if it cannot be read either. */
+function goForward(snapshot: SnapshotRow, done: readonly Step[]): { song: Song; position: number } | null {
+  const opened = openSong(snapshot.song)
+  if (opened.kind !== 'current') return null
+  const reached = { song: opened.song, position: snapshot.position }
+  for (const step of done.filter(({ id }) => id > snapshot.position)) {
+    const after = attempt(() => openSong(applyChange(reached.song, step.change, 'after')))
+    if (after?.kind !== 'current') break
+    Object.assign(reached, { song: after.song, position: step.id })
+  }
+  return reached
+}
+
+/** Null where a document is too far gone even to be looked into. */
+function attempt<T>(act: () => T): T | null {
+  try {
+    return act()
+  } catch {
+    return null
+  }
+}
+
+/** All that is stored of a song but its sounds, readable or not, to be saved as a file. */
+export async function readRawSong(songId: SongId): Promise<string> {
+  return rawSong(await database.songs.get(songId), await stepsOf(songId).toArray())
+}
+
+function rawSong(row: SongRow | undefined, steps: readonly StepRow[]): string {
+  return JSON.stringify({ ...row, steps }, null, 1)
+}
+
+/** A song that was opened and is sound is kept aside as it is. */
+export async function keepSnapshot({ song, done }: History, now: string): Promise<void> {
+  await database.snapshots.put({ songId: song.id, song, position: done.at(-1)?.id ?? 0, takenAt: now })
+}
+
+/**
+ * Writes what differs between what is stored of a song's history and what it is now: the song, and the steps that came or went. Usually that is one step.
+ * @param kept What is known to be stored; null if nothing is sure: then all is written.
+ */
+export async function keepHistory(kept: History | null, now: History, at: string): Promise<void> {
+  const songId = now.song.id
+  const steps = [...now.done, ...now.undone]
+  const stored = new Set(kept ? [...kept.done, ...kept.undone] : [])
+  const wanted = new Set(steps.map(step => step.id))
+  const gone = [...stored].filter(step => !wanted.has(step.id)).map(step => step.id)
+  const rows = steps.filter(step => !stored.has(step)).map((step): StepRow => ({ ...step, songId, version: SONG_VERSION, assetIds: assetsOfStep(step) }))
+  await database.transaction('rw', database.songs, database.history, async () => {
+    await database.songs.update(songId, { song: now.song, touchedAt: at, position: now.done.at(-1)?.id ?? 0 })
+    if (!kept) await stepsOf(songId).delete()
+    await database.history.bulkDelete(gone.map(id => [songId, id] as [SongId, number]))
+    await database.history.bulkPut(rows)
   })
 }
 
@@ -89,11 +167,12 @@ export async function duplicateSong(songId: SongId, title: string, now: string):
 export async function destroySong(songId: SongId): Promise<void> {
   const row = await database.songs.get(songId)
   if (!row) return
-  const own = new Set(assetsOfSong(row.song))
-  await stepsOf(songId).each(step => assetsOfStep(step).forEach(assetId => own.add(assetId)))
+  const own = new Set(assetsNamedBy(row.song))
+  await stepsOf(songId).each(step => step.assetIds.forEach(assetId => own.add(assetId)))
   for (const recording of await database.recordings.where('songId').equals(songId).toArray()) own.add(recording.id)
-  await database.transaction('rw', database.songs, database.steps, database.recordings, async () => {
+  await database.transaction('rw', database.songs, database.history, database.snapshots, database.recordings, async () => {
     await database.songs.delete(songId)
+    await database.snapshots.delete(songId)
     await stepsOf(songId).delete()
     await database.recordings.where('songId').equals(songId).delete()
   })
@@ -113,18 +192,21 @@ export async function sweepLeftovers(): Promise<number> {
 
 async function discardUnused(assetIds: AssetId[]): Promise<number> {
   const wanted = new Set<AssetId>()
-  await database.songs.each((row: SongRow) => assetsOfSong(row.song).forEach(assetId => wanted.add(assetId)))
-  await database.steps.each(step => assetsOfStep(step).forEach(assetId => wanted.add(assetId)))
+  await database.songs.each(({ song }: SongRow) => assetsNamedBy(song).forEach(assetId => wanted.add(assetId)))
+  // From the index alone: no step is read for it.
+  for (const assetId of await database.history.orderBy('assetIds').uniqueKeys()) wanted.add(assetId as unknown as AssetId)
+  await database.snapshots.each(({ song }) => assetsNamedBy(song).forEach(assetId => wanted.add(assetId)))
   await database.recordings.each(row => wanted.add(row.id))
   const unused = assetIds.filter(assetId => !wanted.has(assetId))
   for (const assetId of unused) await discardAsset(assetId)
   return unused.length
 }
 
-function assetsOfStep({ before, after }: StepRow): AssetId[] {
-  return [...assetsOfSong(before), ...assetsOfSong(after)]
+/** All that a document names, however ill it is: nothing that an unreadable song plays may go. */
+function assetsNamedBy(document: unknown): AssetId[] {
+  return assetsOfStep({ change: { kind: 'value', after: document } })
 }
 
 function stepsOf(songId: SongId) {
-  return database.steps.where('[songId+sequence]').between([songId, Dexie.minKey], [songId, Dexie.maxKey])
+  return database.history.where('[songId+id]').between([songId, Dexie.minKey], [songId, Dexie.maxKey])
 }

@@ -2,14 +2,12 @@ import 'fake-indexeddb/auto'
 import { afterEach, describe, expect, test } from '@jest/globals'
 import { z } from 'zod'
 import { mixToMono } from '../core/audio/frames'
-import { beginHistory, record, undo } from '../core/song/history'
-import { setBeatMix } from '../core/mix/commands'
 import type { AssetId, LayerId, SongId } from '../core/song/schema'
-import { smallSong, withTakes } from '../core/song/song.test-kit'
+import { smallSong } from '../core/song/song.test-kit'
 import { cachedAnalysis } from './analyses'
 import { database } from './database'
 import { beginRecording, endRecording, leftRecordings, placeRecording } from './recordings'
-import { addSong, destroySong, duplicateSong, keepHistory, listSongs, loadSong, renameSong, setBinned, sweepLeftovers } from './songs'
+import { sweepLeftovers } from './songs'
 import { AssetWriter, chunksOf, discardAsset, loadForEars, makeAssetStore, readPeaks, requireAsset, rereadFacts } from './sounds'
 
 const PLACEMENT = { captureContextFrame: 1, anchorContextFrame: 2, anchorSongFrame: 3, range: { startFrame: 0, endFrame: 9 }, looping: false, roundTripFrames: 4 }
@@ -101,48 +99,6 @@ describe('sounds', () => {
     await discardAsset('a' as AssetId)
     expect(await stored()).toEqual(['b'])
     await expect(requireAsset('a' as AssetId)).rejects.toThrow(RangeError)
-  })
-})
-
-describe('songs', () => {
-  test('a song comes back with its steps, done and undone, and a new step drops the undone ones', async () => {
-    await addSong(song, NOW)
-    const first = beginHistory(song)
-    const second = record(first, 'turn the beat down', setBeatMix(song, { gainDecibels: -9 }))
-    const third = record(second, 'pan it', setBeatMix(second.song, { pan: 0.2 }))
-    const back = undo(third)
-    for (const [before, after] of [[first, second], [second, third], [third, back]] as const) await keepHistory(before, after, NOW)
-    const loaded = await loadSong(song.id)
-    expect(loaded).toEqual({ kind: 'current', history: back })
-    const other = record(back, 'mute it', setBeatMix(back.song, { muted: true }))
-    await keepHistory(back, other, NOW)
-    expect(await loadSong(song.id)).toEqual({ kind: 'current', history: other })
-    expect((await database.steps.toArray()).map(step => step.label)).toEqual(['turn the beat down', 'mute it'])
-  })
-
-  test('a damaged document is reported, not thrown; one from a later release is shown', async () => {
-    await addSong(song, NOW)
-    await database.songs.update(song.id, { song: { ...song, layers: 'none' } as never })
-    expect(await loadSong(song.id)).toMatchObject({ kind: 'damaged', problems: [{ path: 'layers' }] })
-    await database.songs.update(song.id, { song: { ...song, version: 9 } as never })
-    expect(await loadSong(song.id)).toMatchObject({ kind: 'newer', version: 9, song: { title: 'Test' } })
-    expect(await loadSong('gone' as SongId)).toEqual({ kind: 'missing' })
-  })
-
-  test('the Shelf lists what it should; a copy shares its sounds until both are removed for good', async () => {
-    await store('beat', 2)
-    await store('asset-1', 2)
-    await store('being-imported', 1)
-    await addSong(withTakes(song, 'Lead', 1), NOW)
-    const copyId = await duplicateSong(song.id, 'Copy', '2026-01-02T20:00:00.000Z')
-    await renameSong(song.id, 'Night ferry')
-    await setBinned(song.id, NOW)
-    expect(await listSongs()).toMatchObject([{ title: 'Copy', takeCount: 1, tempoBpm: 120, binnedAt: null }, { title: 'Night ferry', binnedAt: NOW }])
-    await destroySong(song.id)
-    expect((await stored()).sort()).toEqual(['asset-1', 'beat', 'being-imported'])
-    await destroySong(copyId!)
-    expect(await database.assets.toCollection().primaryKeys()).toEqual(['being-imported'])
-    expect(await stored()).toEqual(['being-imported'])
   })
 })
 

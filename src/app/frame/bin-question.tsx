@@ -3,7 +3,7 @@ import { Box, Dialog, Flex, Portal } from '@chakra-ui/react'
 import type { Take } from '../../core/song/schema'
 import { requireLayer } from '../../core/song/select'
 import { placeOfTake } from '../../core/song/take-place'
-import { usesOfTake } from '../../core/song/takes'
+import { checkBin, usesOfTake } from '../../core/song/takes'
 import { Pill, PrimaryButton } from '../shared/parts'
 import { binNow, useBinQuestion } from '../song/binning'
 import { useSong } from '../song/song-store'
@@ -11,6 +11,8 @@ import { useSong } from '../song/song-store'
 export function BinQuestion() {
   const takeId = useBinQuestion(state => state.takeId)
   const take = useSong(song => song.takes.find(entry => entry.id === takeId))
+  const song = useSong(current => current)
+  const check = takeId ? checkBin(song, takeId) : ({ ok: true } as const)
   const close = () => useBinQuestion.setState({ takeId: null })
   return (
     <Dialog.Root role="alertdialog" open={take !== undefined} onOpenChange={details => !details.open && close()}>
@@ -22,12 +24,12 @@ export function BinQuestion() {
               <Dialog.Title fontFamily="heading">{take?.name} is played. To the bin all the same?</Dialog.Title>
             </Dialog.Header>
             <Dialog.Body>
-              These would fall silent:
+              {check.ok ? 'These would fall silent:' : `It is played by ${check.compNames.join(', ')}, which is locked. Unlock it in Comp first.`}
               {take ? <Uses take={take} /> : null}
-              Its sound stays in the bin, and undo brings it all back.
+              {check.ok ? 'Its sound stays in the bin, and undo brings it all back.' : null}
               <Flex mt={4} gap={2} justify="end">
                 <Pill onClick={close}>Keep it</Pill>
-                <PrimaryButton size="sm" onClick={() => takeId && binNow(takeId)}>Put it in the bin</PrimaryButton>
+                <PrimaryButton size="sm" disabled={!check.ok} onClick={() => takeId && binNow(takeId)}>Put it in the bin</PrimaryButton>
               </Flex>
             </Dialog.Body>
           </Dialog.Content>

@@ -3,15 +3,22 @@ import { Box, Flex, Link as ChakraLink } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
 import { useDeferredValue, useEffect, useRef } from 'react'
 import { Link, Outlet, useLocation, useParams } from 'react-router'
-import { SongIdSchema } from '../../core/song/schema'
-import { loadSong } from '../../storage/songs'
-import { Notice } from '../shared/parts'
+import { makeLayersForTakes } from '../../core/layers/found-takes'
+import { beginHistory } from '../../core/song/history'
+import { SongIdSchema, type SongId } from '../../core/song/schema'
+import { makeId } from '../../storage/database'
+import { keepSnapshot, loadSong, readRawSong } from '../../storage/songs'
+import { Notice, Pill } from '../shared/parts'
+import { saveBlob } from '../shared/save-blob'
 import { HeardFacts } from '../song/heard-facts'
-import { closeSong, openHistory, useSongStore } from '../song/song-store'
+import { distrustStored, keptSoFar } from '../song/keeper'
+import { closeSong, editBesideHistory, openHistory, useSongStore } from '../song/song-store'
 import { holdSongLock, useSongLock } from '../song/song-lock'
 import { resetView, useView } from '../song/view-store'
 import { BinQuestion } from './bin-question'
 import { LeftRecordings } from './left-recordings'
+import { Refusal } from './refusal'
+import { RescueNotice } from './rescue-notice'
 import { SheetPanel } from './sheet-panel'
 import { TopBar } from './top-bar'
 import { TransportStrip } from './transport-strip'
@@ -20,7 +27,7 @@ import { useSongKeys } from './use-song-keys'
 export function SongFrame() {
   const { songId } = useParams()
   const id = SongIdSchema.safeParse(songId)
-  const loaded = useQuery({ queryKey: ['song', songId], queryFn: () => (id.success ? loadSong(id.data) : Promise.resolve({ kind: 'missing' as const })), gcTime: 0, staleTime: 0, refetchOnWindowFocus: false, refetchOnReconnect: false })
+  const loaded = useQuery({ queryKey: ['song', songId], queryFn: () => (id.success ? keptSoFar().then(() => loadSong(id.data)) : Promise.resolve({ kind: 'missing' as const })), gcTime: 0, staleTime: 0, refetchOnWindowFocus: false, refetchOnReconnect: false })
   const openId = useSongStore(state => state.history?.song.id ?? null)
   // A song's rooms are much to draw: that gives way to whatever is more urgent.
   const shownId = useDeferredValue(openId)
@@ -39,15 +46,20 @@ export function SongFrame() {
     }
     openedAs.current = lock
     if (result.kind === 'current') {
-      openHistory(result.history, lock === 'elsewhere')
+      openHistory(result.history, lock === 'elsewhere', result.rescue)
       resetView(result.history.song)
+      if (lock === 'mine') {
+        if (!result.asStored) distrustStored(result.history.song.id)
+        void keepSnapshot(result.history, new Date().toISOString()).catch(() => {})
+        editBesideHistory(song => makeLayersForTakes(song, makeId))
+      }
     } else if (result.kind === 'newer' && result.song) {
-      openHistory({ song: result.song, done: [], undone: [] }, true)
+      openHistory(beginHistory(result.song), true)
       resetView(result.song)
     }
   }, [loaded.data, lock, refetch])
   useEffect(() => closeSong, [songId])
-  if (loaded.data && loaded.data.kind !== 'current' && !(loaded.data.kind === 'newer' && loaded.data.song)) return <CannotOpen kind={loaded.data.kind} />
+  if (loaded.data && loaded.data.kind !== 'current' && !(loaded.data.kind === 'newer' && loaded.data.song)) return <CannotOpen kind={loaded.data.kind} songId={id.success ? id.data : null} />
   return shownId === songId && openId === songId ? <OpenSong /> : <Box p={8} role="status">Opening the song …</Box>
 }
 
@@ -76,6 +88,8 @@ function OpenSong() {
               It is shown as far as it can be, and nothing in it is changed. Update the app to work on it.
             </Notice>
           ) : null}
+          <RescueNotice />
+          <Refusal />
           <LeftRecordings />
           <BinQuestion />
           <Outlet />
@@ -86,20 +100,29 @@ function OpenSong() {
   )
 }
 
-function CannotOpen({ kind }: { kind: 'missing' | 'newer' | 'damaged' }) {
+function CannotOpen({ kind, songId }: { kind: 'missing' | 'newer' | 'damaged'; songId: SongId | null }) {
   const text = {
     missing: ['There is no such song here.', 'It may have been removed for good, or kept in another browser.'],
     newer: ['This song was made with a later release of Plush Layer.', 'Its file is kept untouched. Update the app to open it.'],
-    damaged: ['This song cannot be opened: its document is damaged.', 'Its sounds are kept. If you have a song file of it, drop that on the Shelf.'],
+    damaged: ['This song cannot be opened: its document is damaged.', 'Its sounds are kept, and so is the document: save it before anything else. If you have a song file of it, drop that on the Shelf.'],
   }[kind] as [string, string]
   return (
     <Box p={8} maxW="560px">
       <Notice tone="warn" title={text[0]}>
         {text[1]}
       </Notice>
-      <ChakraLink asChild mt={4} color="brand">
+      {kind !== 'missing' && songId ? (
+        <Pill mt={3} onClick={() => void saveRawSong(songId)}>
+          Save its document as it is
+        </Pill>
+      ) : null}
+      <ChakraLink asChild mt={4} color="brand" display="block">
         <Link to="/">Back to the Shelf</Link>
       </ChakraLink>
     </Box>
   )
+}
+
+async function saveRawSong(songId: SongId): Promise<void> {
+  saveBlob(new Blob([await readRawSong(songId)], { type: 'application/json' }), `${songId}.json`)
 }

@@ -32,5 +32,5 @@ export function HeardFacts(): null {
 function take(found: Partial<BeatAnalysis>): void {
   const before = currentSong()
   const after = applyAnalysis(before, { analysis: found, makeId })
-  if (after !== before) startTransition(() => editBesideHistory(() => after))
+  if (after !== before) startTransition(() => void editBesideHistory(() => after))
 }

@@ -1,11 +1,13 @@
 /** The open song: its history, and the one way to change it. Everything done is kept in storage at once. */
 import { createContext, useContext, useEffect, useEffectEvent, useRef, useState } from 'react'
 import { create } from 'zustand'
-import { amend, record, redo, undo, type History } from '../../core/song/history'
+import { carryOut } from '../../core/song/carry-out'
+import type { SongProblem } from '../../core/song/check'
+import { amend, beginHistory, record, redo, undo, type History } from '../../core/song/history'
 import type { Song } from '../../core/song/schema'
-import { keepHistory } from '../../storage/songs'
-
-export type Keeping = { kind: 'kept'; at: Date | null } | { kind: 'keeping' } | { kind: 'failed'; detail: string }
+import type { Rescue } from '../../storage/songs'
+import { currentGesture, isHeldFrom } from './gesture'
+import { keep, type Keeping } from './keeper'
 
 interface SongState {
   history: History | null
@@ -14,12 +16,16 @@ interface SongState {
   /** What is heard while a control is moved; not yet part of the song. */
   trial: Song | null
   keeping: Keeping
+  /** The last command that could not be carried out, and what stood in its way; null problem: it failed. */
+  refused: { label: string; problem: SongProblem | null } | null
+  /** What had to be done to open it. */
+  rescue: Rescue
 }
 
-export const useSongStore = create<SongState>(() => ({ history: null, readOnly: false, trial: null, keeping: { kind: 'kept', at: null } }))
+export const useSongStore = create<SongState>(() => ({ history: null, readOnly: false, trial: null, keeping: { kind: 'kept', at: null }, refused: null, rescue: { kind: 'none' } }))
 
-export function openHistory(history: History, readOnly: boolean): void {
-  useSongStore.setState({ history, readOnly, trial: null, keeping: { kind: 'kept', at: null } })
+export function openHistory(history: History, readOnly: boolean, rescue: Rescue = { kind: 'none' }): void {
+  useSongStore.setState({ history, readOnly, trial: null, refused: null, rescue })
 }
 
 export function closeSong(): void {
@@ -66,46 +72,73 @@ function isSame(select: (song: Song) => unknown, before: Song, after: Song): boo
 /** Set where much is drawn: what lies below follows the song in slices, a moment later (see FollowLater). */
 export const ShownSong = createContext<Song | null>(null)
 
-/** Carries out a command as one step of undo. */
-export function edit(label: string, command: (song: Song) => Song): void {
-  change(history => record(history, label, command(history.song)))
+export type EditVerdict = { ok: true } | { ok: false; problem: SongProblem | null }
+
+/** Carries out a command as one step of undo. What a held key repeats joins its first step. A song that could not be kept is refused, and the singer told. */
+export function edit(label: string, command: (song: Song) => Song): EditVerdict {
+  const going = isHeldFrom(gestureOfStep)
+  const verdict = change(label, history => record(history, label, command(history.song), { going }))
+  gestureOfStep = currentGesture()
+  return verdict
 }
 
-/** Carries out a command that is no step of undo: recording. */
-export function editBesideHistory(command: (song: Song) => Song): void {
-  change(history => amend(history, command(history.song)))
+/** Carries out a command that is no step of undo: a fact that came by itself, such as a recorded take. */
+export function editBesideHistory(command: (song: Song) => Song): EditVerdict {
+  return change(null, history => amend(history, command(history.song)))
 }
 
 export function undoStep(): void {
-  change(undo)
+  stepBy('undo', undo)
 }
 
 export function redoStep(): void {
-  change(redo)
+  stepBy('redo', redo)
 }
 
-/** Lets a change be heard without making it; null ends that. */
+function stepBy(name: 'undo' | 'redo', go: (history: History) => History): void {
+  gestureOfStep = null
+  change(name, go)
+}
+
+/** Lets a change be heard without making it; null ends that. One that cannot be made is not heard. */
 export function tryOut(command: ((song: Song) => Song) | null): void {
-  useSongStore.setState({ trial: command ? command(currentSong()) : null })
+  const outcome = command && carryOut(beginHistory(currentSong()), history => amend(history, command(history.song)))
+  show({ trial: outcome?.ok ? outcome.history.song : null })
 }
 
-let writing: Promise<void> = Promise.resolve()
+export function dismissRefusal(): void {
+  useSongStore.setState({ refused: null })
+}
 
-function change(next: (history: History) => History): void {
+/** The gesture in which the last step was made: while it goes on, what follows is the same step. */
+let gestureOfStep: number | null = null
+
+function change(label: string | null, next: (history: History) => History): EditVerdict {
   const { history: before, readOnly } = useSongStore.getState()
-  if (!before || readOnly) return
-  const after = next(before)
-  if (after === before || after.song === before.song) return void useSongStore.setState({ trial: null })
-  useSongStore.setState({ trial: null, history: after, keeping: { kind: 'keeping' } })
-  writing = writing
-    .then(() => keepHistory(before, after, new Date().toISOString()))
-    .then(
-      () => useSongStore.setState({ keeping: { kind: 'kept', at: new Date() } }),
-      (error: unknown) => useSongStore.setState({ keeping: { kind: 'failed', detail: String(error) } }),
-    )
+  if (!before || readOnly) return { ok: false, problem: null }
+  const outcome = carryOut(before, next)
+  if (!outcome.ok) {
+    if (outcome.reason === 'failed') reportError(outcome.error)
+    const problem = outcome.reason === 'not-sound' ? outcome.problem : null
+    useSongStore.setState({ trial: null, refused: label === null ? null : { label, problem } })
+    return { ok: false, problem }
+  }
+  const { history } = outcome
+  if (history === before) {
+    useSongStore.setState({ trial: null })
+    return { ok: true }
+  }
+  // Kept before it is shown: whoever draws it may fail, what was done is stored all the same.
+  keep(before, history, keeping => useSongStore.setState({ keeping }))
+  show({ trial: null, history, refused: null })
+  return { ok: true }
 }
 
-/** Settles once everything done so far is in storage. */
-export function allKept(): Promise<void> {
-  return writing
+/** One subscriber that fails does not stop a command. */
+function show(state: Partial<SongState>): void {
+  try {
+    useSongStore.setState(state)
+  } catch (error) {
+    reportError(error)
+  }
 }

@@ -137,7 +137,21 @@ describe('a double from what is left', () => {
     const third = layerOf(current, 'Ad-lib left')
     current = layDouble(current, { doubleLayerId: third, proposal: proposeDouble(current, { sourceLayerId: lead, doubleLayerId: third, lineIds: [line(0)], peaksOf }), peaksOf, makeId })
     const fourth = proposeDouble(current, { sourceLayerId: lead, doubleLayerId: layerOf(current, 'Ad-lib right'), lineIds: [line(0)], peaksOf })
-    expect(fourth).toEqual({ choices: [], missingLineIds: [line(0)] })
+    expect(fourth).toEqual({ choices: [], missingLineIds: [line(0)], playedLineIds: [] })
+  })
+
+  test('a line that the double plays already is left alone unless it is meant', () => {
+    const sung = withTakes(song, 'Double left', 1)
+    const own = sung.takes.at(-1)!.id
+    const doubleLayerId = layerOf(sung, 'Double left')
+    const played = pickTake(sung, { layerId: doubleLayerId, takeId: own, ...lineRange(0), makeId })
+    const options = { sourceLayerId: lead, doubleLayerId, lineIds: [line(0), line(1)], peaksOf }
+    const proposal = proposeDouble(played, options)
+    expect(proposal.playedLineIds).toEqual([line(0)])
+    expect(proposal.choices.map(choice => choice.lineId)).toEqual([line(1)])
+    const laid = layDouble(played, { doubleLayerId, proposal, peaksOf, makeId })
+    expect(pickAt(laid, doubleLayerId, lineRange(0).startFrame + 96_000)!.takeId).toBe(own)
+    expect(proposeDouble(played, { ...options, replacing: true }).choices.map(choice => choice.lineId)).toEqual([line(0), line(1)])
   })
 
   test('a line the lead has not picked keeps a take for it', () => {

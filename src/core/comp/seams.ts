@@ -1,5 +1,6 @@
 /** Commands on seams and on single picks: cutting, moving a seam, its crossfade, gain and nudge. No sound moves in time but by a typed nudge. */
-import type { LayerId, Pick, PickId, Seam, Song } from '../song/schema'
+import { NUDGE_RANGE_FRAMES, type LayerId, type Pick, type PickId, type Seam, type Song } from '../song/schema'
+import { clampGain } from '../song/levels'
 import { currentComp, requireLayer, requireTake, type FrameRange } from '../song/select'
 import { changePicks, joinAlike, MINIMUM_PICK_FRAMES, pickAt } from './picks'
 
@@ -61,9 +62,9 @@ export function joinPicks(song: Song, { layerId, pickId }: { layerId: LayerId; p
   return changePicks(song, layerId, picks => joinAlike(picks.map(pick => (pick.id === pickId ? { ...pick, split: false } : pick))))
 }
 
-/** Command: a pick's own gain. */
+/** Command: a pick's own gain, as near as a level can be. */
 export function setPickGain(song: Song, { layerId, pickId, gainDecibels, levelMatched }: { layerId: LayerId; pickId: PickId; gainDecibels: number; levelMatched: boolean }): Song {
-  return changePick(song, layerId, pickId, pick => ({ ...pick, gainDecibels, levelMatched }))
+  return changePick(song, layerId, pickId, pick => ({ ...pick, gainDecibels: clampGain(gainDecibels), levelMatched }))
 }
 
 /** Command: a pick sounds so much later (negative: earlier) than it was sung. As far as the take has sound for it. */
@@ -71,9 +72,9 @@ export function nudgePick(song: Song, { layerId, pickId, nudgeFrames }: { layerI
   return changePick(song, layerId, pickId, pick => {
     const take = requireTake(song, pick.takeId)
     // Sounding later means reading from earlier in the take.
-    const least = pick.endFrame - take.endFrame
-    const most = pick.startFrame - take.startFrame
-    return { ...pick, nudgeFrames: Math.round(Math.max(Math.min(0, least), Math.min(Math.max(0, most), nudgeFrames))) }
+    const least = Math.max(NUDGE_RANGE_FRAMES.min, Math.min(0, pick.endFrame - take.endFrame))
+    const most = Math.min(NUDGE_RANGE_FRAMES.max, Math.max(0, pick.startFrame - take.startFrame))
+    return { ...pick, nudgeFrames: Math.round(Math.max(least, Math.min(most, nudgeFrames))) }
   })
 }
 

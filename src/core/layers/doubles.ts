@@ -16,6 +16,8 @@ export interface DoubleProposal {
   choices: DoubleChoice[]
   /** Lines for which every take is in use already: one more pass of each is needed. */
   missingLineIds: LineId[]
+  /** Lines in which the double already plays something: left alone unless the singer says otherwise. */
+  playedLineIds: LineId[]
 }
 
 /** What the proposal needs of stored levels: null while a take's are not at hand. */
@@ -23,12 +25,17 @@ export type PeaksOf = (take: Take) => PlacedPeaks | null
 
 /**
  * For each line the free take of the source layer, or of the double itself, that moves most like what the source layer plays there.
- * A take that any other layer plays in that line is never offered.
+ * A take that any other layer plays in that line is never offered, and where the double plays something already nothing is.
+ * @param options `replacing`: also in lines in which the double plays something.
  */
-export function proposeDouble(song: Song, options: { sourceLayerId: LayerId; doubleLayerId: LayerId; lineIds: LineId[]; peaksOf: PeaksOf }): DoubleProposal {
-  const proposal: DoubleProposal = { choices: [], missingLineIds: [] }
+export function proposeDouble(song: Song, options: { sourceLayerId: LayerId; doubleLayerId: LayerId; lineIds: LineId[]; peaksOf: PeaksOf; replacing?: boolean }): DoubleProposal {
+  const proposal: DoubleProposal = { choices: [], missingLineIds: [], playedLineIds: [] }
   for (const lineId of options.lineIds) {
     const range = requirePlacedLine(song, lineId)
+    if (playsIn(song, options.doubleLayerId, range)) {
+      proposal.playedLineIds.push(lineId)
+      if (!options.replacing) continue
+    }
     const free = [options.sourceLayerId, options.doubleLayerId]
       .flatMap(layerId => takesCovering(song, layerId, range))
       // The lead has first choice: a line it has not picked yet keeps at least one take for it.
@@ -42,6 +49,12 @@ export function proposeDouble(song: Song, options: { sourceLayerId: LayerId; dou
     else proposal.missingLineIds.push(lineId)
   }
   return proposal
+}
+
+/** What a seam may take of a neighbouring line is not yet playing in it. */
+function playsIn(song: Song, layerId: LayerId, range: FrameRange): boolean {
+  const played = currentComp(requireLayer(song, layerId)).picks.reduce((sum, pick) => sum + overlapFrames(pick, range), 0)
+  return played > 0.25 * lengthOf(range)
 }
 
 /** Command: a proposal is taken into the double's comp, with seams at quiet spots. */

@@ -1,8 +1,10 @@
 import { describe, expect, test } from '@jest/globals'
+import { describeComp, saveComp } from '../comp/comps'
 import { pickTake } from '../comp/picks'
 import { currentComp, requireLayer } from '../song/select'
 import { layerOf, lineRange, makeId, smallSong, withTakes } from '../song/song.test-kit'
-import { addLayer, describeLayer, layTemplate, moveLayer, removeLayer } from './template'
+import { makeLayersForTakes } from './found-takes'
+import { addLayer, describeLayer, layTemplate, lossesOfLayer, moveLayer, removeLayer } from './template'
 
 const song = smallSong()
 const names = (current = song) => current.layers.map(layer => layer.name)
@@ -29,6 +31,13 @@ describe('the template', () => {
     expect(names(again)).toEqual(expect.arrayContaining(['Lead', 'High 1', 'Ad-lib right']))
     expect(names(again)).not.toContain('Whisper')
   })
+
+  test('laid again it keeps a layer that was never sung on but plays takes of another', () => {
+    const sung = withTakes(addLayer(song, { name: 'Whisper', role: 'double', makeId }), 'Lead', 1)
+    const whisper = layerOf(sung, 'Whisper')
+    const picked = pickTake(sung, { layerId: whisper, takeId: sung.takes[0].id, ...lineRange(0), makeId })
+    expect(requireLayer(layTemplate(picked, { makeId }), whisper)).toEqual(requireLayer(picked, whisper))
+  })
 })
 
 test('a layer moves one place and stops at the ends', () => {
@@ -43,6 +52,26 @@ test('removing a layer bins its takes, and takes them out of the layers that bor
   const removed = removeLayer(borrowed, { layerId: layerOf(sung, 'Lead') })
   expect(removed.takes.every(take => take.binned)).toBe(true)
   expect(currentComp(requireLayer(removed, double)).picks).toEqual([])
+})
+
+test('what would go with a layer is named; a locked comp of another layer keeps it', () => {
+  const sung = withTakes(song, 'Lead', 2)
+  const [lead, double] = [layerOf(sung, 'Lead'), layerOf(sung, 'Double left')]
+  const borrowed = pickTake(sung, { layerId: double, takeId: sung.takes[0].id, ...lineRange(0), makeId })
+  const picked = saveComp(pickTake(borrowed, { layerId: lead, takeId: sung.takes[1].id, ...lineRange(1), makeId }), { layerId: lead, name: 'Friday', makeId })
+  expect(lossesOfLayer(picked, lead)).toEqual({ takes: 2, picks: 2, otherComps: 1, playedBy: ['Double left'], lockedComps: [] })
+  const locked = describeComp(picked, { layerId: double, compId: requireLayer(picked, double).currentCompId, locked: true })
+  expect(lossesOfLayer(locked, lead).lockedComps).toEqual(['Comp 1 of Double left'])
+  expect(() => removeLayer(locked, { layerId: lead })).toThrow(RangeError)
+  expect(lossesOfLayer(locked, layerOf(locked, 'High 1'))).toMatchObject({ takes: 0, picks: 0, otherComps: 0, playedBy: [] })
+})
+
+test('takes without a layer get one, a spare, and are seen there', () => {
+  const sung = withTakes(song, 'Lead', 2)
+  const orphaned = { ...sung, layers: sung.layers.slice(1), takes: [{ ...sung.takes[0] }, { ...sung.takes[1], binned: true }] }
+  const housed = makeLayersForTakes(orphaned, makeId)
+  expect(housed.layers.at(-1)).toMatchObject({ id: sung.takes[0].layerId, name: 'Found takes', role: 'spare' })
+  expect(makeLayersForTakes(housed, makeId)).toBe(housed)
 })
 
 test('an empty name changes nothing, a long one is cut', () => {

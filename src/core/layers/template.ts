@@ -16,11 +16,10 @@ const TEMPLATE: readonly { name: string; role: Role; pan: number }[] = [
   { name: 'Ad-lib right', role: 'ad-lib', pan: 0.5 },
 ]
 
-/** Command: lead, doubles, harmony pairs and ad-libs, named, placed and routed. Layers that have takes stay; empty ones make room. */
+/** Command: lead, doubles, harmony pairs and ad-libs, named, placed and routed. Layers that hold anything stay; empty ones make room. */
 export function layTemplate(song: Song, { makeId }: { makeId: () => string }): Song {
   return produce(song, draft => {
-    const sung = new Set(song.takes.map(take => take.layerId))
-    const kept = draft.layers.filter(layer => sung.has(layer.id))
+    const kept = draft.layers.filter(layer => !isLayerEmpty(song, layer.id))
     const names = new Set(kept.map(layer => layer.name))
     const fresh = TEMPLATE.filter(entry => !names.has(entry.name)).map(entry => makeLayer({ ...entry, makeId }))
     const order = (layer: Layer) => TEMPLATE.findIndex(entry => entry.name === layer.name)
@@ -56,8 +55,43 @@ export function moveLayer(song: Song, { layerId, by }: { layerId: LayerId; by: n
   })
 }
 
-/** Command: a layer goes; its takes go to the bin, and so do picks of them in other layers. */
+/** Whether nothing was sung, picked, kept aside or marked on a layer, by anyone's hand. */
+export function isLayerEmpty(song: Song, layerId: LayerId): boolean {
+  const { comps, singAgain } = requireLayer(song, layerId)
+  return comps.length === 1 && comps[0].picks.length === 0 && singAgain.length === 0 && !song.takes.some(take => take.layerId === layerId)
+}
+
+/** What would go with a layer. */
+export interface LayerLosses {
+  /** Of its own, not in the bin yet. */
+  takes: number
+  picks: number
+  /** Its comps beside the current one. */
+  otherComps: number
+  /** Layers whose picks play its takes, by name. */
+  playedBy: string[]
+  /** Locked comps, of any layer, that play its takes, by name. */
+  lockedComps: string[]
+}
+
+export function lossesOfLayer(song: Song, layerId: LayerId): LayerLosses {
+  const layer = requireLayer(song, layerId)
+  const own = new Set(song.takes.filter(take => take.layerId === layerId && !take.binned).map(take => take.id))
+  const others = song.layers.filter(other => other.id !== layerId)
+  const plays = (comp: Layer['comps'][number]) => comp.picks.some(pick => own.has(pick.takeId))
+  return {
+    takes: own.size,
+    picks: layer.comps.reduce((sum, comp) => sum + comp.picks.length, 0),
+    otherComps: layer.comps.length - 1,
+    playedBy: others.filter(other => other.comps.some(plays)).map(other => other.name),
+    lockedComps: others.flatMap(other => other.comps.filter(comp => comp.locked && plays(comp)).map(comp => `${comp.name} of ${other.name}`)),
+  }
+}
+
+/** Command: a layer goes; its takes go to the bin, and so do picks of them in other layers. Ask `lossesOfLayer` first. @throws RangeError if a locked comp of another layer plays one. */
 export function removeLayer(song: Song, { layerId }: { layerId: LayerId }): Song {
+  const { lockedComps } = lossesOfLayer(song, layerId)
+  if (lockedComps.length > 0) throw new RangeError(`layer ${layerId} is played by locked comps: ${lockedComps.join(', ')}`)
   return produce(song, draft => {
     draft.layers = draft.layers.filter(layer => layer.id !== layerId)
     const binned = new Set<string>()
@@ -70,7 +104,8 @@ export function removeLayer(song: Song, { layerId }: { layerId: LayerId }): Song
   })
 }
 
-function makeLayer({ name, role, pan, makeId }: { name: string; role: Role; pan: number; makeId: () => string }): Layer {
+/** A layer without takes, placed as its role is. */
+export function makeLayer({ name, role, pan, makeId }: { name: string; role: Role; pan: number; makeId: () => string }): Layer {
   const compId = makeId() as CompId
   const { gainDecibels, sendDecibels } = ROLE_PLACEMENT[role]
   return {

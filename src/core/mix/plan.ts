@@ -54,7 +54,8 @@ export const SEAM_FRAMES = 960
 /** Fade where a pick meets silence. */
 const EDGE_FADE_FRAMES = 240
 
-export function planMix(song: Song, view: View = { kind: 'song' }): MixPlan {
+export function planMix(song: Song, wanted: View = { kind: 'song' }): MixPlan {
+  const view = presentView(song, wanted)
   const anySolo = song.beat.soloed || song.layers.some(layer => layer.soloed)
   const audible = (part: { muted: boolean; soloed: boolean }) => !part.muted && (!anySolo || part.soloed)
   const busGain = (layer: Layer) => gainOf(song.buses.find(bus => bus.role === layer.role)?.gainDecibels ?? 0)
@@ -92,6 +93,15 @@ export function planMix(song: Song, view: View = { kind: 'song' }): MixPlan {
     ceiling: decibelsToGain(song.output.ceilingDbfs),
     endFrame: ends.reduce((latest, end) => Math.max(latest, end), 0),
   }
+}
+
+/** The view without what is no longer in the song: an undone step may have taken a take, a comp or a layer with it. */
+function presentView(song: Song, view: View): View {
+  if (view.kind !== 'audition' && view.kind !== 'comp') return view
+  const takeIds = new Set(song.takes.map(take => take.id))
+  const layer = song.layers.find(entry => entry.id === view.layerId)
+  const isThere = view.kind === 'audition' ? takeIds.has(view.takeId) : layer?.comps.some(comp => comp.id === view.compId)
+  return layer && isThere ? { ...view, standby: (view.standby ?? []).filter(id => takeIds.has(id)) } : { kind: 'song' }
 }
 
 /** The plan of a delivery: all of it, only the voices, or only the beat, regardless of nothing but the song's own mutes. */

@@ -8,19 +8,31 @@ export interface BarRange {
   barCount: number
 }
 
+/** @throws RangeError if it is no stretch of whole bars that can be counted. */
+function requireBars({ startBar, barCount }: BarRange): void {
+  if (!Number.isInteger(startBar) || Math.abs(startBar) > MOST_BARS) throw new RangeError(`startBar must be a whole number up to ${MOST_BARS}, got ${startBar}`)
+  if (!Number.isInteger(barCount) || barCount < 1 || barCount > MOST_BARS) throw new RangeError(`barCount must be a whole number from 1 to ${MOST_BARS}, got ${barCount}`)
+}
+
+const MOST_BARS = 5_000
+
 /** Command: bars sound again right after themselves. Sections that lie in them come again, with their lines; one that holds more than them grows. */
 export function repeatBars(song: Song, { startBar, barCount, makeId }: BarRange & { makeId: () => string }): Song {
+  requireBars({ startBar, barCount })
   const end = startBar + barCount
   return reorder(song, [{ startBar: 1, barCount: end - 1 }, { startBar, barCount, again: true }, rest(song, end)], makeId)
 }
 
 /** Command: bars are left out. At least one bar stays. */
 export function dropBars(song: Song, { startBar, barCount, makeId }: BarRange & { makeId: () => string }): Song {
+  requireBars({ startBar, barCount })
   return reorder(song, [{ startBar: 1, barCount: startBar - 1 }, rest(song, startBar + barCount)], makeId)
 }
 
 /** Command: bars change places with those that follow them. */
 export function swapBars(song: Song, { startBar, barCount, nextBarCount, makeId }: BarRange & { nextBarCount: number; makeId: () => string }): Song {
+  requireBars({ startBar, barCount })
+  requireBars({ startBar, barCount: nextBarCount })
   const next = startBar + barCount
   return reorder(song, [{ startBar: 1, barCount: startBar - 1 }, { startBar: next, barCount: nextBarCount }, { startBar, barCount }, rest(song, next + nextBarCount)], makeId)
 }
@@ -33,6 +45,7 @@ export function shiftPieces(song: Song, { shifts }: { shifts: number[] }): Song 
 
 /** Command: the beat is silent over some bars, or sounds again. */
 export function muteBars(song: Song, { startBar, barCount, muted }: BarRange & { muted: boolean }): Song {
+  requireBars({ startBar, barCount })
   const from = frameOfBar(song.beat.grid, startBar)
   const to = Math.min(song.beat.frames, frameOfBar(song.beat.grid, startBar + barCount))
   if (to <= from) return song

@@ -1,11 +1,14 @@
-/** Undo and redo by keeping what was before and after each command. */
-import type { Song } from './schema'
+/** Undo and redo: each step is what it changed, so that facts which come by themselves are no part of it. */
+import { applyChange, findChange, type Change } from './change'
+import { houseTakes } from './house-takes'
+import type { AssetId, Song } from './schema'
 
 export interface Step {
+  /** Running: one more than the step before. */
+  id: number
   /** What was done, in words for the singer: "pick take 3". */
   label: string
-  before: Song
-  after: Song
+  change: Change
 }
 
 /** Steps done, oldest first, and steps undone, next to redo first. */
@@ -15,40 +18,68 @@ export interface History {
   undone: readonly Step[]
 }
 
-export const MAXIMUM_STEPS = 200
+export const MAXIMUM_STEPS = 1_000
 
 export function beginHistory(song: Song): History {
   return { song, done: [], undone: [] }
 }
 
-/** A command was carried out. A song that did not change is no step. */
-export function record(history: History, label: string, after: Song): History {
-  if (after === history.song) return history
-  return { song: after, done: [...history.done, { label, before: history.song, after }].slice(-MAXIMUM_STEPS), undone: [] }
+/**
+ * A command was carried out. A song that is equal to the one before is no step: the same history comes back.
+ * @param going The gesture of the last step goes on (a key is held): both are one step.
+ */
+export function record(history: History, label: string, after: Song, { going = false }: { going?: boolean } = {}): History {
+  const last = history.done.at(-1)
+  const joined = going && last ? last : null
+  const from = joined ? applyChange(history.song, joined.change, 'before') : history.song
+  const change = findChange(from, after)
+  if (joined && !change) return { song: after, done: history.done.slice(0, -1), undone: [] }
+  if (!change || !findChange(history.song, after)) return history
+  const step = { id: joined?.id ?? nextId(history), label, change }
+  return { song: after, done: [...(joined ? history.done.slice(0, -1) : history.done), step].slice(-MAXIMUM_STEPS), undone: [] }
 }
 
-/** A change that is no step: it happens in place and undo leaves it standing, as with recorded takes. */
+function nextId({ done, undone }: History): number {
+  const last = done.at(-1)
+  return last ? last.id + 1 : (undone[0]?.id ?? 1)
+}
+
+/** A fact that came by itself, such as a recorded take: it applies to the present, and no step that did not make it takes it back. */
 export function amend(history: History, after: Song): History {
-  return { ...history, song: after }
+  return after === history.song ? history : { ...history, song: after }
 }
 
 /** The same history if there is nothing to undo. */
 export function undo(history: History): History {
   const step = history.done.at(-1)
   if (!step) return history
-  return { song: keepTakes(step.before, history.song), done: history.done.slice(0, -1), undone: [step, ...history.undone] }
+  const song = houseTakes(applyChange(history.song, step.change, 'before'), history.song)
+  return { song, done: history.done.slice(0, -1), undone: [leading(step, song, history.song), ...history.undone] }
 }
 
 /** The same history if there is nothing to redo. */
 export function redo(history: History): History {
-  const [step, ...rest] = history.undone
+  const [step, ...others] = history.undone
   if (!step) return history
-  return { song: keepTakes(step.after, history.song), done: [...history.done, step], undone: rest }
+  const song = houseTakes(applyChange(history.song, step.change, 'after'), history.song)
+  return { song, done: [...history.done, leading(step, history.song, song)], undone: others }
 }
 
-/** Nothing sung is lost: takes recorded since a step stay when that step is undone. A print can be made again. */
-function keepTakes(target: Song, current: Song): Song {
-  const known = new Set(target.takes.map(take => take.id))
-  const later = current.takes.filter(take => !known.has(take.id) && take.printOf === null)
-  return later.length === 0 ? target : { ...target, takes: [...target.takes, ...later] }
+/** The step as it now leads from one song to the other: what has been found out meanwhile about what it takes away comes back with it. */
+function leading(step: Step, before: Song, after: Song): Step {
+  return { ...step, change: findChange(before, after) ?? step.change }
+}
+
+/** Sounds that a step would bring back. */
+export function assetsOfStep({ change }: Pick<Step, 'change'>): AssetId[] {
+  const found = new Set<AssetId>()
+  const look = (value: unknown): void => {
+    if (typeof value !== 'object' || value === null) return
+    for (const [key, part] of Object.entries(value)) {
+      if (key === 'assetId' && typeof part === 'string') found.add(part as AssetId)
+      else look(part)
+    }
+  }
+  look(change)
+  return [...found]
 }

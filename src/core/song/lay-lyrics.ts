@@ -1,39 +1,50 @@
 /** Laying lyrics, or wordless lines, over the bars of the song. */
 import { produce } from 'immer'
-import type { LyricSection } from '../files/lyrics'
 import { barCountUntil, beatAtFrame } from '../beat/grid'
-import type { Line, LineId, SectionId, Song } from './schema'
+import { changedSheet, DEFAULT_BARS_A_LINE, usableBar, wordsOf, type LayOptions } from './changed-sheet'
+import { matchLines } from './match-lines'
+import type { Line, LineId, Section, SectionId, Song } from './schema'
 
 /** How many bars a line may be laid over. */
 export const BARS_A_LINE = [1, 2, 4] as const
-const DEFAULT_BARS_A_LINE = 2
 
 /**
- * Command: the sheet is laid from lyrics. Sections follow each other from `firstBar`, each line `barsALine` bars long; headings name them.
- * A heading that names a section there is begins at that section's bar and is as long, if its lines leave room.
- * Bars before become an intro and bars after an outro. What had been laid before is replaced; takes and picks are not touched.
+ * Command: the sheet follows a text. Lines that were there before, changed or not, keep their id and their time, sections their bars; only
+ * what is new is laid. Where none of it was there, sections follow each other from `firstBar`, each line `barsALine` bars long; a heading
+ * that names a section there is begins at that section's bar and is as long, if its lines leave room. Takes and picks are not touched.
  */
-export function layLyrics(song: Song, { lyrics, firstBar, barsALine = DEFAULT_BARS_A_LINE, makeId }: { lyrics: LyricSection[]; firstBar: number; barsALine?: number; makeId: () => string }): Song {
+export function layLyrics(song: Song, options: LayOptions): Song {
+  const { lyrics } = options
   if (lyrics.length === 0) return song
+  const old = song.sections.flatMap(section => section.lines.map(line => ({ section, line })))
+  const fresh = lyrics.flatMap(section => section.lines.map(words => ({ words: wordsOf(words), sectionName: section.name })))
+  const matches = matchLines(old.map(({ section, line }) => ({ words: line.words, sectionName: section.name })), fresh)
+  const kept = matches.map(index => (index === null ? null : old[index]))
+  const sections = kept.some(entry => entry !== null) ? changedSheet(song, options, kept) : freshSheet(song, options)
+  return produce(song, draft => {
+    draft.sectionsAreDefault = false
+    draft.sections = sections
+  })
+}
+
+function freshSheet(song: Song, { lyrics, firstBar, barsALine = DEFAULT_BARS_A_LINE, makeId }: LayOptions): Section[] {
   const { grid, frames } = song.beat
   const beatCount = barsALine * grid.beatsPerBar
   const bars = barCountUntil(grid, frames)
-  return produce(song, draft => {
-    draft.sectionsAreDefault = false
-    draft.sections = []
-    const add = (name: string, startBar: number, barCount: number, lines: Line[]) => draft.sections.push({ id: makeId() as SectionId, name, startBar, barCount, lines })
-    if (firstBar > 1) add('Intro', 1, firstBar - 1, [])
-    let bar = firstBar
-    for (const section of lyrics) {
-      const there = song.sections.find(entry => entry.name.toLowerCase() === section.name.toLowerCase() && entry.startBar >= bar)
-      bar = Math.max(bar, section.bar ?? there?.startBar ?? bar)
-      const lines = section.lines.map((words, i) => ({ id: makeId() as LineId, words, startBeat: i * beatCount, beatCount }))
-      const barCount = Math.max(1, section.bars ?? lines.length * barsALine, section.bar === null && there ? there.barCount : 0)
-      add(section.name, bar, barCount, lines)
-      bar += barCount
-    }
-    if (bar <= bars) add('Outro', bar, bars - bar + 1, [])
-  })
+  const sections: Section[] = []
+  const add = (name: string, startBar: number, barCount: number, lines: Line[]) => sections.push({ id: makeId() as SectionId, name: name.slice(0, 120), startBar, barCount, lines })
+  if (firstBar > 1) add('Intro', 1, firstBar - 1, [])
+  let bar = firstBar
+  for (const section of lyrics) {
+    const there = song.sections.find(entry => entry.name.toLowerCase() === section.name.toLowerCase() && entry.startBar >= bar)
+    bar = Math.max(bar, usableBar(section, bars) ?? there?.startBar ?? bar)
+    const lines = section.lines.map((words, i) => ({ id: makeId() as LineId, words: wordsOf(words), startBeat: i * beatCount, beatCount }))
+    const barCount = Math.max(1, section.bars ?? lines.length * barsALine, section.bar === null && there ? there.barCount : 0)
+    add(section.name, bar, barCount, lines)
+    bar += barCount
+  }
+  if (bar <= bars) add('Outro', bar, bars - bar + 1, [])
+  return sections
 }
 
 /** Command: lines without words in every section that has none, `barsALine` bars each (the last may be shorter). */

@@ -1,9 +1,11 @@
 /** Opening a stored or imported document: checked, migrated, or refused with what is wrong. */
 import { z } from 'zod'
+import { mendSong, type Mend } from './mend'
 import { SONG_VERSION, SongSchema, type Song } from './schema'
 
 export type OpenedSong =
-  | { kind: 'current'; song: Song }
+  /** `mends` says what had to be cut or clamped to fit. */
+  | { kind: 'current'; song: Song; mends: Mend[] }
   /** From a later release: shown if it can be, never edited. */
   | { kind: 'newer'; version: number; song: Song | null }
   | { kind: 'damaged'; problems: { path: string; expected: string }[] }
@@ -50,7 +52,9 @@ export function openSong(value: unknown): OpenedSong {
   }
   for (let version = head.data.version; version < SONG_VERSION; version++) document = MIGRATIONS[version](document)
   const parsed = SongSchema.safeParse(document)
-  return parsed.success ? { kind: 'current', song: parsed.data } : { kind: 'damaged', problems: listProblems(parsed.error) }
+  if (parsed.success) return { kind: 'current', song: parsed.data, mends: [] }
+  const mended = mendSong(document)
+  return mended ? { kind: 'current', ...mended } : { kind: 'damaged', problems: listProblems(parsed.error) }
 }
 
 function listProblems(error: z.ZodError): { path: string; expected: string }[] {

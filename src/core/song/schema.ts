@@ -3,6 +3,7 @@ import { z } from 'zod'
 import { CHORD_QUALITIES } from '../beat/chord-names'
 import { MODE_COLOURS, TONICS } from '../beat/key-names'
 import { TEMPO_RANGE_BPM } from '../beat/grid'
+import { findBrokenReferences } from './references'
 
 export const SONG_VERSION = 4
 
@@ -145,6 +146,9 @@ export const SeamSchema = z.strictObject({
 })
 export type Seam = z.infer<typeof SeamSchema>
 
+/** How far a pick may sound from where it was sung. */
+export const NUDGE_RANGE_FRAMES = { min: -48_000, max: 48_000 } as const
+
 /** "From here to here this take sounds." `nudgeFrames` later than it was sung; 0 unless the singer typed a number. */
 export const PickSchema = z.strictObject({
   id: PickIdSchema,
@@ -154,7 +158,7 @@ export const PickSchema = z.strictObject({
   gainDecibels,
   /** Whether the gain follows the levels across its seams; otherwise it is the singer's. */
   levelMatched: z.boolean(),
-  nudgeFrames: z.number().int().min(-48_000).max(48_000),
+  nudgeFrames: z.number().int().min(NUDGE_RANGE_FRAMES.min).max(NUDGE_RANGE_FRAMES.max),
   /** At its start; null: the usual one. */
   seam: SeamSchema.nullable(),
   /** The singer cut here: the cut stays even where both sides are one take. */
@@ -192,7 +196,9 @@ export type RoundTripSource = z.infer<typeof RoundTripSourceSchema>
 export const TakeFlawSchema = z.strictObject({ startFrame: frame, endFrame: frame, kind: z.enum(['missing', 'clock-jump', 'input-gone', 'suspended']) })
 export type TakeFlaw = z.infer<typeof TakeFlawSchema>
 
-const decibels = z.number().min(-200).max(100)
+/** Of levels that were measured. */
+export const MEASURED_RANGE_DECIBELS = { min: -200, max: 100 } as const
+const decibels = z.number().min(MEASURED_RANGE_DECIBELS.min).max(MEASURED_RANGE_DECIBELS.max)
 /** How a take was sung into the microphone; to notice when a later pass is not like it. */
 export const TakeLevelSchema = z.strictObject({
   peakDbfs: decibels,
@@ -290,44 +296,3 @@ export type Pick = z.infer<typeof PickSchema>
 export type Take = z.infer<typeof TakeSchema>
 export type Recipe = z.infer<typeof RecipeSchema>
 export type Space = z.infer<typeof SpaceSchema>
-
-interface UncheckedSong {
-  sections: { id: string; startBar: number; barCount: number; lines: { id: string }[] }[]
-  layers: { id: string; comps: { id: string; picks: { id: string; takeId: string; startFrame: number; endFrame: number }[] }[]; currentCompId: string }[]
-  takes: { id: string; startFrame: number; endFrame: number }[]
-  spares: { id: string; takeId: string }[]
-}
-
-/** What a schema of shapes cannot say: ids are unique, picks name takes that exist and lie in order, sections do not overlap. */
-function findBrokenReferences(song: UncheckedSong): { path: (string | number)[]; expected: string }[] {
-  const problems: { path: (string | number)[]; expected: string }[] = []
-  const unique = (ids: string[], path: string) => {
-    if (new Set(ids).size !== ids.length) problems.push({ path: [path], expected: 'unique ids' })
-  }
-  unique(song.layers.map(layer => layer.id), 'layers')
-  unique(song.takes.map(take => take.id), 'takes')
-  unique(song.sections.flatMap(section => section.lines.map(line => line.id)), 'sections')
-  const takeIds = new Set(song.takes.map(take => take.id))
-  song.sections.forEach((section, i) => {
-    const before = song.sections[i - 1]
-    if (before && section.startBar < before.startBar + before.barCount) problems.push({ path: ['sections', i], expected: 'sections in order, without overlap' })
-  })
-  song.takes.forEach((take, i) => {
-    if (take.endFrame <= take.startFrame) problems.push({ path: ['takes', i], expected: 'an end after the start' })
-  })
-  unique(song.spares.map(spare => spare.id), 'spares')
-  song.spares.forEach((spare, i) => {
-    if (!takeIds.has(spare.takeId)) problems.push({ path: ['spares', i], expected: 'a take of this song' })
-  })
-  song.layers.forEach((layer, l) => {
-    if (!layer.comps.some(comp => comp.id === layer.currentCompId)) problems.push({ path: ['layers', l, 'currentCompId'], expected: 'one of the comps' })
-    layer.comps.forEach((comp, c) => {
-      comp.picks.forEach((pick, p) => {
-        const path = ['layers', l, 'comps', c, 'picks', p]
-        if (!takeIds.has(pick.takeId)) problems.push({ path, expected: 'a take of this song' })
-        if (pick.endFrame <= pick.startFrame || (p > 0 && pick.startFrame < comp.picks[p - 1].endFrame)) problems.push({ path, expected: 'picks in order, without overlap' })
-      })
-    })
-  })
-  return problems
-}

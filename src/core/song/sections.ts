@@ -1,6 +1,6 @@
 /** Commands on the song's sections, its grid and its key. */
 import { produce } from 'immer'
-import { barCountUntil, beatAtFrame, frameOfBar, frameOfBeat, sameGrid, type Grid } from '../beat/grid'
+import { barCountUntil, beatAtFrame, frameOfBar, frameOfBeat, sameGrid, TEMPO_RANGE_BPM, type Grid } from '../beat/grid'
 import type { BeatChord, LineId, Section, SectionId, Song } from './schema'
 
 const DEFAULT_SECTION_BARS = 8
@@ -20,8 +20,10 @@ export function defaultSections(grid: Grid, frames: number, makeId: () => string
 /**
  * Command: another tempo, bar one or metre. Default blocks are laid anew. Other sections keep their bars when the tempo
  * only moves a little; when it is halved or doubled they keep their place in time, rounded to bars of the new grid.
+ * @throws RangeError if the tempo or the metre is none that bars can be counted by.
  */
 export function setGrid(song: Song, { grid, makeId, source = 'typed' }: { grid: Grid; makeId: () => string; source?: Source }): Song {
+  requireCountable(grid)
   const before = song.beat.grid
   if (sameGrid(grid, before) && source === song.beat.gridSource) return song
   return produce(song, draft => {
@@ -30,6 +32,12 @@ export function setGrid(song: Song, { grid, makeId, source = 'typed' }: { grid: 
     draft.beat.chords = moveChords(song.beat.chords, before, grid)
     draft.sections = isInBlocks(song) ? defaultSections(grid, song.beat.frames, makeId) : moveSections(song.sections, before, grid)
   })
+}
+
+function requireCountable({ tempoBpm, beatsPerBar }: Grid): void {
+  const { min, max } = TEMPO_RANGE_BPM
+  if (!(tempoBpm >= min && tempoBpm <= max)) throw new RangeError(`tempoBpm must be from ${min} to ${max}, got ${tempoBpm}`)
+  if (!Number.isInteger(beatsPerBar) || beatsPerBar < 1 || beatsPerBar > 12) throw new RangeError(`beatsPerBar must be a whole number from 1 to 12, got ${beatsPerBar}`)
 }
 
 /** Whether the sections are still the ones that every song begins with. */

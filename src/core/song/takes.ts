@@ -1,5 +1,6 @@
 /** Commands on takes: recording adds them, the bin holds them. */
 import { produce } from 'immer'
+import { clampLevel, clampNudge } from './levels'
 import type { LayerId, Song, Take, TakeId, TakeLevel } from './schema'
 import { requireTake } from './select'
 
@@ -27,7 +28,10 @@ export function describeTake(song: Song, { takeId, name, note, starred, spare }:
 /** Command: how loud takes were sung, once they were listened to. */
 export function noteLevels(song: Song, { levels }: { levels: ReadonlyMap<TakeId, TakeLevel> }): Song {
   return produce(song, draft => {
-    for (const take of draft.takes) take.level = levels.get(take.id) ?? take.level
+    for (const take of draft.takes) {
+      const level = levels.get(take.id)
+      if (level) take.level = { peakDbfs: clampLevel(level.peakDbfs), voiceDbfs: clampLevel(level.voiceDbfs), noiseDbfs: clampLevel(level.noiseDbfs), tiltDecibels: clampLevel(level.tiltDecibels) }
+    }
   })
 }
 
@@ -45,6 +49,10 @@ export function placeAgain(song: Song, { takeIds, roundTripFrames, source, measu
         flaw.endFrame += laterFrames
       }
       Object.assign(take, { roundTripFrames, roundTripSource: source, roundTripMeasuredAt: measuredAt })
+      // What was printed of it lies where the take lay then: seen from its new place, it is played with a nudge back.
+      for (const print of draft.takes) {
+        for (const pick of print.printOf?.picks ?? []) if (pick.takeId === id) pick.nudgeFrames = clampNudge(pick.nudgeFrames - laterFrames)
+      }
     }
   })
 }
@@ -58,8 +66,18 @@ export function usesOfTake(song: Song, takeId: TakeId): { layerId: LayerId; comp
   )
 }
 
-/** Command: a take goes to the bin; picks of it go with it. Its sound is kept. */
+export type BinCheck = { ok: true } | { ok: false; reason: 'locked'; compNames: string[] }
+
+/** Whether a take may go to the bin: a locked comp that plays it is not changed. */
+export function checkBin(song: Song, takeId: TakeId): BinCheck {
+  const compNames = song.layers.flatMap(layer => layer.comps.filter(comp => comp.locked && comp.picks.some(pick => pick.takeId === takeId)).map(comp => `${comp.name} of ${layer.name}`))
+  return compNames.length > 0 ? { ok: false, reason: 'locked', compNames } : { ok: true }
+}
+
+/** Command: a take goes to the bin; picks of it go with it. Its sound is kept. @throws RangeError if `checkBin` says no. */
 export function binTake(song: Song, { takeId }: { takeId: TakeId }): Song {
+  const check = checkBin(song, takeId)
+  if (!check.ok) throw new RangeError(`take ${takeId} is played by locked comps: ${check.compNames.join(', ')}`)
   return produce(song, draft => {
     requireTake(draft, takeId).binned = true
     for (const layer of draft.layers) for (const comp of layer.comps) comp.picks = comp.picks.filter(pick => pick.takeId !== takeId)

@@ -26,6 +26,7 @@ import { VoiceMeter } from './voice-meter'
 import { WordsStage } from './words-stage'
 
 const STOPPED_TEXT: Record<Stopped, [what: string, doThis: string]> = {
+  'beside-range': ['That ended before the stretch was sung.', 'What came in is in the bin below, in case it is wanted. Record again when you are ready.'],
   'storage-full': ['The disk was full: recording stopped.', 'Everything up to then is kept, and is a take as soon as there is room for it. Free some disk space before the next one.'],
   'capture-failed': ['Recording stopped by itself.', 'Everything up to then is a take.'],
   'input-gone-in-take': ['The microphone was unplugged: recording stopped.', 'Everything up to then is a take. Plug it in and open it again.'],
@@ -34,10 +35,11 @@ const STOPPED_TEXT: Record<Stopped, [what: string, doThis: string]> = {
 
 export function BoothRoom() {
   const hasLayers = useSong(song => song.layers.length > 0)
+  const recording = useRecorder(state => state.phase !== 'idle')
   useEffect(followHeadphoneMix, [])
   useEffect(() => void openRememberedInput(), [])
   useBoothKeys()
-  if (!hasLayers) return <EmptyState text="There is no layer to sing on yet. Lay out the vocal template in the Beat room: lead, doubles, harmonies and ad-libs, named and placed." />
+  if (!hasLayers && !recording) return <EmptyState text="There is no layer to sing on yet. Lay out the vocal template in the Beat room: lead, doubles, harmonies and ad-libs, named and placed." />
   return <Booth />
 }
 

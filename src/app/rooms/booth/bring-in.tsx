@@ -9,7 +9,7 @@ import { discardAsset } from '../../../storage/sounds'
 import { runJob } from '../../../workers/run-job'
 import { formatClock } from '../../shared/format'
 import { Notice, Pill } from '../../shared/parts'
-import { currentSong, edit } from '../../song/song-store'
+import { currentSong, editBesideHistory } from '../../song/song-store'
 import { useView } from '../../song/view-store'
 import { useRecorder } from './recorder-store'
 import { listenToTakes } from './take-facts'
@@ -68,7 +68,7 @@ export function BringIn({ busy }: { busy: boolean }) {
       inputName: state.fileName.slice(0, 255),
       ...UNMARKED,
     }
-    edit(`bring in ${take.name}`, song => addTakes(song, { takes: [take] }))
+    editBesideHistory(song => addTakes(song, { takes: [take] }))
     useRecorder.setState({ lastTakeIds: [take.id] })
     void listenToTakes([take.id])
     setState({ kind: 'idle' })

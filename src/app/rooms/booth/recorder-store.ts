@@ -10,7 +10,7 @@ export type Input = { kind: 'none' } | { kind: 'opening' } | { kind: 'microphone
 /** What to record: the selection, one word of its line, from the cursor to the end, or bars from one to another. */
 export type Scope = { kind: 'selection' } | { kind: 'word'; index: number } | { kind: 'from-here' } | { kind: 'bars'; fromBar: number; toBar: number }
 
-export type Stopped = 'storage-full' | 'capture-failed' | 'input-gone-in-take' | 'suspended-in-take'
+export type Stopped = 'beside-range' | 'storage-full' | 'capture-failed' | 'input-gone-in-take' | 'suspended-in-take'
 
 interface RecorderState {
   input: Input
@@ -20,6 +20,8 @@ interface RecorderState {
   phase: 'idle' | 'checking' | 'preparing' | 'waiting' | 'rolling' | 'finishing'
   /** What is being recorded, while it is. */
   assetId: AssetId | null
+  /** Captures of this session that have not become takes yet: no leftovers of a closed tab. */
+  unfinished: readonly AssetId[]
   range: FrameRange | null
   /** Where each turn of the loop begins; null if it does not loop. */
   loopStartFrame: number | null
@@ -39,5 +41,5 @@ interface RecorderState {
 }
 
 export const useRecorder = create<RecorderState>(() => ({
-  input: { kind: 'none' }, channel: 0, scope: { kind: 'selection' }, phase: 'idle', assetId: null, range: null, loopStartFrame: null, marks: {}, keptFrames: 0, backlogSeconds: 0, stopped: null, inBooth: false, howled: false, lastTakeIds: [], onTaken: null,
+  input: { kind: 'none' }, channel: 0, scope: { kind: 'selection' }, phase: 'idle', assetId: null, unfinished: [], range: null, loopStartFrame: null, marks: {}, keptFrames: 0, backlogSeconds: 0, stopped: null, inBooth: false, howled: false, lastTakeIds: [], onTaken: null,
 }))

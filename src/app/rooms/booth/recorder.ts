@@ -1,10 +1,12 @@
 /** Recording: from the button to takes on the sheet. */
 import { decibelsToGain } from '../../../core/audio/decibels'
 import { pickTake } from '../../../core/comp/picks'
+import { makeLayersForTakes } from '../../../core/layers/found-takes'
 import { quietRange } from '../../../core/comp/quiet-spot'
-import { cutPasses, flawsOfPass, type CaptureFlaw, type CapturePlacement, type PassMark, type PassMarks } from '../../../core/song/recording'
+import { cutPasses, findFirstSound, flawsOfPass, type CaptureFlaw, type CapturePlacement, type PassMark, type PassMarks } from '../../../core/song/recording'
 import type { AssetId, LayerId, Song, Take, TakeId } from '../../../core/song/schema'
 import { currentComp, overlapFrames, placedLines, requireLayer, type FrameRange } from '../../../core/song/select'
+import { houseTakes } from '../../../core/song/house-takes'
 import { addTakes, describeTake, UNMARKED } from '../../../core/song/takes'
 import { placeWords } from '../../../core/song/words'
 import { capture } from '../../../engine/capture-session'
@@ -17,7 +19,8 @@ import { runJob } from '../../../workers/run-job'
 import { playheadFrame, useLive } from '../../song/live'
 import { currentSong, edit, editBesideHistory, useSongStore } from '../../song/song-store'
 import { askToBin } from '../../song/binning'
-import { placedPeaksOf } from '../../song/sounds'
+import { keptSoFar } from '../../song/keeper'
+import { placedPeaksOf, readPeaksOf } from '../../song/sounds'
 import { focusedLine, select, useView } from '../../song/view-store'
 import { setBooth, useBoothSettings } from './booth-settings'
 import { boothView, restHeadphoneMix } from './headphone-mix'
@@ -73,6 +76,8 @@ async function record(): Promise<void> {
   useRecorder.setState({ phase: 'preparing', assetId, range, loopStartFrame: loop?.startFrame ?? null, marks: {}, keptFrames: 0, backlogSeconds: 0, stopped: null, lastTakeIds: [] })
   useLive.setState({ recording: true })
   waiting = new AbortController()
+  const finish = noteUnfinished(assetId)
+  let storing: Promise<void> | null = null
   const clickingBefore = useView.getState().clicking
   try {
     if (input.kind === 'singer') await prepareSinger(engine, song, layerId, loop ?? range, loop !== null)
@@ -105,23 +110,30 @@ async function record(): Promise<void> {
     if (outcome.kind === 'given-up' || !placement) return void (await discardCapture(assetId))
     // The song was closed meanwhile: the recording is offered when it is opened again.
     if (useSongStore.getState().history?.song.id !== song.id) return
-    const capturing = { assetId, layerId, placement, roundTrip, startedAt, inputName, marks: useRecorder.getState().marks, opening }
+    const capturing = { assetId, layerId, placement, roundTrip, startedAt, inputName, marks: useRecorder.getState().marks, opening, songThen: song }
     if (outcome.kind === 'captured') {
       useRecorder.setState({ stopped: stoppedBy(outcome.captured.flaws) })
       await keepCapture({ ...capturing, frames: outcome.captured.frames, flaws: outcome.captured.flaws })
     } else {
       useRecorder.setState({ stopped: outcome.reason === 'storage-full' ? 'storage-full' : 'capture-failed' })
-      const kept = keepStored(capturing, song.id, outcome.reason === 'storage-full')
-      if (outcome.reason !== 'storage-full') await kept
+      storing = keepStored(capturing, song.id, outcome.reason === 'storage-full')
+      if (outcome.reason !== 'storage-full') await storing
     }
   } finally {
     waiting = null
+    void (storing ?? Promise.resolve()).finally(finish)
     engine.hushSinger()
     restHeadphoneMix()
     useView.setState({ clicking: clickingBefore, clickInCountIn: true })
     useRecorder.setState({ phase: 'idle', assetId: null, range: null, backlogSeconds: 0 })
     useLive.setState({ recording: false })
   }
+}
+
+/** A capture of this session goes on. @returns to be called when it has become takes, or never will. */
+function noteUnfinished(assetId: AssetId): () => void {
+  useRecorder.setState(({ unfinished }) => ({ unfinished: [...unfinished, assetId] }))
+  return () => useRecorder.setState(({ unfinished }) => ({ unfinished: unfinished.filter(id => id !== assetId) }))
 }
 
 const ROOM_AGAIN_MILLISECONDS = 4_000
@@ -164,12 +176,19 @@ export interface KeptCapture {
   marks: PassMarks
   /** The engine's opening it was made in, if it was made in this session. */
   opening?: number
+  /** The song when it was begun, if it was begun in this session. */
+  songThen?: Song
+  /** The singer threw it away. */
+  toBin?: boolean
 }
 
 /** Makes takes of a stored capture; they are no step of undo. Where nothing was picked yet, the first of them sounds. */
-export async function keepCapture({ assetId, layerId, frames, placement, roundTrip, startedAt, inputName, flaws, marks, opening }: KeptCapture): Promise<void> {
-  const passes = cutPasses(frames, placement)
-  const song = currentSong()
+export async function keepCapture({ assetId, layerId, frames, placement, roundTrip, startedAt, inputName, flaws, marks, opening, songThen, toBin = false }: KeptCapture): Promise<void> {
+  const peaks = await readPeaksOf(assetId)
+  const song = useSongStore.getState().history?.song
+  // The song was closed meanwhile: the recording is offered when it is opened again. One that has become takes is kept.
+  if (!song || song.takes.some(take => take.assetId === assetId)) return
+  const passes = cutPasses(frames, placement, peaks && findFirstSound(peaks))
   const before = song.takes.filter(take => take.layerId === layerId).length
   const takes = passes.map((pass): Take => ({
     id: makeId() as TakeId,
@@ -189,11 +208,16 @@ export async function keepCapture({ assetId, layerId, frames, placement, roundTr
     flaws: flawsOfPass(flaws, pass),
     starred: marks[pass.pass] === 'star',
     spare: marks[pass.pass] === 'spare',
-    binned: marks[pass.pass] === 'bin',
+    binned: toBin || pass.beside || marks[pass.pass] === 'bin',
   }))
   if (takes.length === 0) return discardCapture(assetId)
-  editBesideHistory(current => addTakes(current, { takes }))
+  // A layer that was undone meanwhile comes back for them.
+  const added = editBesideHistory(current => makeLayersForTakes(houseTakes(addTakes(current, { takes }), songThen ?? current), makeId))
+  await keptSoFar()
+  // Until the takes are in storage the recording stays on the list of those left behind.
+  if (!added.ok || useSongStore.getState().keeping.kind === 'failed') return
   await endRecording(assetId)
+  if (passes.some(pass => pass.beside) && !toBin) useRecorder.setState({ stopped: 'beside-range' })
   useRecorder.setState({ lastTakeIds: takes.map(take => take.id) })
   if (opening !== undefined && (roundTrip.source === 'estimated' || roundTrip.source === 'remembered')) noteEstimated(opening, takes.map(take => take.id))
   const sounding = takes.find(take => !take.binned)
@@ -204,9 +228,10 @@ export async function keepCapture({ assetId, layerId, frames, placement, roundTr
   onTaken?.(takes.map(take => take.id))
 }
 
-export async function discardCapture(assetId: AssetId): Promise<void> {
+/** For a capture that holds nothing. What a take plays is never discarded. */
+async function discardCapture(assetId: AssetId): Promise<void> {
   await endRecording(assetId)
-  await discardAsset(assetId)
+  if (!useSongStore.getState().history?.song.takes.some(take => take.assetId === assetId)) await discardAsset(assetId)
 }
 
 async function pickWhereEmpty(take: Take, range: FrameRange): Promise<void> {

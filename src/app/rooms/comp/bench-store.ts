@@ -78,10 +78,21 @@ export function leaveZoom(): void {
   setBench({ zoom: null })
 }
 
-// Nothing of a song that was closed stays in view.
-useSongStore.subscribe(state => {
-  if (!state.history) setBench(FIRST)
+// Nothing of a song that was closed stays in view, and nothing of a take, comp or layer that an undone step took with it.
+useSongStore.subscribe((state, before) => {
+  if (!state.history) return void (before.history && setBench(FIRST))
+  if (state.history.song !== before.history?.song) setBench(bench => withoutWhatIsGone(bench, state.history!.song))
 })
+
+function withoutWhatIsGone(bench: BenchState, { takes, layers }: Song): BenchState {
+  const isTake = (id: TakeId) => takes.some(take => take.id === id)
+  const { focus, blind, against } = bench
+  const focusStays = !focus || (isTake(focus.takeId) && layers.some(layer => layer.id === focus.layerId))
+  const blindStays = !blind || blind.order.every(isTake)
+  const againstStays = !against || layers.some(layer => layer.comps.some(comp => comp.id === against.compId))
+  if (focusStays && blindStays && againstStays) return bench
+  return { ...bench, focus: focusStays ? focus : null, blind: blindStays ? blind : null, against: againstStays ? against : null }
+}
 
 /** Names what a first comp is read off: takes sung since, or lines moved since, ask for it anew. */
 export function whatIsCompared(song: Song, layerId: LayerId): string {

@@ -33,7 +33,12 @@ export function SongCard({ entry, onOpen }: { entry: ShelfEntry; onOpen: () => v
       ) : (
         <Input autoFocus aria-label="Song title" size="sm" value={title} onChange={event => setTitle(event.target.value)} onBlur={rename} onKeyDown={event => (event.key === 'Enter' ? rename() : event.key === 'Escape' && setTitle(null))} />
       )}
-      <Box color="ink.soft">
+      {entry.ill ? (
+        <Box role="alert" color="warn">
+          This song cannot be read as it is. Open it: the last state that was sound comes back, if there is one, and its document can be saved.
+        </Box>
+      ) : null}
+      <Box color="ink.soft" hidden={entry.ill}>
         {formatMinutes(entry.frames)} · {entry.tempoBpm === null ? 'not listened to yet' : `${formatTempo(entry.tempoBpm)} bpm · ${formatKey(entry.key)}`}
         <br />
         {count(entry.takeCount, 'take')} · touched {formatMoment(entry.touchedAt)}

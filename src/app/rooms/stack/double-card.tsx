@@ -21,14 +21,15 @@ export function DoubleCard() {
   const doubles = song.layers.filter(layer => layer.role === 'double')
   const lead = song.layers.find(layer => layer.role === 'lead')
   const [chosen, setChosen] = useState<LayerId | null>(null)
+  const [replacing, setReplacing] = useState(false)
   const double = doubles.find(layer => layer.id === chosen) ?? doubles[0]
   const lines = selectedLines(song, selection)
   const proposal = useQuery({
-    queryKey: ['double', song, lead?.id, double?.id, lines.map(placed => placed.line.id)],
+    queryKey: ['double', song, lead?.id, double?.id, lines.map(placed => placed.line.id), replacing],
     queryFn: async () => {
       const takes = lines.flatMap(placed => takesCovering(song, lead!.id, placed))
       const peaksOf = await peaksLookup([...new Set([...takes, ...song.takes.filter(take => take.layerId === double!.id)])])
-      return { peaksOf, ...proposeDouble(song, { sourceLayerId: lead!.id, doubleLayerId: double!.id, lineIds: lines.map(placed => placed.line.id), peaksOf }) }
+      return { peaksOf, ...proposeDouble(song, { sourceLayerId: lead!.id, doubleLayerId: double!.id, lineIds: lines.map(placed => placed.line.id), peaksOf, replacing }) }
     },
     enabled: Boolean(lead && double && lines.length > 0),
     gcTime: 0,
@@ -46,6 +47,7 @@ export function DoubleCard() {
     void navigate(`/song/${song.id}/comp`)
   }
   const missing = found?.missingLineIds.length ?? 0
+  const played = found?.playedLineIds.length ?? 0
   return (
     <Card>
       <CardTitle>Make a double from what is left</CardTitle>
@@ -86,6 +88,16 @@ export function DoubleCard() {
           </Flex>
         ))}
       </Box>
+      {played > 0 ? (
+        <Flex mt={2} gap={2} align="center">
+          <Text color="ink.soft">
+            {double.name} plays something in {count(played, 'line')} already: {replacing ? 'that would be replaced.' : 'left as it is.'}
+          </Text>
+          <Pill size="xs" chosen={replacing} onClick={() => setReplacing(!replacing)}>
+            Replace it too
+          </Pill>
+        </Flex>
+      ) : null}
       <Flex mt={3} gap={2} align="center" wrap="wrap">
         <PrimaryButton onClick={accept} disabled={!found || found.choices.length === 0}>
           Make the double from {count(found?.choices.length ?? 0, 'take')}

@@ -1,9 +1,9 @@
 /** The layers themselves: add, rename, move, tint, remove. */
 import { Box, chakra, Flex, NativeSelect } from '@chakra-ui/react'
-import { ArrowDown, ArrowUp, Plus, Trash2 } from 'lucide-react'
+import { ArrowDown, ArrowUp, Plus } from 'lucide-react'
 import { useState } from 'react'
 import { ROLES } from '../../../core/layers/roles'
-import { addLayer, describeLayer, layTemplate, moveLayer, removeLayer } from '../../../core/layers/template'
+import { addLayer, describeLayer, layTemplate, moveLayer } from '../../../core/layers/template'
 import type { Layer, Role } from '../../../core/song/schema'
 import { makeId } from '../../../storage/database'
 import { count } from '../../shared/format'
@@ -12,6 +12,7 @@ import { Card, CardTitle, Pill } from '../../shared/parts'
 import { edit, useSong } from '../../song/song-store'
 import { ROLE_LOOKS, ROLE_NAMES } from '../../theme/roles'
 import { useTheme } from '../../theme/theme-store'
+import { RemoveLayer } from './remove-layer'
 
 const SmallButton = chakra('button', { base: { p: '4px', borderRadius: '7px', color: 'ink.soft', cursor: 'pointer', _hover: { bg: 'sunken', color: 'ink' }, _disabled: { opacity: 0.35, cursor: 'default' } } })
 
@@ -22,7 +23,7 @@ export function LayerList() {
     <Card>
       <Flex justify="space-between" align="center">
         <CardTitle>Layers</CardTitle>
-        <Pill onClick={() => edit('lay out the template', current => layTemplate(current, { makeId }))} title="Adds what the template has and the song lacks; empty layers of your own make room">
+        <Pill onClick={() => edit('lay out the template', current => layTemplate(current, { makeId }))} title="Adds what the template has and the song lacks; layers that hold nothing make room">
           Lay the template again
         </Pill>
       </Flex>
@@ -58,9 +59,7 @@ function LayerRow({ layer, takes, first, last }: { layer: Layer; takes: number; 
       <SmallButton aria-label={`Move ${layer.name} down`} disabled={last} onClick={() => edit(`move ${layer.name} down`, song => moveLayer(song, { layerId: layer.id, by: 1 }))}>
         <ArrowDown size={15} aria-hidden />
       </SmallButton>
-      <SmallButton aria-label={`Remove ${layer.name}`} title={takes > 0 ? `Its ${count(takes, 'take')} go to the bin` : 'Remove'} onClick={() => edit(`remove ${layer.name}`, song => removeLayer(song, { layerId: layer.id }))}>
-        <Trash2 size={15} aria-hidden />
-      </SmallButton>
+      <RemoveLayer layer={layer} />
     </Flex>
   )
 }

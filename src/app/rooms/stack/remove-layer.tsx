@@ -1,0 +1,65 @@
+/** Removing a layer: at once if it holds nothing; else the singer is asked, and told what would go. */
+import { Box, chakra, Dialog, Flex, Portal } from '@chakra-ui/react'
+import { Trash2 } from 'lucide-react'
+import { useState } from 'react'
+import { isLayerEmpty, lossesOfLayer, removeLayer, type LayerLosses } from '../../../core/layers/template'
+import type { Layer } from '../../../core/song/schema'
+import { count } from '../../shared/format'
+import { Pill, PrimaryButton } from '../../shared/parts'
+import { currentSong, edit } from '../../song/song-store'
+import { useLive } from '../../song/live'
+
+const SmallButton = chakra('button', { base: { p: '4px', borderRadius: '7px', color: 'ink.soft', cursor: 'pointer', _hover: { bg: 'sunken', color: 'ink' }, _disabled: { opacity: 0.35, cursor: 'default' } } })
+
+export function RemoveLayer({ layer }: { layer: Layer }) {
+  const [losses, setLosses] = useState<LayerLosses | null>(null)
+  const recording = useLive(state => state.recording)
+  const remove = () => {
+    setLosses(null)
+    edit(`remove ${layer.name}`, song => removeLayer(song, { layerId: layer.id }))
+  }
+  const ask = () => (isLayerEmpty(currentSong(), layer.id) ? remove() : setLosses(lossesOfLayer(currentSong(), layer.id)))
+  return (
+    <>
+      <SmallButton aria-label={`Remove ${layer.name}`} title={recording ? 'Not while recording' : 'Remove'} disabled={recording} onClick={ask}>
+        <Trash2 size={15} aria-hidden />
+      </SmallButton>
+      <Dialog.Root role="alertdialog" open={losses !== null} onOpenChange={details => !details.open && setLosses(null)}>
+        <Portal>
+          <Dialog.Backdrop />
+          <Dialog.Positioner>
+            <Dialog.Content bg="card" borderRadius="card">
+              <Dialog.Header>
+                <Dialog.Title fontFamily="heading">{layer.name} is not empty. Remove it all the same?</Dialog.Title>
+              </Dialog.Header>
+              <Dialog.Body>
+                {losses ? <Losses losses={losses} /> : null}
+                <Flex mt={4} gap={2} justify="end">
+                  <Pill onClick={() => setLosses(null)}>Keep it</Pill>
+                  <PrimaryButton size="sm" disabled={losses !== null && losses.lockedComps.length > 0} onClick={remove}>
+                    Remove {layer.name}
+                  </PrimaryButton>
+                </Flex>
+              </Dialog.Body>
+            </Dialog.Content>
+          </Dialog.Positioner>
+        </Portal>
+      </Dialog.Root>
+    </>
+  )
+}
+
+function Losses({ losses: { takes, picks, otherComps, playedBy, lockedComps } }: { losses: LayerLosses }) {
+  if (lockedComps.length > 0) return <>Its takes are played by {lockedComps.join(', ')}, which {lockedComps.length === 1 ? 'is' : 'are'} locked. Unlock {lockedComps.length === 1 ? 'it' : 'them'} in Comp first.</>
+  const gone = [takes > 0 && `${count(takes, 'take')} would go to the bin`, picks > 0 && `${count(picks, 'pick')} would fall silent`, otherComps > 0 && `${count(otherComps, 'kept comp')} would go`, playedBy.length > 0 && `${playedBy.join(', ')} would lose what is picked from it`].filter(entry => typeof entry === 'string')
+  return (
+    <>
+      <Box as="ul" listStyleType="disc" pl={5} my={2}>
+        {gone.map(entry => (
+          <li key={entry}>{entry}</li>
+        ))}
+      </Box>
+      Undo brings it all back.
+    </>
+  )
+}

@@ -1,0 +1,137 @@
+/** Every command of a song, given arguments at and past what fits: for laws that hold of all of them. */
+import { copyFromComp, describeComp, removeComp, saveComp, switchComp } from '../comp/comps'
+import { clearPicks, pickTake } from '../comp/picks'
+import { addPrint } from '../comp/print'
+import { letGo, markSingAgain, putAside } from '../comp/put-aside'
+import { joinPicks, moveSeam, nudgePick, setPickGain, setSeam, splitPick } from '../comp/seams'
+import { parseLyrics } from '../files/lyrics'
+import { layDouble, proposeDouble } from '../layers/doubles'
+import { addLayer, describeLayer, layTemplate, moveLayer, removeLayer } from '../layers/template'
+import { setBeatMix, setBusGain, setLayerMix, setSpace, setVocalBus } from '../mix/commands'
+import { addTreatment, dropBars, muteBars, removeTreatments, repeatBars, replaceBeatFile, shiftPieces, swapBars } from './arrangement'
+import { setChord, setKey } from './beat-facts'
+import { layLyrics, layTappedLines, layWordlessLines } from './lay-lyrics'
+import type { AssetId, LineId, PickId, Role, SectionId, Song, TakeId } from './schema'
+import { copySectionInto, joinSectionWithNext, moveSectionStart, renameSection, setGrid, setLineBeats, setLineWords, splitSection } from './sections'
+import { currentComp, placedLines } from './select'
+import { addTakes, binTake, describeTake, noteLevels, placeAgain, restoreTake, UNMARKED } from './takes'
+import { setTitle } from './title'
+
+/** What arguments are drawn from. */
+export interface Dice {
+  /** One of a list; of an empty one undefined, which no command has to take. */
+  of<T>(list: readonly T[]): T
+  /** A number at or past the edges of common ranges, or a whole one in between. */
+  number(): number
+  words(): string
+  makeId: () => string
+}
+
+const NUMBERS = [-1e9, -999_999, -61, -1, -0.5, 0, 0.5, 1, 2, 3, 12.5, 99, 101, 5_001, 48_001, 1e9, Number.NaN, Infinity]
+const WORDS = ['', ' ', 'a', 'la la la\n\nla', 'n'.repeat(700), '[Hook]\none\ntwo', '[Verse | bar 999999]\nfive', 'x\n'.repeat(510), `[${'h'.repeat(400)} | 0 bars]\ntwo`]
+
+/** @param random Uniform in 0..1. */
+export function makeDice(random: () => number, makeId: () => string): Dice {
+  const of = <T>(list: readonly T[]): T => list[Math.floor(random() * list.length)]
+  return { of, number: () => (random() < 0.5 ? of(NUMBERS) : Math.round(random() * 40)), words: () => of(WORDS), makeId }
+}
+
+type Command = (song: Song, dice: Dice) => Song
+
+const ROLES: readonly Role[] = ['lead', 'double', 'ad-lib']
+const layerId = (song: Song, dice: Dice) => dice.of(song.layers).id
+const takeId = (song: Song, dice: Dice) => dice.of(song.takes).id
+const sectionId = (song: Song, dice: Dice) => dice.of(song.sections).id
+const picksOf = (song: Song, id: Song['layers'][number]['id']) => currentComp(song.layers.find(layer => layer.id === id)!).picks
+const range = (song: Song, dice: Dice) => {
+  const line = dice.of(placedLines(song))
+  return { startFrame: line.startFrame, endFrame: line.endFrame + (dice.number() > 50 ? 1e9 : 0) }
+}
+const withPick = (song: Song, dice: Dice): { layerId: Song['layers'][number]['id']; pickId: PickId } => {
+  const layer = dice.of(song.layers.filter(entry => currentComp(entry).picks.length > 0))
+  return { layerId: layer.id, pickId: dice.of(picksOf(song, layer.id)).id }
+}
+
+export const COMMANDS: Record<string, Command> = {
+  setTitle: (s, d) => setTitle(s, d.words()),
+  setGrid: (s, d) => setGrid(s, { grid: { ...s.beat.grid, tempoBpm: d.number(), ...(d.number() > 0 ? {} : { beatsPerBar: d.number() }) }, makeId: d.makeId }),
+  halveTempo: (s, d) => setGrid(s, { grid: { ...s.beat.grid, tempoBpm: d.of([60, 120, 240]) }, makeId: d.makeId }),
+  drift: (s, d) => setGrid(s, { grid: { ...s.beat.grid, map: { firstBeat: 0, frames: d.of([[0, 24_000, 49_000, 75_000], [5, 5], [1]]) } }, makeId: d.makeId }),
+  setKey: (s, d) => setKey(s, { key: d.of([null, { tonic: 'F', mode: 'minor' }]), tuningCents: d.number() }),
+  setChord: (s, d) => setChord(s, { startBeat: d.number(), beatCount: d.number(), chord: d.of([null, { root: 2, quality: 'seventh' }]) }),
+  renameSection: (s, d) => renameSection(s, { sectionId: sectionId(s, d), name: d.words() }),
+  moveSectionStart: (s, d) => moveSectionStart(s, { sectionId: sectionId(s, d), startBar: d.number() }),
+  splitSection: (s, d) => splitSection(s, { sectionId: sectionId(s, d), bar: d.number(), newSectionId: d.makeId() as SectionId }),
+  joinSection: (s, d) => joinSectionWithNext(s, { sectionId: sectionId(s, d) }),
+  copySection: (s, d) => copySectionInto(s, { fromId: sectionId(s, d), toId: sectionId(s, d), makeId: d.makeId }),
+  setLineWords: (s, d) => setLineWords(s, { lineId: d.of(placedLines(s)).line.id, words: d.words() }),
+  setLineBeats: (s, d) => setLineBeats(s, { lineId: d.of(placedLines(s)).line.id, startBeat: d.number(), beatCount: d.number() }),
+  layLyrics: (s, d) => layLyrics(s, { lyrics: parseLyrics(d.words()), firstBar: d.number(), barsALine: d.of([1, 2, 4]), makeId: d.makeId }),
+  layWordless: (s, d) => layWordlessLines(s, { sectionIds: [sectionId(s, d)], makeId: d.makeId }),
+  layTapped: (s, d) => layTappedLines(s, { sectionId: sectionId(s, d), frames: [d.number(), 48_000 * d.number(), 1e6], makeId: d.makeId }),
+  repeatBars: (s, d) => repeatBars(s, { startBar: d.of([1, 3, d.number()]), barCount: d.of([1, 2, d.number()]), makeId: d.makeId }),
+  dropBars: (s, d) => dropBars(s, { startBar: d.of([1, 3, d.number()]), barCount: d.of([1, 2, d.number()]), makeId: d.makeId }),
+  swapBars: (s, d) => swapBars(s, { startBar: d.of([1, 3, d.number()]), barCount: 2, nextBarCount: d.of([1, d.number()]), makeId: d.makeId }),
+  muteBars: (s, d) => muteBars(s, { startBar: d.of([1, 3, d.number()]), barCount: d.of([1, d.number()]), muted: d.of([true, false]) }),
+  shiftPieces: (s, d) => shiftPieces(s, { shifts: s.beat.pieces.map(() => d.number()) }),
+  treat: (s, d) => addTreatment(s, { treatment: { id: d.makeId(), kind: 'far away', amount: d.number(), sourceStartFrame: d.number(), sourceEndFrame: d.number(), assetId: d.makeId() as AssetId } }),
+  untreat: (s, d) => removeTreatments(s, { ids: [d.of(s.beat.treatments).id] }),
+  replaceFile: (s, d) => replaceBeatFile(s, { assetId: d.makeId() as AssetId, fileName: d.words(), sourceFrames: d.of([96_000 * 20, d.number()]), offsetFrames: d.of([0, d.number()]) }),
+  layTemplate: (s, d) => layTemplate(s, { makeId: d.makeId }),
+  addLayer: (s, d) => addLayer(s, { name: d.words(), role: d.of(ROLES), makeId: d.makeId }),
+  describeLayer: (s, d) => describeLayer(s, { layerId: layerId(s, d), name: d.words(), tint: d.of(ROLES) }),
+  moveLayer: (s, d) => moveLayer(s, { layerId: layerId(s, d), by: d.number() }),
+  removeLayer: (s, d) => removeLayer(s, { layerId: layerId(s, d) }),
+  layDouble: (s, d) => {
+    const options = { sourceLayerId: layerId(s, d), doubleLayerId: layerId(s, d), lineIds: [d.of(placedLines(s)).line.id], peaksOf: () => null, makeId: d.makeId }
+    return layDouble(s, { ...options, proposal: proposeDouble(s, { ...options, replacing: true }) })
+  },
+  setLayerMix: (s, d) => setLayerMix(s, { layerId: layerId(s, d), gainDecibels: d.number(), pan: d.number(), sendDecibels: d.number(), muted: d.of([true, false]) }),
+  setBeatMix: (s, d) => setBeatMix(s, { gainDecibels: d.number(), pan: d.number(), soloed: d.of([true, false]) }),
+  setBusGain: (s, d) => setBusGain(s, { role: d.of(ROLES), gainDecibels: d.number() }),
+  setVocalBus: (s, d) => setVocalBus(s, { gainDecibels: d.number() }),
+  setSpace: (s, d) => setSpace(s, { decaySeconds: d.number(), gainDecibels: d.number() }),
+  describeTake: (s, d) => describeTake(s, { takeId: takeId(s, d), name: d.words(), note: d.words(), starred: d.of([true, false]) }),
+  placeAgain: (s, d) => placeAgain(s, { takeIds: [takeId(s, d)], roundTripFrames: d.number(), source: 'measured', measuredAt: null }),
+  binTake: (s, d) => binTake(s, { takeId: takeId(s, d) }),
+  restoreTake: (s, d) => restoreTake(s, { takeId: takeId(s, d), layerId: layerId(s, d) }),
+  pickTake: (s, d) => pickTake(s, { layerId: layerId(s, d), takeId: takeId(s, d), ...range(s, d), gainDecibels: d.of([0, d.number()]), insist: d.of([true, false]), makeId: d.makeId }),
+  clearPicks: (s, d) => clearPicks(s, { layerId: layerId(s, d), ...range(s, d), makeId: d.makeId }),
+  splitPick: (s, d) => splitPick(s, { layerId: layerId(s, d), frame: range(s, d).startFrame + 9_000 * d.number(), makeId: d.makeId }),
+  moveSeam: (s, d) => moveSeam(s, { ...withPick(s, d), edge: d.of(['start', 'end']), frame: range(s, d).startFrame + d.number() }),
+  setSeam: (s, d) => setSeam(s, { ...withPick(s, d), seam: d.of([null, { frames: d.number(), alike: true, byHand: true }]) }),
+  joinPicks: (s, d) => joinPicks(s, withPick(s, d)),
+  setPickGain: (s, d) => setPickGain(s, { ...withPick(s, d), gainDecibels: d.number(), levelMatched: false }),
+  nudgePick: (s, d) => nudgePick(s, { ...withPick(s, d), nudgeFrames: d.of([d.number(), 480 * d.number()]) }),
+  saveComp: (s, d) => saveComp(s, { layerId: layerId(s, d), name: d.words(), makeId: d.makeId }),
+  switchComp: (s, d) => {
+    const layer = d.of(s.layers)
+    return switchComp(s, { layerId: layer.id, compId: d.of(layer.comps).id })
+  },
+  describeComp: (s, d) => {
+    const layer = d.of(s.layers)
+    return describeComp(s, { layerId: layer.id, compId: d.of(layer.comps).id, name: d.words(), locked: d.of([true, false, false]) })
+  },
+  removeComp: (s, d) => {
+    const layer = d.of(s.layers)
+    return removeComp(s, { layerId: layer.id, compId: d.of(layer.comps).id })
+  },
+  copyFromComp: (s, d) => {
+    const layer = d.of(s.layers)
+    return copyFromComp(s, { layerId: layer.id, fromCompId: d.of(layer.comps).id, ...range(s, d), makeId: d.makeId })
+  },
+  addPrint: (s, d) => addPrint(s, { layerId: layerId(s, d), replaces: null, takeId: d.makeId() as TakeId, assetId: d.makeId() as AssetId, extent: range(s, d), picks: picksOf(s, layerId(s, d)), printedAt: '2026-01-01T20:00:00.000Z' }),
+  putAside: (s, d) => putAside(s, { takeId: takeId(s, d), ...range(s, d), note: d.words(), makeId: d.makeId }),
+  letGo: (s, d) => letGo(s, { spareId: d.of(s.spares).id }),
+  markSingAgain: (s, d) => markSingAgain(s, { layerId: layerId(s, d), lineId: d.of([...placedLines(s).map(({ line }) => line.id), 'gone' as LineId]), note: d.of([null, d.words()]) }),
+}
+
+/** Facts that come by themselves, between any two commands. */
+export const AMENDMENTS: Record<string, Command> = {
+  take: (s, d) => {
+    const id = d.makeId()
+    const startFrame = 96_000 * Math.floor(Math.abs(d.of([0, 4, 8])))
+    return addTakes(s, { takes: [{ id: id as TakeId, layerId: layerId(s, d), name: 'Pass', pass: 1, assetId: `asset-${id}` as AssetId, originFrame: startFrame, startFrame, endFrame: startFrame + 480_000, roundTripFrames: 0, roundTripSource: 'none', roundTripMeasuredAt: null, recordedAt: '2026-01-01T20:00:00.000Z', inputName: '', ...UNMARKED }] })
+  },
+  level: (s, d) => noteLevels(s, { levels: new Map([[takeId(s, d), { peakDbfs: d.number(), voiceDbfs: d.number(), noiseDbfs: -90, tiltDecibels: 0 }]]) }),
+}

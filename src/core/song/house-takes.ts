@@ -1,0 +1,20 @@
+/** A take that is not in the bin always has a layer, so that it is seen somewhere. */
+import type { Song, Take } from './schema'
+
+/** Takes that are not in the bin and whose layer is gone. */
+export function homelessTakes(song: Song): Take[] {
+  const layerIds = new Set(song.layers.map(layer => layer.id))
+  return song.takes.filter(take => !take.binned && !layerIds.has(take.layerId))
+}
+
+/** The song with the layers that its takes need, as an earlier state of it had them: at their places, playing what is still there. */
+export function houseTakes(song: Song, earlier: Song): Song {
+  const wanted = new Set(homelessTakes(song).map(take => take.layerId))
+  if (wanted.size === 0) return song
+  const takeIds = new Set(song.takes.map(take => take.id))
+  const layers = [...song.layers]
+  earlier.layers.forEach((layer, place) => {
+    if (wanted.has(layer.id)) layers.splice(place, 0, { ...layer, comps: layer.comps.map(comp => ({ ...comp, picks: comp.picks.filter(pick => takeIds.has(pick.takeId)) })) })
+  })
+  return { ...song, layers }
+}

@@ -1,0 +1,44 @@
+import { describe, expect, test } from '@jest/globals'
+import { openSong } from './open'
+import { SONG_VERSION, type Song } from './schema'
+import { smallSong, withTakes } from './song.test-kit'
+
+const song = withTakes(smallSong(), 'Lead', 3)
+
+describe('opening a stored document', () => {
+  test('the current version comes back as it was', () => {
+    expect(openSong(JSON.parse(JSON.stringify(song)))).toEqual({ kind: 'current', song, mends: [] })
+  })
+  test('an older version is migrated', () => {
+    const old = { ...song, version: 0, sectionsAreDefault: undefined }
+    expect(openSong(JSON.parse(JSON.stringify(old)))).toMatchObject({ kind: 'current', song: { version: SONG_VERSION, sectionsAreDefault: false } })
+  })
+  test('a newer version is shown but marked', () => {
+    expect(openSong({ ...song, version: 7 })).toMatchObject({ kind: 'newer', version: 7 })
+  })
+  test.each([
+    ['a pick of a take that is not there', (s: Song) => ({ ...s, takes: [], layers: [{ ...s.layers[0], comps: [{ ...s.layers[0].comps[0], picks: [{ id: 'p', takeId: 'gone', startFrame: 0, endFrame: 9, gainDecibels: 0, levelMatched: false, nudgeFrames: 0, seam: null, split: false }] }] }] })],
+    ['a level that is not a number', (s: Song) => ({ ...s, vocalBus: { ...s.vocalBus, gainDecibels: Number.NaN } })],
+    ['an unknown field', (s: Song) => ({ ...s, script: 'x' })],
+    ['overlapping sections', (s: Song) => ({ ...s, sections: [s.sections[0], s.sections[0]] })],
+  ])('%s is refused with its place', (_, damage) => {
+    const opened = openSong(damage(song))
+    expect(opened.kind).toBe('damaged')
+    expect(opened.kind === 'damaged' && opened.problems[0].path.length).toBeGreaterThan(0)
+  })
+})
+
+describe('a document that is only out of a limit is mended, and says what was changed', () => {
+  const layers = (s: Song, count: number) => Array.from({ length: count }, (_, i) => ({ ...s.layers[0], id: `layer-${i}` }))
+  test.each([
+    ['a heading that is too long', (s: Song) => ({ ...s, sections: s.sections.map((section, i) => (i === 1 ? { ...section, name: 'n'.repeat(300) } : section)) }), [{ path: 'sections.1.name', what: 'cut' }]],
+    ['more lines than a section holds', (s: Song) => ({ ...s, sections: [{ ...s.sections[0], lines: Array.from({ length: 501 }, (_, i) => ({ id: `l${i}`, words: '', startBeat: 0, beatCount: 1 })) }] }), [{ path: 'sections.0.lines', what: 'cut' }]],
+    ['a level beyond its range', (s: Song) => ({ ...s, vocalBus: { ...s.vocalBus, gainDecibels: 40 } }), [{ path: 'vocalBus.gainDecibels', what: 'clamped' }]],
+    ['a bar beyond counting', (s: Song) => ({ ...s, sections: [...s.sections.slice(0, -1), { ...s.sections.at(-1)!, startBar: 999_999 }] }), [{ path: 'sections.3.startBar', what: 'clamped' }]],
+    ['one layer too many', (s: Song) => ({ ...s, takes: [], layers: layers(s, 65) }), [{ path: 'layers', what: 'cut' }]],
+  ])('%s', (_, spoil, mends) => {
+    const opened = openSong(spoil(song))
+    expect(opened).toMatchObject({ kind: 'current', mends })
+    expect(opened.kind === 'current' && openSong(opened.song)).toMatchObject({ kind: 'current', mends: [] })
+  })
+})

@@ -1,0 +1,49 @@
+/** What a schema of shapes cannot say of a song: ids are unique, picks name takes that exist and lie in order, sections do not overlap. */
+
+export interface UncheckedSong {
+  sections: { id: string; startBar: number; barCount: number; lines: { id: string }[] }[]
+  layers: { id: string; comps: { id: string; picks: { id: string; takeId: string; startFrame: number; endFrame: number }[] }[]; currentCompId: string }[]
+  takes: { id: string; startFrame: number; endFrame: number }[]
+  spares: { id: string; takeId: string }[]
+}
+
+export interface BrokenReference {
+  path: (string | number)[]
+  expected: string
+}
+
+/** In the order of the document; none if all is well. */
+export function findBrokenReferences(song: UncheckedSong): BrokenReference[] {
+  const problems: BrokenReference[] = []
+  const unique = (entries: readonly { id: string }[], ...path: BrokenReference['path']) => {
+    if (new Set(entries.map(entry => entry.id)).size !== entries.length) problems.push({ path, expected: 'unique ids' })
+  }
+  unique(song.sections, 'sections')
+  unique(song.sections.flatMap(section => section.lines), 'sections')
+  unique(song.layers, 'layers')
+  unique(song.takes, 'takes')
+  unique(song.spares, 'spares')
+  const takeIds = new Set(song.takes.map(take => take.id))
+  song.sections.forEach((section, i) => {
+    const before = song.sections[i - 1]
+    if (before && section.startBar < before.startBar + before.barCount) problems.push({ path: ['sections', i], expected: 'sections in order, without overlap' })
+  })
+  song.takes.forEach((take, i) => {
+    if (take.endFrame <= take.startFrame) problems.push({ path: ['takes', i], expected: 'an end after the start' })
+  })
+  song.spares.forEach((spare, i) => {
+    if (!takeIds.has(spare.takeId)) problems.push({ path: ['spares', i], expected: 'a take of this song' })
+  })
+  song.layers.forEach((layer, l) => {
+    unique(layer.comps, 'layers', l, 'comps')
+    if (!layer.comps.some(comp => comp.id === layer.currentCompId)) problems.push({ path: ['layers', l, 'currentCompId'], expected: 'one of the comps' })
+    layer.comps.forEach((comp, c) => {
+      comp.picks.forEach((pick, p) => {
+        const path = ['layers', l, 'comps', c, 'picks', p]
+        if (!takeIds.has(pick.takeId)) problems.push({ path, expected: 'a take of this song' })
+        if (pick.endFrame <= pick.startFrame || (p > 0 && pick.startFrame < comp.picks[p - 1].endFrame)) problems.push({ path, expected: 'picks in order, without overlap' })
+      })
+    })
+  })
+  return problems
+}
