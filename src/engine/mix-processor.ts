@@ -7,9 +7,8 @@ import { MixRenderer } from '../core/mix/renderer'
 import type { FromFeeder, FromMix, PlayCommand } from './messages'
 import { TRANSPORT, wrapIntoLoop } from './shared-state'
 
-/** Starts and stops are faded over this many frames; a loop's turn over a few. */
+/** Starts and stops are faded over this many frames, and the beat over as many after a count-in. */
 const FADE_FRAMES = 256
-const TURN_FADE_FRAMES = 64
 const METER_DECAY = 0.985
 
 class MixProcessor extends AudioWorkletProcessor {
@@ -17,6 +16,8 @@ class MixProcessor extends AudioWorkletProcessor {
   private readonly window = new ChunkWindow()
   private renderer: MixRenderer | null = null
   private command: PlayCommand | null = null
+  /** Begins as soon as what plays now has faded out. */
+  private next: PlayCommand | null = null
   /** Song frame of the next block, loops not taken in. */
   private frame = 0
   /** Frames since the start, for the fade in; frames left, for the fade out. */
@@ -58,15 +59,11 @@ class MixProcessor extends AudioWorkletProcessor {
     const at = wrapIntoLoop(frame, loopStart, loopEnd)
     const silent = command.silentBeforeFrame !== null && frame < command.silentBeforeFrame
     this.pullBlock(renderer, frame + BLOCK_FRAMES, loopStart, loopEnd)
-    const framesToTurn = command.loop ? loopEnd - at : Infinity
     for (let i = 0; i < BLOCK_FRAMES; i++) {
       let gain = 1
       if (this.sinceStart + i < FADE_FRAMES) gain = (this.sinceStart + i) / FADE_FRAMES
       if (silent && frame + i < command.silentBeforeFrame!) gain = 0
-      if (command.silentBeforeFrame !== null && frame + i >= command.silentBeforeFrame) gain *= Math.min(1, (frame + i - command.silentBeforeFrame) / TURN_FADE_FRAMES)
-      const toTurn = Math.abs(framesToTurn - i - 0.5)
-      if (toTurn < TURN_FADE_FRAMES) gain *= toTurn / TURN_FADE_FRAMES
-      if (command.loop && frame >= loopEnd && at + i - loopStart < TURN_FADE_FRAMES) gain *= (at + i - loopStart) / TURN_FADE_FRAMES
+      if (command.silentBeforeFrame !== null && frame + i >= command.silentBeforeFrame) gain *= Math.min(1, (frame + i - command.silentBeforeFrame) / FADE_FRAMES)
       outLeft[i] = this.left[i]! * gain
       outRight[i] = this.right[i]! * gain
     }
@@ -86,14 +83,16 @@ class MixProcessor extends AudioWorkletProcessor {
     this.writeMeters(renderer)
     const next = wrapIntoLoop(this.frame, loopStart, loopEnd)
     transport[TRANSPORT.songFrame] = next
-    if (this.untilStop <= 0) this.halt(next)
+    if (this.untilStop > 0) return
+    if (this.next) this.start(this.next, true)
+    else this.halt(next)
   }
 
   /** The renderer takes in the block that sounds one block later; a loop may turn inside it. */
   private pullBlock(renderer: MixRenderer, frame: number, loopStart: number, loopEnd: number): void {
     const at = wrapIntoLoop(frame, loopStart, loopEnd)
     const split = loopEnd > loopStart ? Math.min(BLOCK_FRAMES, loopEnd - at) : BLOCK_FRAMES
-    renderer.pull(at, split > 0 ? split : BLOCK_FRAMES, loopStart, this.left, this.right)
+    renderer.pull(at, split > 0 ? split : BLOCK_FRAMES, loopStart, this.left, this.right, loopEnd > loopStart ? loopEnd - at : Infinity)
   }
 
   private addClick(left: Float32Array, right: Float32Array, grid: Grid, at: number, loopStart: number, loopEnd: number, gain: number): void {
@@ -121,6 +120,7 @@ class MixProcessor extends AudioWorkletProcessor {
         this.begin(message)
         break
       case 'stop':
+        this.next = null
         if (this.command) this.untilStop = Math.min(this.untilStop, FADE_FRAMES)
         break
       case 'click':
@@ -133,11 +133,22 @@ class MixProcessor extends AudioWorkletProcessor {
   }
 
   private begin(command: PlayCommand): void {
+    if (this.command && this.sinceStart > 0) {
+      this.next = command
+      this.untilStop = Math.min(this.untilStop, FADE_FRAMES)
+      return
+    }
+    this.start(command, false)
+  }
+
+  private start(command: PlayCommand, goingOn: boolean): void {
+    this.next = null
     this.command = command
     this.frame = command.fromFrame
     this.sinceStart = 0
     this.untilStop = Infinity
-    this.renderer?.seek(command.fromFrame)
+    // Where the song begins there is nothing to fade in.
+    this.renderer?.seek(command.fromFrame, { fadeIn: command.fromFrame > 0, goingOn })
   }
 
   /** In the first block that sounds: only there the clock is sure to be this block's. */

@@ -17,7 +17,7 @@ import { bytesOf } from './byte-source'
 import { openSound } from './decode'
 import { importSound } from './import-sound'
 import { formatLyrics, parseLyrics } from './lyrics'
-import { deliveryFileName, titleFromFileName } from './names'
+import { deliveryFileName, safeName, titleFromFileName, uniqueFileName } from './names'
 import { readSongFile, writeSongFile } from './song-file'
 import { decodeSamples, encodeSamples, encodeWavHeader, exactEncoding, readWavHeader, type WrittenEncoding } from './wav'
 
@@ -163,6 +163,7 @@ describe('words and names', () => {
   test('file names are safe everywhere', () => {
     expect(deliveryFileName('A/B: "C"?', 'vocals', 'wav')).toBe('A B C - vocals.wav')
     expect(deliveryFileName('..', 'mix', 'wav')).toBe('Untitled - mix.wav')
+    expect(safeName(`${'a'.repeat(79)}. more`)).toBe('a'.repeat(79))
     expect(titleFromFileName('night_ferry_92bpm.final.mp3')).toBe('night ferry 92bpm.final')
   })
 })
@@ -177,4 +178,17 @@ test.each([
 ])('a key tag %j is read as %j', (text, expected) => {
   const key = parseKey(text)
   expect(key && `${key.tonic} ${key.mode}`).toBe(expected)
+})
+
+test.each(['\u{1F3A4}', '\u{1F469}\u{200D}\u{1F3A4}', 'e\u0301\u0323', '\u{1D11E}'])('a long name never ends in half a character (%s) and fits a file system', character => {
+  const name = safeName(character.repeat(200))
+  expect(name.length % character.normalize('NFC').length).toBe(0)
+  expect(name.isWellFormed()).toBe(true)
+  expect(new TextEncoder().encode(name).length).toBeLessThanOrEqual(180)
+})
+
+test('two files of one name get different ones, whatever the case', () => {
+  expect(uniqueFileName('Ferry - mix.wav', ['ferry - MIX.wav', 'Ferry - mix 2.wav'])).toBe('Ferry - mix 3.wav')
+  expect(uniqueFileName('Ferry - mix.wav', ['Ferry - beat.wav'])).toBe('Ferry - mix.wav')
+  expect(uniqueFileName('no ending', ['no ending'])).toBe('no ending 2')
 })

@@ -11,9 +11,31 @@ export function safeName(name: string): string {
     .normalize('NFC')
     .replace(/[\u0000-\u001f\u007f<>:"/\\|?*]/g, ' ')
     .replace(/\s+/g, ' ')
-    .replace(/^[. ]+|[. ]+$/g, '')
-    .slice(0, 80)
-  return /^(con|prn|aux|nul|com\d|lpt\d)?$/i.test(cleaned) ? 'Untitled' : cleaned
+    .replace(/^[. ]+/, '')
+  const short = firstCharacters(cleaned, MOST_CHARACTERS).replace(/[. ]+$/, '')
+  return /^(con|prn|aux|nul|com\d|lpt\d)?$/i.test(short) ? 'Untitled' : short
+}
+
+const MOST_CHARACTERS = 80
+
+/** File systems allow 255 bytes; a part's name, a number and an ending follow. */
+const MOST_BYTES = 180
+
+/** Never half of one: a letter with its accents, or a picture of several signs, counts as one. */
+function firstCharacters(text: string, count: number): string {
+  const characters = [...new Intl.Segmenter('en', { granularity: 'grapheme' }).segment(text)].slice(0, count).map(({ segment }) => segment)
+  while (new TextEncoder().encode(characters.join('')).length > MOST_BYTES) characters.pop()
+  return characters.join('')
+}
+
+/** The name, or with a number behind it where others have it; letters in another case count as the same. */
+export function uniqueFileName(fileName: string, others: readonly string[]): string {
+  const taken = new Set(others.map(other => other.toLowerCase()))
+  const [, stem, ending] = /^(.*?)(\.[^.]*)?$/s.exec(fileName)!
+  for (let number = 2, name = fileName; ; number++) {
+    if (!taken.has(name.toLowerCase())) return name
+    name = `${stem} ${number}${ending ?? ''}`
+  }
 }
 
 /** A title from a beat's file name: without its ending, underscores as spaces. */

@@ -4,7 +4,10 @@ import { besselI0, kaiserBeta } from '../audio/window'
 const OVERSAMPLING = 4
 const HALF_TAPS = 12
 
-const PHASES = makePhases()
+const PHASES = makePhases(OVERSAMPLING)
+/** A ceiling looks twice as closely: what it misses is heard, what a meter misses is a number. */
+const CLOSE_OVERSAMPLING = 8
+const CLOSE_PHASES = makePhases(CLOSE_OVERSAMPLING)
 /**
  * A top between two samples is only looked for where one of them comes near the peak, or where the cubic through four of them
  * does. For a sine with its top in the middle the samples beside it are cos(pi f / rate) of it: above the first share up to
@@ -58,12 +61,54 @@ export class TruePeakMeter {
   }
 }
 
-function makePhases(): Float64Array[] {
+/** A peak is known this many frames after it came. */
+export const PEAK_DELAY_FRAMES = HALF_TAPS
+const HISTORY_FRAMES = 1_024
+
+/** One channel's peak frame by frame, for a ceiling: of a sample and of what lies between it and the next, where that can matter. */
+export class TruePeakDetector {
+  private readonly history = new Float64Array(HISTORY_FRAMES)
+  /** Where the next frame goes; before it lie at least as many as the filter is long. */
+  private at = 2 * HALF_TAPS
+
+  reset(): void {
+    this.history.fill(0)
+    this.at = 2 * HALF_TAPS
+  }
+
+  /** @param near Below this level the exact peak does not matter. @returns the peak from `PEAK_DELAY_FRAMES` ago up to the frame after it. */
+  push(sample: number, near: number): number {
+    const { history } = this
+    if (this.at === HISTORY_FRAMES) {
+      history.copyWithin(0, HISTORY_FRAMES - 2 * HALF_TAPS, HISTORY_FRAMES)
+      this.at = 2 * HALF_TAPS
+    }
+    history[this.at] = sample
+    const at = this.at++
+    const left = history[at - HALF_TAPS]
+    const right = history[at - HALF_TAPS + 1]
+    let peak = Math.abs(left)
+    if (peak < near * NEAR_SHARE && Math.abs(right) < near * NEAR_SHARE) {
+      const middle = (9 * (left + right) - history[at - HALF_TAPS - 1] - history[at - HALF_TAPS + 2]) / 16
+      if (Math.abs(middle) < near * CUBIC_SHARE) return peak
+    }
+    for (let phase = 1; phase < CLOSE_OVERSAMPLING; phase++) {
+      const taps = CLOSE_PHASES[phase]
+      let sum = 0
+      for (let t = 0; t < 2 * HALF_TAPS; t++) sum += history[at - 2 * HALF_TAPS + 1 + t] * taps[t]
+      const level = Math.abs(sum)
+      if (level > peak) peak = level
+    }
+    return peak
+  }
+}
+
+function makePhases(oversampling: number): Float64Array[] {
   const beta = kaiserBeta(70)
   const norm = besselI0(beta)
-  return Array.from({ length: OVERSAMPLING }, (_, phase) =>
+  return Array.from({ length: oversampling }, (_, phase) =>
     Float64Array.from({ length: 2 * HALF_TAPS }, (_, t) => {
-      const distance = t - HALF_TAPS + 1 - phase / OVERSAMPLING
+      const distance = t - HALF_TAPS + 1 - phase / oversampling
       const x = distance / HALF_TAPS
       const window = Math.abs(x) >= 1 ? 0 : besselI0(beta * Math.sqrt(1 - x * x)) / norm
       return distance === 0 ? 1 : (window * Math.sin(Math.PI * distance)) / (Math.PI * distance)

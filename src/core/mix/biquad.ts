@@ -1,5 +1,5 @@
 /** Second-order filters for two channels, whose settings can change without a click. */
-import { SAMPLE_RATE_HZ } from '../audio/frames'
+import { BLOCK_FRAMES, SAMPLE_RATE_HZ } from '../audio/frames'
 
 /** Normalised coefficients (a0 = 1). */
 export interface BiquadCoefficients {
@@ -60,58 +60,70 @@ export function responseDecibels({ b0, b1, b2, a1, a2 }: BiquadCoefficients, hz:
 /** A change of settings is spread over this many blocks. */
 const GLIDE_BLOCKS = 4
 
-/** One filter over two channels in place (transposed direct form II). */
+/**
+ * One filter over two channels in place, whose settings glide sample by sample. It is computed as two integrators in a loop: what they
+ * hold means the same whatever the settings are, so that no change of them is heard as a jump.
+ * @see A. Simper, Solving the continuous SVF equations using trapezoidal integration and equivalent currents, Cytomic (2013).
+ */
 export class StereoBiquad {
   private readonly state = new Float64Array(4)
+  /** Integrator gain, damping, and how much of the input, the band pass and the low pass comes out. */
   private readonly now: Float64Array
+  private readonly target: Float64Array
   private readonly step = new Float64Array(5)
-  private glideBlocks = 0
-  private target: BiquadCoefficients
+  private glideFrames = 0
 
   constructor(coefficients: BiquadCoefficients) {
-    this.target = coefficients
-    this.now = Float64Array.of(coefficients.b0, coefficients.b1, coefficients.b2, coefficients.a1, coefficients.a2)
+    this.target = integratorForm(coefficients)
+    this.now = this.target.slice()
   }
 
   /** Glides to other settings over the next blocks. */
   set(coefficients: BiquadCoefficients): void {
-    this.target = coefficients
-    const { b0, b1, b2, a1, a2 } = coefficients
-    const wanted = [b0, b1, b2, a1, a2]
-    for (let i = 0; i < 5; i++) this.step[i] = (wanted[i] - this.now[i]) / GLIDE_BLOCKS
-    this.glideBlocks = GLIDE_BLOCKS
+    this.target.set(integratorForm(coefficients))
+    this.glideFrames = GLIDE_BLOCKS * BLOCK_FRAMES
+    for (let i = 0; i < 5; i++) this.step[i] = (this.target[i] - this.now[i]) / this.glideFrames
   }
 
   reset(): void {
     this.state.fill(0)
-    this.glideBlocks = 0
-    const { b0, b1, b2, a1, a2 } = this.target
-    this.now[0] = b0
-    this.now[1] = b1
-    this.now[2] = b2
-    this.now[3] = a1
-    this.now[4] = a2
+    this.glideFrames = 0
+    this.now.set(this.target)
   }
 
   process(left: Float32Array, right: Float32Array): void {
     const { now, state } = this
-    if (this.glideBlocks > 0) {
-      this.glideBlocks--
-      for (let i = 0; i < 5; i++) now[i] += this.step[i]
-    }
-    const [b0, b1, b2, a1, a2] = [now[0], now[1], now[2], now[3], now[4]]
     let [l1, l2, r1, r2] = [state[0], state[1], state[2], state[3]]
+    let [g, k, m0, m1, m2] = [now[0], now[1], now[2], now[3], now[4]]
+    let a1 = 1 / (1 + g * (g + k))
+    let a2 = g * a1
+    let a3 = g * a2
     for (let i = 0; i < left.length; i++) {
+      if (this.glideFrames > 0) {
+        this.glide()
+        g = now[0]
+        k = now[1]
+        m0 = now[2]
+        m1 = now[3]
+        m2 = now[4]
+        a1 = 1 / (1 + g * (g + k))
+        a2 = g * a1
+        a3 = g * a2
+      }
       const x = left[i]
-      const y = b0 * x + l1
-      l1 = b1 * x - a1 * y + l2
-      l2 = b2 * x - a2 * y
-      left[i] = y
-      const u = right[i]
-      const v = b0 * u + r1
-      r1 = b1 * u - a1 * v + r2
-      r2 = b2 * u - a2 * v
-      right[i] = v
+      const xHigh = x - l2
+      const xBand = a1 * l1 + a2 * xHigh
+      const xLow = l2 + a2 * l1 + a3 * xHigh
+      l1 = 2 * xBand - l1
+      l2 = 2 * xLow - l2
+      left[i] = m0 * x + m1 * xBand + m2 * xLow
+      const y = right[i]
+      const yHigh = y - r2
+      const yBand = a1 * r1 + a2 * yHigh
+      const yLow = r2 + a2 * r1 + a3 * yHigh
+      r1 = 2 * yBand - r1
+      r2 = 2 * yLow - r2
+      right[i] = m0 * y + m1 * yBand + m2 * yLow
     }
     // Below -300 dB the state is nothing but slow denormal numbers.
     state[0] = Math.abs(l1) < 1e-15 ? 0 : l1
@@ -119,4 +131,22 @@ export class StereoBiquad {
     state[2] = Math.abs(r1) < 1e-15 ? 0 : r1
     state[3] = Math.abs(r2) < 1e-15 ? 0 : r2
   }
+
+  private glide(): void {
+    const { now, step, target } = this
+    if (--this.glideFrames === 0) now.set(target)
+    else for (let i = 0; i < 5; i++) now[i] += step[i]
+  }
+}
+
+/** The same filter as two trapezoidal integrators: both forms have one transfer function, term by term. */
+function integratorForm({ b0, b1, b2, a1, a2 }: BiquadCoefficients): Float64Array {
+  const nyquist = 1 - a1 + a2
+  const a0 = 4 / nyquist
+  const g = Math.sqrt((1 + a1 + a2) / nyquist)
+  const k = (a0 * (1 - a2)) / (2 * g)
+  const m0 = (b0 + b2 - b1) / nyquist
+  const m1 = ((b0 - b2 - m0 * (1 - a2)) * a0) / (2 * g)
+  const m2 = ((b1 - m0 * a1) * a0) / (2 * g * g)
+  return Float64Array.of(g, k, m0, m1, m2)
 }

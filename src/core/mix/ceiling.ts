@@ -1,20 +1,25 @@
-/** The output's ceiling: no sample leaves above it, and below it nothing is changed at all. */
-import { BLOCK_FRAMES } from '../audio/frames'
+/** The output's ceiling: no peak leaves above it, neither a sample nor what lies between two; below it nothing is changed at all. */
+import { BLOCK_FRAMES, SAMPLE_RATE_HZ } from '../audio/frames'
+import { PEAK_DELAY_FRAMES, TruePeakDetector } from '../loudness/true-peak'
 
 /** The ceiling looks one block ahead; the renderer takes this delay off. */
 export const CEILING_LATENCY_FRAMES = BLOCK_FRAMES
-const WINDOW = CEILING_LATENCY_FRAMES + 1
+/** Of the block the peak detector takes a few frames; the rest is for the gain to come down in. */
+const WINDOW = CEILING_LATENCY_FRAMES - PEAK_DELAY_FRAMES + 1
 const RELEASE_SECONDS = 0.08
+/** A changed ceiling is reached over this many frames. */
+const GLIDE_FRAMES = 4 * BLOCK_FRAMES
 
 /**
- * A look-ahead limiter: the least gain needed within the window, released slowly, averaged over the window, so that the gain
- * is there when the peak comes out. The output is the input `CEILING_LATENCY_FRAMES` later.
+ * A look-ahead limiter for true peaks: the least gain needed within the window, released slowly, averaged over the window, so that
+ * the gain is there when the peak comes out. The output is the input `CEILING_LATENCY_FRAMES` later.
  * @see D. Giannoulis et al. (2012) for the detector; the sliding minimum is D. Lemire's, Nordic J. Computing 13 (2006).
  */
 export class Ceiling {
   /** Decibels taken away at the end of the last block, >= 0. */
   reductionDecibels = 0
-  private readonly release = Math.exp(-1 / (RELEASE_SECONDS * 48_000))
+  private readonly release: number
+  private readonly detectors = [new TruePeakDetector(), new TruePeakDetector()]
   private readonly delayLeft = new Float32Array(CEILING_LATENCY_FRAMES)
   private readonly delayRight = new Float32Array(CEILING_LATENCY_FRAMES)
   private readonly minimumValue = new Float64Array(WINDOW + 1)
@@ -25,24 +30,45 @@ export class Ceiling {
   private released = 1
   private readonly averaged = new Float64Array(WINDOW).fill(1)
   private sum = WINDOW
+  private target: number
+  private glide = 0
+  private glideFrames = 0
 
-  constructor(private readonly ceiling: number) {}
+  /** @param ceiling Linear, > 0. @param sampleRateHz Of what is processed. */
+  constructor(private ceiling: number, sampleRateHz: number = SAMPLE_RATE_HZ) {
+    this.target = ceiling
+    this.release = Math.exp(-1 / (RELEASE_SECONDS * sampleRateHz))
+  }
+
+  /** Glides to another ceiling over the next blocks. */
+  set(ceiling: number): void {
+    if (ceiling === this.target) return
+    this.target = ceiling
+    this.glideFrames = GLIDE_FRAMES
+    this.glide = (ceiling - this.ceiling) / GLIDE_FRAMES
+  }
 
   reset(): void {
+    for (const detector of this.detectors) detector.reset()
     this.delayLeft.fill(0)
     this.delayRight.fill(0)
     this.averaged.fill(1)
     this.sum = WINDOW
     this.head = this.count = this.frame = 0
     this.released = 1
+    this.ceiling = this.target
+    this.glideFrames = 0
   }
 
   /** In place; any block length. */
   process(left: Float32Array, right: Float32Array): void {
-    const { ceiling, delayLeft, delayRight, averaged } = this
+    const { delayLeft, delayRight, averaged } = this
+    const [leftPeaks, rightPeaks] = this.detectors
     let gain = 1
     for (let i = 0; i < left.length; i++) {
-      const level = Math.max(Math.abs(left[i]), Math.abs(right[i]))
+      if (this.glideFrames > 0) this.ceiling = --this.glideFrames === 0 ? this.target : this.ceiling + this.glide
+      const { ceiling } = this
+      const level = Math.max(leftPeaks.push(left[i], ceiling), rightPeaks.push(right[i], ceiling))
       const least = this.slideMinimum(level > ceiling ? ceiling / level : 1)
       this.released = least < this.released ? least : least + this.release * (this.released - least)
       if (this.released > 0.9999999 && least === 1) this.released = 1

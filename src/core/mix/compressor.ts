@@ -1,6 +1,7 @@
 /** A compressor for two channels that turns both down alike. */
 import { SAMPLE_RATE_HZ } from '../audio/frames'
 import type { Recipe } from '../song/schema'
+import { Glide } from './glide'
 
 const KNEE_DECIBELS = 6
 
@@ -19,30 +20,41 @@ export function compressedDecibels(inputDecibels: number, thresholdDecibels: num
 export class StereoCompressor {
   /** Decibels taken away at the end of the last block, >= 0. */
   reductionDecibels = 0
-  private settings: Recipe['compressor']
+  private readonly threshold: Glide
+  private readonly ratio: Glide
+  private readonly makeup: Glide
   private attack = 0
   private release = 0
   private held = 0
   private smoothed = 0
 
   constructor(settings: Recipe['compressor']) {
-    this.settings = settings
+    this.threshold = new Glide(settings.thresholdDecibels)
+    this.ratio = new Glide(settings.ratio)
+    this.makeup = new Glide(settings.makeupDecibels)
     this.set(settings)
   }
 
+  /** Glides to other settings over the next blocks. */
   set(settings: Recipe['compressor']): void {
-    this.settings = settings
+    this.threshold.set(settings.thresholdDecibels)
+    this.ratio.set(settings.ratio)
+    this.makeup.set(settings.makeupDecibels)
     this.attack = Math.exp(-1 / (settings.attackSeconds * SAMPLE_RATE_HZ))
     this.release = Math.exp(-1 / (settings.releaseSeconds * SAMPLE_RATE_HZ))
   }
 
   reset(): void {
     this.held = this.smoothed = this.reductionDecibels = 0
+    for (const glide of [this.threshold, this.ratio, this.makeup]) glide.settle()
   }
 
   process(left: Float32Array, right: Float32Array): void {
-    const { attack, release } = this
-    const { thresholdDecibels, ratio, makeupDecibels } = this.settings
+    const { attack, release, threshold, makeup } = this
+    for (const glide of [threshold, this.ratio, makeup]) glide.advance()
+    const thresholdDecibels = threshold.to
+    const ratio = this.ratio.to
+    const makeupStep = (makeup.to - makeup.from) / left.length
     // The threshold as a level below which nothing is computed.
     const floor = 10 ** ((thresholdDecibels - KNEE_DECIBELS / 2) / 20)
     let { held, smoothed } = this
@@ -55,7 +67,7 @@ export class StereoCompressor {
       }
       held = Math.max(wanted, release * held + (1 - release) * wanted)
       smoothed = attack * smoothed + (1 - attack) * held
-      const gain = 10 ** ((makeupDecibels - smoothed) / 20)
+      const gain = 10 ** ((makeup.from + makeupStep * i - smoothed) / 20)
       left[i] *= gain
       right[i] *= gain
     }

@@ -104,14 +104,12 @@ function presentView(song: Song, view: View): View {
   return layer && isThere ? { ...view, standby: (view.standby ?? []).filter(id => takeIds.has(id)) } : { kind: 'song' }
 }
 
-/** The plan of a delivery: all of it, only the voices, or only the beat, regardless of nothing but the song's own mutes. */
+/** The plan of a delivery: all of it, only the voices, or only the beat. Mutes hold; a solo holds among what the part is made of. */
 export function planDelivery(song: Song, part: 'mix' | 'vocals' | 'beat'): MixPlan {
-  const plan = planMix(song)
-  const silent = (channel: Channel): Channel => ({ ...channel, gain: 0 })
-  const layers = part === 'beat' ? plan.layers.map(silent) : plan.layers
-  const beat = part === 'vocals' ? silent(plan.beat) : plan.beat
-  const ends = [beat, ...layers].filter(channel => channel.gain > 0).flatMap(channel => channel.spans.map(span => span.endFrame))
-  return { ...plan, layers, beat, endFrame: ends.reduce((latest, end) => Math.max(latest, end), 0) }
+  const { beat, layers } = song
+  if (part === 'mix') return planMix(song)
+  if (part === 'vocals') return planMix({ ...song, beat: { ...beat, muted: true, soloed: false } })
+  return planMix({ ...song, beat: { ...beat, soloed: false }, layers: layers.map(layer => ({ ...layer, muted: true, soloed: false })) })
 }
 
 function isLayerHeard(layer: Layer, view: View, audible: (part: Layer) => boolean): boolean {

@@ -15,6 +15,8 @@ const MAX_PRE_DELAY_FRAMES = Math.ceil(0.2 * SAMPLE_RATE_HZ)
 const LEFT_SIGNS = [1, -1, 1, -1, 1, -1, 1, -1]
 const RIGHT_SIGNS = [1, 1, -1, -1, 1, 1, -1, -1]
 const OUTPUT_GAIN = 0.3
+/** A changed pre-delay is faded over to in this many blocks. */
+const FADE_BLOCKS = 4
 
 /**
  * Two channels in, two channels out, wet only, in blocks of 128 frames. Deterministic: nothing in it wanders.
@@ -25,54 +27,79 @@ export class Plate {
   private readonly preDelays = [0, 1].map(() => new DelayLine(MAX_PRE_DELAY_FRAMES + BLOCK_FRAMES))
   private readonly diffusers = [0, 1].map(() => DIFFUSERS.map(({ frames }) => new DelayLine(frames)))
   private readonly lines = LINE_FRAMES.map(frames => new DelayLine(frames))
+  /** Of the last block, and those that are wanted: reached within one block. */
   private readonly lineGains = new Float64Array(8)
+  private readonly wantedGains = new Float64Array(8)
   private readonly lineStates = new Float64Array(8)
   private readonly reads = LINE_FRAMES.map(() => new Float32Array(BLOCK_FRAMES))
   private readonly inputs = [new Float32Array(BLOCK_FRAMES), new Float32Array(BLOCK_FRAMES)]
   private readonly shared = new Float32Array(BLOCK_FRAMES)
   private readonly scratch = new Float32Array(BLOCK_FRAMES)
   private preDelayFrames = 0
+  /** Where the pre-delay was, while it fades over to where it is now. */
+  private oldPreDelayFrames = 0
+  private fadeBlocks = 0
   private damping = 0
 
   constructor(space: Space) {
     this.set(space)
+    this.settle()
   }
 
+  /** Glides to other settings over the next blocks. */
   set(space: Space): void {
-    this.preDelayFrames = Math.round(space.preDelaySeconds * SAMPLE_RATE_HZ)
+    const preDelayFrames = Math.round(space.preDelaySeconds * SAMPLE_RATE_HZ)
+    if (preDelayFrames !== this.preDelayFrames) {
+      // A fade that is going on begins anew from the nearer of its ends.
+      if (this.fadeBlocks <= FADE_BLOCKS / 2) this.oldPreDelayFrames = this.preDelayFrames
+      this.preDelayFrames = preDelayFrames
+      this.fadeBlocks = FADE_BLOCKS
+    }
     // A one-pole low pass inside each line: high frequencies die sooner.
     this.damping = Math.exp((-2 * Math.PI * space.dampingHz) / SAMPLE_RATE_HZ)
     // -60 dB after the decay time.
-    LINE_FRAMES.forEach((frames, i) => (this.lineGains[i] = 10 ** ((-3 * frames) / (space.decaySeconds * SAMPLE_RATE_HZ))))
+    LINE_FRAMES.forEach((frames, i) => (this.wantedGains[i] = 10 ** ((-3 * frames) / (space.decaySeconds * SAMPLE_RATE_HZ))))
+  }
+
+  private settle(): void {
+    this.lineGains.set(this.wantedGains)
+    this.fadeBlocks = 0
   }
 
   reset(): void {
+    this.settle()
     for (const line of [...this.preDelays, ...this.diffusers.flat(), ...this.lines]) line.reset()
     this.lineStates.fill(0)
   }
 
-  /** Adds the space's answer to one block of input into the outputs. */
-  addInto(outLeft: Float32Array, outRight: Float32Array, inLeft: Float32Array, inRight: Float32Array, gain: number): void {
+  /** Adds the space's answer to one block of input into the outputs, at a level that moves from `gain` to `endGain`. */
+  addInto(outLeft: Float32Array, outRight: Float32Array, inLeft: Float32Array, inRight: Float32Array, gain: number, endGain = gain): void {
     this.diffuse(0, inLeft)
     this.diffuse(1, inRight)
-    const { lines, reads, shared, scratch, damping, lineGains, lineStates } = this
+    if (this.fadeBlocks > 0) this.fadeBlocks--
+    const { lines, reads, shared, scratch, damping, lineGains, wantedGains, lineStates } = this
     shared.fill(0)
-    const level = OUTPUT_GAIN * gain
+    const gainStep = (OUTPUT_GAIN * (endGain - gain)) / BLOCK_FRAMES
     for (let k = 0; k < 8; k++) {
       const read = reads[k]
       lines[k].read(read, lines[k].length)
-      const left = LEFT_SIGNS[k] * level
-      const right = RIGHT_SIGNS[k] * level
-      const lineGain = lineGains[k]
+      const left = LEFT_SIGNS[k]
+      const right = RIGHT_SIGNS[k]
+      const lineStep = (wantedGains[k] - lineGains[k]) / BLOCK_FRAMES
+      let level = OUTPUT_GAIN * gain
+      let lineGain = lineGains[k]
       let state = lineStates[k]
       for (let i = 0; i < BLOCK_FRAMES; i++) {
         const value = read[i]
-        outLeft[i] += left * value
-        outRight[i] += right * value
+        outLeft[i] += left * level * value
+        outRight[i] += right * level * value
+        level += gainStep
+        lineGain += lineStep
         state = value + damping * (state - value)
         read[i] = state * lineGain
         shared[i] += read[i]
       }
+      lineGains[k] = wantedGains[k]
       lineStates[k] = Math.abs(state) < 1e-15 ? 0 : state
     }
     // Householder's reflection mixes all lines without loss.
@@ -92,6 +119,11 @@ export class Plate {
     const { scratch } = this
     this.preDelays[side].write(input)
     this.preDelays[side].read(value, this.preDelayFrames + BLOCK_FRAMES)
+    if (this.fadeBlocks > 0) {
+      this.preDelays[side].read(scratch, this.oldPreDelayFrames + BLOCK_FRAMES)
+      const done = (FADE_BLOCKS - this.fadeBlocks) / FADE_BLOCKS
+      for (let i = 0; i < BLOCK_FRAMES; i++) value[i] = scratch[i] + (done + i / (BLOCK_FRAMES * FADE_BLOCKS)) * (value[i] - scratch[i])
+    }
     for (let k = 0; k < DIFFUSERS.length; k++) {
       const line = this.diffusers[side][k]
       const { gain } = DIFFUSERS[k]

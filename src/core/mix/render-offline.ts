@@ -33,7 +33,7 @@ export interface RenderOptions {
   range?: { startFrame: number; endFrame: number } | undefined
 }
 
-/** Frames rendered; null if it was cancelled. */
+/** Frames rendered, 0 if nothing sounds at all; null if it was cancelled. */
 export async function renderOffline({ plan, store, sink, onProgress, signal, range }: RenderOptions): Promise<number | null> {
   const window = new ChunkWindow()
   const renderer = new MixRenderer(plan, window)
@@ -58,7 +58,7 @@ export async function renderOffline({ plan, store, sink, onProgress, signal, ran
     onProgress?.(Math.min(1, (from + length - startFrame) / (soundEnd - startFrame)))
     if (trimmer && from + length >= soundEnd && trimmer.silentFrames > 48_000) break
   }
-  if (trimmer) {
+  if (trimmer && written > 0) {
     const rest = trimmer.finish()
     if (rest[0].length > 0) await sink(rest)
     written += rest[0].length

@@ -8,7 +8,11 @@ import { Glide } from './glide'
 import type { MixPlan } from './plan'
 import { Plate } from './plate'
 import { DEFAULT_RECIPE } from './recipes'
+import type { Recipe } from '../song/schema'
 import { Strip } from './strip'
+
+/** Where a loop turns, the sound fades out and in again over this many frames, 4 ms. */
+const TURN_FADE_FRAMES = 192
 
 /** Levels of the last block, linear peaks. */
 export interface BlockPeaks {
@@ -28,6 +32,8 @@ export class MixRenderer {
   /** Blocks in which some sound was not at hand and silence stood in for it. */
   missedBlocks = 0
   private strips: Strip[]
+  /** Of layers that are no longer in the plan, until they have faded out. */
+  private leaving: Strip[] = []
   private readonly beatStrip: Strip
   private plan: MixPlan
   private readonly source: SampleSource
@@ -35,14 +41,16 @@ export class MixRenderer {
   private readonly right = new Float32Array(BLOCK_FRAMES)
   private readonly sendLeft = new Float32Array(BLOCK_FRAMES)
   private readonly sendRight = new Float32Array(BLOCK_FRAMES)
+  private readonly fade = new Float32Array(BLOCK_FRAMES)
+  /** Frames taken in since playing began or a loop turned; Infinity if it began where nothing has to be faded in. */
+  private sinceTurn = Infinity
   private readonly dryLeft = new Float32Array(BLOCK_FRAMES)
   private readonly dryRight = new Float32Array(BLOCK_FRAMES)
   private readonly lowCut: StereoBiquad
   private readonly compressor: StereoCompressor
   private readonly shelf: StereoBiquad
   private readonly plate: Plate
-  private ceiling: Ceiling
-  private ceilingLevel: number
+  private readonly ceiling: Ceiling
   private readonly recipeAmount: Glide
   private readonly vocalGain: Glide
   private readonly spaceGain: Glide
@@ -56,7 +64,6 @@ export class MixRenderer {
     this.shelf = new StereoBiquad(highShelf(recipe.shelf.cornerHz, recipe.shelf.gainDecibels))
     this.plate = new Plate(plan.space)
     this.ceiling = new Ceiling(plan.ceiling)
-    this.ceilingLevel = plan.ceiling
     this.recipeAmount = new Glide(plan.recipe ? 1 : 0)
     this.vocalGain = new Glide(plan.vocalGain)
     this.spaceGain = new Glide(plan.spaceGain)
@@ -82,8 +89,14 @@ export class MixRenderer {
       strip.set(channel)
       return strip
     })
+    for (const strip of known.values()) {
+      if (plan.layers.some(channel => channel.id === strip.id)) continue
+      strip.leave()
+      this.leaving.push(strip)
+    }
     this.beatStrip.set(plan.beat)
-    if (plan.recipe && plan.recipe !== this.plan.recipe) {
+    if (plan.recipe && this.recipeAmount.from === 0 && this.recipeAmount.to === 0) this.settleRecipe(plan.recipe)
+    else if (plan.recipe && plan.recipe !== this.plan.recipe) {
       this.lowCut.set(highPass(plan.recipe.lowCut.cutoffHz))
       this.compressor.set(plan.recipe.compressor)
       this.shelf.set(highShelf(plan.recipe.shelf.cornerHz, plan.recipe.shelf.gainDecibels))
@@ -92,23 +105,34 @@ export class MixRenderer {
     this.vocalGain.set(plan.vocalGain)
     this.spaceGain.set(plan.spaceGain)
     this.plate.set(plan.space)
-    if (plan.ceiling !== this.ceilingLevel) {
-      this.ceiling = new Ceiling(plan.ceiling)
-      this.ceilingLevel = plan.ceiling
-    }
+    this.ceiling.set(plan.ceiling)
     this.plan = plan
   }
 
-  /** Forgets all that still rings and makes ready to render from `frame`. */
-  seek(frame: number): void {
+  /** A recipe that was off begins as new: what its filters held is long past. */
+  private settleRecipe(recipe: Recipe): void {
+    this.lowCut.set(highPass(recipe.lowCut.cutoffHz))
+    this.compressor.set(recipe.compressor)
+    this.shelf.set(highShelf(recipe.shelf.cornerHz, recipe.shelf.gainDecibels))
+    for (const step of [this.lowCut, this.compressor, this.shelf]) step.reset()
+  }
+
+  /**
+   * Forgets all that still rings and makes ready to render from `frame`.
+   * @param options `fadeIn`: what would begin in mid-sound is faded in, before anything that rings can take it for a click; `goingOn`:
+   *   the voice that was just heard goes on elsewhere, so the compressor still knows how loud it is.
+   */
+  seek(frame: number, { fadeIn = false, goingOn = false }: { fadeIn?: boolean; goingOn?: boolean } = {}): void {
     this.lowCut.reset()
-    this.compressor.reset()
+    if (!goingOn) this.compressor.reset()
     this.shelf.reset()
     this.plate.reset()
     this.ceiling.reset()
+    this.leaving = []
     for (const strip of this.strips) strip.settle()
     this.beatStrip.settle()
     for (const glide of [this.recipeAmount, this.vocalGain, this.spaceGain]) glide.settle()
+    this.sinceTurn = fadeIn ? 0 : Infinity
     // One block ahead fills the ceiling's look-ahead; what comes out of it lies before `frame`.
     this.renderAhead(frame, BLOCK_FRAMES, 0)
   }
@@ -120,15 +144,29 @@ export class MixRenderer {
 
   /**
    * Writes the block before the one that is taken in: for loops, whose end may fall inside a block. Takes in `split` frames of the
-   * song from `frame` and the rest of the block from `wrapFrame`.
+   * song from `frame` and the rest of the block from `wrapFrame`; fades out before the turn, of which `framesToTurn` are left, and in after it.
    */
-  pull(frame: number, split: number, wrapFrame: number, outLeft: Float32Array, outRight: Float32Array): void {
-    this.renderAhead(frame, split, wrapFrame)
+  pull(frame: number, split: number, wrapFrame: number, outLeft: Float32Array, outRight: Float32Array, framesToTurn = Infinity): void {
+    this.renderAhead(frame, split, wrapFrame, framesToTurn)
     outLeft.set(this.left)
     outRight.set(this.right)
   }
 
-  private renderAhead(frame: number, split: number, wrapFrame: number): void {
+  /** The gains of this block where playing begins or a loop turns; null for a block that is far from both. */
+  private fadeOf(split: number, framesToTurn: number): Float32Array | null {
+    const { fade } = this
+    const near = framesToTurn < BLOCK_FRAMES + TURN_FADE_FRAMES || this.sinceTurn < TURN_FADE_FRAMES
+    for (let i = 0; near && i < BLOCK_FRAMES; i++) {
+      const since = i < split ? this.sinceTurn + i : i - split
+      const left = i < split ? framesToTurn - i : Infinity
+      fade[i] = Math.min(1, since / TURN_FADE_FRAMES, left / TURN_FADE_FRAMES)
+    }
+    this.sinceTurn = split < BLOCK_FRAMES ? BLOCK_FRAMES - split : this.sinceTurn + BLOCK_FRAMES
+    return near ? fade : null
+  }
+
+  private renderAhead(frame: number, split: number, wrapFrame: number, framesToTurn = Infinity): void {
+    const fade = this.fadeOf(split, framesToTurn)
     const { left, right, sendLeft, sendRight, peaks, source } = this
     left.fill(0)
     right.fill(0)
@@ -137,11 +175,13 @@ export class MixRenderer {
     let complete = true
     for (let i = 0; i < this.strips.length; i++) {
       const strip = this.strips[i]
-      if (!strip.addInto(left, right, sendLeft, sendRight, source, frame, split, wrapFrame)) complete = false
+      if (!strip.addInto(left, right, sendLeft, sendRight, source, frame, split, wrapFrame, fade)) complete = false
       peaks.layers[i] = strip.peak
     }
+    for (const strip of this.leaving) if (!strip.addInto(left, right, sendLeft, sendRight, source, frame, split, wrapFrame, fade)) complete = false
+    if (this.leaving.length > 0) this.leaving = this.leaving.filter(strip => !strip.isSilent)
     this.process(left, right)
-    if (!this.beatStrip.addInto(left, right, null, null, source, frame, split, wrapFrame)) complete = false
+    if (!this.beatStrip.addInto(left, right, null, null, source, frame, split, wrapFrame, fade)) complete = false
     peaks.beat = this.beatStrip.peak
     this.ceiling.process(left, right)
     peaks.output = peakOfPair(left, right)
@@ -168,7 +208,7 @@ export class MixRenderer {
         }
       }
     }
-    this.plate.addInto(left, right, this.sendLeft, this.sendRight, (spaceGain.from + spaceGain.to) / 2)
+    this.plate.addInto(left, right, this.sendLeft, this.sendRight, spaceGain.from, spaceGain.to)
     for (let i = 0; i < BLOCK_FRAMES; i++) {
       const gain = vocalGain.at(i)
       left[i] *= gain

@@ -13,6 +13,8 @@ export class Strip {
   /** What sounded before a swap, while it fades out. */
   private oldSpans: Span[] = []
   private swapBlocks = 0
+  /** What comes after the swap that is going on: a swap is never begun from its middle. */
+  private nextSpans: Span[] | null = null
   /** Whether all sound of the current block was at hand. */
   private complete = true
   private readonly gainLeft: Glide
@@ -39,31 +41,56 @@ export class Strip {
     this.gainLeft.set(channel.gain * left)
     this.gainRight.set(channel.gain * right)
     this.send.set(channel.send)
-    if (!equalSpans(this.spans, channel.spans)) {
+    if (this.swapBlocks > 0) this.nextSpans = channel.spans
+    else this.swapTo(channel.spans)
+  }
+
+  /** Fades out, to be left out of the plan after that. */
+  leave(): void {
+    this.gainLeft.set(0)
+    this.gainRight.set(0)
+  }
+
+  /** Whether nothing of it can be heard any more. */
+  get isSilent(): boolean {
+    const { gainLeft, gainRight } = this
+    return gainLeft.from === 0 && gainLeft.to === 0 && gainRight.from === 0 && gainRight.to === 0
+  }
+
+  private swapTo(spans: Span[]): void {
+    if (!equalSpans(this.spans, spans)) {
       this.oldSpans = this.spans
       this.swapBlocks = SWAP_BLOCKS
     }
-    this.spans = channel.spans
+    this.spans = spans
+  }
+
+  private endSwapBlock(): void {
+    if (--this.swapBlocks > 0 || !this.nextSpans) return
+    const next = this.nextSpans
+    this.nextSpans = null
+    this.swapTo(next)
   }
 
   settle(): void {
     this.swapBlocks = 0
     this.oldSpans = []
+    this.spans = this.nextSpans ?? this.spans
+    this.nextSpans = null
     this.gainLeft.settle()
     this.gainRight.settle()
     this.send.settle()
   }
 
-  /** False if some sound was not at hand. */
-  addInto(left: Float32Array, right: Float32Array, sendLeft: Float32Array | null, sendRight: Float32Array | null, source: SampleSource, frame: number, split: number, wrapFrame: number): boolean {
+  /** @param fade A gain for each frame, where playing begins or a loop turns. @returns false if some sound was not at hand. */
+  addInto(left: Float32Array, right: Float32Array, sendLeft: Float32Array | null, sendRight: Float32Array | null, source: SampleSource, frame: number, split: number, wrapFrame: number, fade: Float32Array | null): boolean {
     const { gainLeft, gainRight, send, sums, olds } = this
     gainLeft.advance()
     gainRight.advance()
     send.advance()
     this.peak = 0
-    const silent = gainLeft.from === 0 && gainLeft.to === 0 && gainRight.from === 0 && gainRight.to === 0
-    if (silent) {
-      if (this.swapBlocks > 0) this.swapBlocks--
+    if (this.isSilent) {
+      if (this.swapBlocks > 0) this.endSwapBlock()
       return true
     }
     this.complete = true
@@ -77,14 +104,15 @@ export class Strip {
           sums[c][i] = olds[c][i] + amount * (sums[c][i] - olds[c][i])
         }
       }
-      this.swapBlocks--
+      this.endSwapBlock()
     }
     if (!sounds) return this.complete
+    if (fade) for (const sum of sums) for (let i = 0; i < BLOCK_FRAMES; i++) sum[i] *= fade[i]
     const inLeft = sums[0]
     const inRight = sums[sums.length - 1]
     const stepLeft = (gainLeft.to - gainLeft.from) / BLOCK_FRAMES
     const stepRight = (gainRight.to - gainRight.from) / BLOCK_FRAMES
-    const amount = (send.from + send.to) / 2
+    const stepSend = (send.to - send.from) / BLOCK_FRAMES
     let peak = 0
     for (let i = 0; i < BLOCK_FRAMES; i++) {
       const l = inLeft[i] * (gainLeft.from + stepLeft * i)
@@ -92,6 +120,7 @@ export class Strip {
       left[i] += l
       right[i] += r
       if (sendLeft && sendRight) {
+        const amount = send.from + stepSend * i
         sendLeft[i] += l * amount
         sendRight[i] += r * amount
       }
