@@ -1,19 +1,34 @@
 /** `plush render`: a song file to a WAV, by the renderer that also plays. */
-import { readFile, writeFile } from 'node:fs/promises'
+import { writeFile } from 'node:fs/promises'
 import type { Planar } from '../src/core/audio/frames'
+import type { ByteSource } from '../src/core/files/byte-source'
 import { renderDelivery } from '../src/core/files/delivery'
 import { readSongFile } from '../src/core/files/song-file'
 import { planDelivery } from '../src/core/mix/plan'
 import type { AssetStore } from '../src/core/mix/render-offline'
 import type { AssetId } from '../src/core/song/schema'
 import { fail } from './failure'
+import { withFile } from './file-source'
 
-export async function renderSongFile(file: string, { out, only, rate }: { out: string; only?: 'vocals' | 'beat'; rate: 44_100 | 48_000 }): Promise<void> {
-  const bytes = await readFile(file).catch((error: Error) => fail(`${file} cannot be read: ${error.message}`))
-  const read = readSongFile(bytes)
+interface RenderWish {
+  out: string
+  only?: 'vocals' | 'beat'
+  rate: 44_100 | 48_000
+}
+
+export async function renderSongFile(file: string, wish: RenderWish): Promise<void> {
+  await withFile(file, source => render(source, file, wish)).catch((error: Error) => fail(`${file} cannot be rendered: ${error.message}`))
+}
+
+async function render(source: ByteSource, file: string, { out, only, rate }: RenderWish): Promise<void> {
+  const read = await readSongFile(source)
   if (read.kind === 'refused') fail(`${file} is not a song file that can be used: ${read.reason}${read.detail ? ` (${read.detail})` : ''}`)
   const loaded = new Map<AssetId, { frames: number; chunks: Planar[] }>()
-  for (const asset of read.assets) loaded.set(asset.id, { frames: asset.frames, chunks: [...read.chunksOf(asset)] })
+  for (const asset of read.assets) {
+    const chunks: Planar[] = []
+    for await (const planes of read.chunksOf(asset)) chunks.push(planes)
+    loaded.set(asset.id, { frames: asset.frames, chunks })
+  }
   const store: AssetStore = {
     framesOf: assetId => Promise.resolve(loaded.get(assetId)!.frames),
     readChunks: (assetId, indices) => Promise.resolve(indices.map(index => loaded.get(assetId)!.chunks[index])),

@@ -4,9 +4,10 @@ import { findClockJumps, type ClockReading } from '../core/latency/clock-jumps'
 import type { AssetId } from '../core/song/schema'
 import type { CaptureFlaw } from '../core/song/recording'
 import type { FromWriter, ToWriter } from './capture-writer'
-import type { Engine } from './engine'
+import type { DeviceEvent, Engine } from './engine'
 import type { PlayCommand } from './messages'
 import { ARMED, CAPTURE, LEVEL, RING_FRAMES } from './shared-state'
+import { deferred, NoAnswerError, sleep, until, within } from './waiting'
 
 export interface CaptureAnchors {
   captureContextFrame: number
@@ -20,7 +21,20 @@ export interface Captured extends CaptureAnchors {
   flaws: CaptureFlaw[]
 }
 
-export type CaptureOutcome = { kind: 'captured'; captured: Captured } | { kind: 'given-up' } | (Extract<FromWriter, { kind: 'failed' }> & { anchors: CaptureAnchors | null })
+/** Why a capture came to nothing, or ended before it was stopped. */
+export type CaptureFailure = 'storage-full' | 'no-answer' | 'input-gone' | 'broken' | 'asleep' | 'unexpected'
+
+export type CaptureOutcome =
+  | { kind: 'captured'; captured: Captured }
+  | { kind: 'given-up' }
+  /** What was stored by then is kept; without anchors the transport never rolled. */
+  | { kind: 'failed'; reason: CaptureFailure; detail: string; keptFrames: number; anchors: CaptureAnchors | null }
+
+/** What of the engine a capture needs. */
+export type CaptureEngine = Pick<Engine, 'capture' | 'clockSeconds' | 'roundTripFrames' | 'wake' | 'play' | 'stop' | 'next' | 'listenToCapture' | 'listenToDevices'>
+
+/** A worker that runs `capture-writer`. */
+export type Writer = Pick<Worker, 'postMessage' | 'terminate' | 'onmessage' | 'onerror' | 'onmessageerror'>
 
 export interface CaptureOptions {
   assetId: AssetId
@@ -34,103 +48,157 @@ export interface CaptureOptions {
   onKept: (frames: number) => void
   /** Seconds of sound that wait for the disk, when there are many. */
   onBacklog: (seconds: number) => void
-  /** Gives up while waiting for sound. */
+  /** Gives up before the transport rolls. */
   signal: AbortSignal
 }
 
 const CLOCK_READING_MILLISECONDS = 100
 const BACKLOG_SECONDS = 0.8
 
-/** A writer that has loaded its code, so that recording begins without waiting for it. */
-let spare: Worker | null = null
+/** Each part of what must answer before a take begins has so long for it. */
+const ANSWER_MILLISECONDS = 5_000
+/** All that waits for the disk may take so long to be written after a take. */
+const FINISH_MILLISECONDS = 60_000
 
-function startWriter(): Worker {
-  return new Worker(new URL('./capture-writer.ts', import.meta.url), { type: 'module', name: 'plush-capture-writer' })
-}
-
-/** To be called when a recording may come. */
-export function warmUp(): void {
-  spare ??= startWriter()
-}
-
-/** Arms the capture, then rolls the transport; settles once the transport has stopped, by itself or not, and all is stored. */
-export async function capture(engine: Engine, options: CaptureOptions): Promise<CaptureOutcome> {
-  const { control, levels } = engine.capture
-  Atomics.store(control, CAPTURE.armed, ARMED.no)
+/**
+ * Arms the capture, then rolls the transport; settles once the transport has stopped, by itself or not, and all is stored. Never rejects.
+ * @param writer Used for this capture alone, and ended with it.
+ */
+export async function capture(engine: CaptureEngine, options: CaptureOptions, writer: Writer): Promise<CaptureOutcome> {
+  const { control } = engine.capture
+  disarm(control)
   for (const place of [CAPTURE.writtenFrames, CAPTURE.readFrames, CAPTURE.lostFrames, CAPTURE.gapBlocks]) Atomics.store(control, place, 0)
-  const flaws: CaptureFlaw[] = []
-  const forgetFlaws = engine.listenToCapture(flaw => flaws.push(flaw))
-  const writer = spare ?? startWriter()
-  spare = null
-  const told = new WriterListener(writer, options.onKept)
-  const clock: ClockReading[] = []
-  let timer: ReturnType<typeof setInterval> | undefined
+  const session = new Session(engine, options, writer)
   try {
-    if (options.startAbove !== null) {
-      levels[LEVEL.threshold] = options.startAbove
-      Atomics.store(control, CAPTURE.armed, ARMED.waiting)
-      options.onWaiting()
-      await until(() => Atomics.load(control, CAPTURE.armed) === ARMED.yes || options.signal.aborted)
-      if (options.signal.aborted) return { kind: 'given-up' }
-    }
-    writer.postMessage({ kind: 'begin', assetId: options.assetId, state: engine.capture } satisfies ToWriter)
-    await Promise.race([told.begun, told.failedEarly])
-    if (options.startAbove === null) {
-      Atomics.store(control, CAPTURE.armed, ARMED.yes)
-      await until(() => Atomics.load(control, CAPTURE.writtenFrames) > 0)
-    }
-    const captureContextFrame = Atomics.load(control, CAPTURE.firstContextFrame)
-    const started = engine.next('started')
-    await engine.play(options.play)
-    const { contextFrame, songFrame } = await started
-    const anchors: CaptureAnchors = { captureContextFrame, anchorContextFrame: contextFrame, anchorSongFrame: songFrame }
-    options.onPlaced(anchors)
-    timer = setInterval(() => {
-      clock.push({ milliseconds: performance.now(), frames: Math.round(engine.context.currentTime * SAMPLE_RATE_HZ) })
-      const backlog = (Atomics.load(control, CAPTURE.writtenFrames) - Atomics.load(control, CAPTURE.readFrames)) / SAMPLE_RATE_HZ
-      if (backlog > BACKLOG_SECONDS) options.onBacklog(backlog)
-    }, CLOCK_READING_MILLISECONDS)
-    const frameNow = () => Math.round(engine.context.currentTime * SAMPLE_RATE_HZ) - captureContextFrame
-    const forgetEvents = engine.listenToDevices(event => {
-      if (event.kind === 'input-gone') flaws.push({ atFrame: frameNow(), frames: SAMPLE_RATE_HZ, kind: 'input-gone' })
-      else if (event.kind === 'suspended') flaws.push({ atFrame: frameNow(), frames: SAMPLE_RATE_HZ, kind: 'suspended' })
-      else return
-      // What was sung until now is kept; what would follow could not be placed.
-      engine.stop()
-    })
+    return await session.run()
+  } catch (error) {
+    engine.stop()
+    const reason = session.gone ?? (error instanceof NoAnswerError ? 'no-answer' : 'unexpected')
+    return { kind: 'failed', reason, detail: String(error), keptFrames: session.told.keptFrames, anchors: session.anchors }
+  } finally {
+    session.end()
+    disarm(control)
+  }
+}
+
+function disarm(control: Int32Array): void {
+  Atomics.store(control, CAPTURE.armed, ARMED.no)
+}
+
+/** What one capture holds on to, and lets go of at its end. */
+class Session {
+  anchors: CaptureAnchors | null = null
+  /** What cannot be waited for any longer. */
+  gone: 'input-gone' | 'broken' | null = null
+  readonly told: WriterListener
+  private readonly flaws: CaptureFlaw[] = []
+  private readonly clock: ClockReading[] = []
+  private readonly forget: (() => void)[] = []
+  private timer: ReturnType<typeof setInterval> | undefined
+
+  constructor(private readonly engine: CaptureEngine, private readonly options: CaptureOptions, private readonly writer: Writer) {
+    this.told = new WriterListener(writer, options.onKept)
+    this.forget.push(engine.listenToCapture(flaw => this.flaws.push(flaw)), engine.listenToDevices(event => this.notice(event.kind)))
+  }
+
+  end(): void {
+    clearInterval(this.timer)
+    for (const stop of this.forget) stop()
+    this.writer.terminate()
+  }
+
+  async run(): Promise<CaptureOutcome> {
+    const { engine, options, told } = this
+    const { control } = engine.capture
+    if (!(await engine.wake())) return { kind: 'failed', reason: 'asleep', detail: 'the browser lets no sound start', keptFrames: 0, anchors: null }
+    const givenUp = () => options.signal.aborted || this.gone !== null
+    if (options.startAbove !== null) await this.waitForSound(options.startAbove, givenUp)
+    if (!givenUp()) await this.begin(givenUp)
+    if (this.gone) return { kind: 'failed', reason: this.gone, detail: 'before it began', keptFrames: 0, anchors: null }
+    if (options.signal.aborted) return { kind: 'given-up' }
+    const anchors = await this.roll()
     await Promise.race([engine.next('stopped'), told.failedEarly])
-    forgetEvents()
     // What was sung until now is still on its way in.
     await sleep((1_000 * engine.roundTripFrames) / SAMPLE_RATE_HZ + 30)
-    Atomics.store(control, CAPTURE.armed, ARMED.no)
+    disarm(control)
     await sleep(20)
-    writer.postMessage({ kind: 'finish' } satisfies ToWriter)
-    const outcome = await told.finished
+    this.writer.postMessage({ kind: 'finish' } satisfies ToWriter)
+    const outcome = await within(told.finished, FINISH_MILLISECONDS, 'the disk')
     if (outcome.kind === 'failed') {
       engine.stop()
       return { ...outcome, anchors }
     }
-    for (const { atFrame, frames } of findClockJumps(clock)) flaws.push({ atFrame: atFrame - captureContextFrame, frames: Math.abs(frames), kind: 'clock-jump' })
-    return { kind: 'captured', captured: { assetId: options.assetId, frames: outcome.facts.frames, flaws, ...anchors } }
-  } finally {
-    clearInterval(timer)
-    forgetFlaws()
-    Atomics.store(control, CAPTURE.armed, ARMED.no)
-    writer.terminate()
-    warmUp()
+    for (const { atFrame, frames } of findClockJumps(this.clock)) this.flaws.push({ atFrame: atFrame - anchors.captureContextFrame, frames: Math.abs(frames), kind: 'clock-jump' })
+    return { kind: 'captured', captured: { assetId: options.assetId, frames: outcome.facts.frames, flaws: this.flaws, ...anchors } }
+  }
+
+  /** The ring holds the last second until something is loud enough; that may take as long as the singer likes. */
+  private async waitForSound(above: number, givenUp: () => boolean): Promise<void> {
+    const { control, levels } = this.engine.capture
+    levels[LEVEL.threshold] = above
+    Atomics.store(control, CAPTURE.armed, ARMED.waiting)
+    this.options.onWaiting()
+    await until(() => Atomics.load(control, CAPTURE.armed) === ARMED.yes, { given: givenUp })
+  }
+
+  /** The writer is at work and the first block has come in. */
+  private async begin(givenUp: () => boolean): Promise<void> {
+    const { engine, told } = this
+    const { control } = engine.capture
+    this.writer.postMessage({ kind: 'begin', assetId: this.options.assetId, state: engine.capture } satisfies ToWriter)
+    const failed = await within(Promise.race([told.begun, told.failedEarly]), ANSWER_MILLISECONDS, 'the disk')
+    if (failed) throw new Error(failed.detail)
+    if (Atomics.load(control, CAPTURE.armed) === ARMED.no) Atomics.store(control, CAPTURE.armed, ARMED.yes)
+    await until(() => Atomics.load(control, CAPTURE.writtenFrames) > 0, { milliseconds: ANSWER_MILLISECONDS, what: 'the microphone', given: givenUp })
+  }
+
+  private async roll(): Promise<CaptureAnchors> {
+    const { engine, options } = this
+    const { control } = engine.capture
+    const captureContextFrame = Atomics.load(control, CAPTURE.firstContextFrame)
+    const started = engine.next('started')
+    if (!(await engine.play(options.play))) throw new NoAnswerError('the browser')
+    const { contextFrame, songFrame } = await within(started, ANSWER_MILLISECONDS, 'the sound system')
+    const anchors = { captureContextFrame, anchorContextFrame: contextFrame, anchorSongFrame: songFrame }
+    this.anchors = anchors
+    options.onPlaced(anchors)
+    this.timer = setInterval(() => {
+      this.clock.push({ milliseconds: performance.now(), frames: Math.round(engine.clockSeconds * SAMPLE_RATE_HZ) })
+      const backlog = (Atomics.load(control, CAPTURE.writtenFrames) - Atomics.load(control, CAPTURE.readFrames)) / SAMPLE_RATE_HZ
+      if (backlog > BACKLOG_SECONDS) options.onBacklog(backlog)
+    }, CLOCK_READING_MILLISECONDS)
+    // It may have happened while the transport was about to roll.
+    if (this.gone) this.notice(this.gone)
+    return anchors
+  }
+
+  private notice(kind: DeviceEvent['kind']): void {
+    if (kind === 'input-gone' || kind === 'broken') this.gone = kind
+    if (!this.anchors) return
+    if (kind === 'input-gone' || kind === 'suspended') this.stopBecause(kind)
+    else if (kind === 'broken') this.told.fail('a part of the sound system stopped')
+  }
+
+  /** What was sung until now is kept; what would follow could not be placed. */
+  private stopBecause(kind: 'input-gone' | 'suspended'): void {
+    const { engine } = this
+    const atFrame = Math.round(engine.clockSeconds * SAMPLE_RATE_HZ) - this.anchors!.captureContextFrame
+    this.flaws.push({ atFrame, frames: SAMPLE_RATE_HZ, kind })
+    engine.stop()
   }
 }
 
-/** What comes in over a stretch of the clock, kept in memory only: for checks and measurements. Not while a capture runs. */
-export async function overhear(engine: Engine, fromContextFrame: number, frames: number): Promise<Float32Array<ArrayBuffer>> {
+/** What comes in over a stretch of the clock, kept in memory only: for checks and measurements. Not while a capture runs. Rejects with NoAnswerError if it does not come. */
+export async function overhear(engine: CaptureEngine, fromContextFrame: number, frames: number): Promise<Float32Array<ArrayBuffer>> {
   const { control, ring } = engine.capture
   Atomics.store(control, CAPTURE.armed, ARMED.no)
   await sleep(15)
   for (const place of [CAPTURE.writtenFrames, CAPTURE.readFrames, CAPTURE.lostFrames, CAPTURE.gapBlocks]) Atomics.store(control, place, 0)
   Atomics.store(control, CAPTURE.armed, ARMED.yes)
   const samples = new Float32Array(frames)
+  const end = performance.now() + (1_000 * frames) / SAMPLE_RATE_HZ + ANSWER_MILLISECONDS
   try {
-    for (let read = 0; ; ) {
+    for (let read = 0; performance.now() < end; ) {
       const written = Atomics.load(control, CAPTURE.writtenFrames)
       const first = Atomics.load(control, CAPTURE.firstContextFrame)
       for (; read < written; read++) {
@@ -141,44 +209,41 @@ export async function overhear(engine: Engine, fromContextFrame: number, frames:
       if (read > 0 && first + read >= fromContextFrame + frames) return samples
       await sleep(20)
     }
+    throw new NoAnswerError('the microphone')
   } finally {
     Atomics.store(control, CAPTURE.armed, ARMED.no)
   }
 }
 
 class WriterListener {
-  readonly begun: Promise<void>
+  readonly begun: Promise<null>
   readonly finished: Promise<Extract<FromWriter, { kind: 'finished' | 'failed' }>>
-  readonly failedEarly: Promise<void>
+  /** The failure, should there be one; never settles otherwise. */
+  readonly failedEarly: Promise<Extract<FromWriter, { kind: 'failed' }>>
+  keptFrames = 0
+  /** The writer cannot go on, whoever noticed. */
+  readonly fail: (detail: string) => void
 
-  constructor(writer: Worker, onKept: (frames: number) => void) {
-    const begun = Promise.withResolvers<void>()
-    const finished = Promise.withResolvers<Extract<FromWriter, { kind: 'finished' | 'failed' }>>()
-    const failedEarly = Promise.withResolvers<void>()
+  constructor(writer: Writer, onKept: (frames: number) => void) {
+    const begun = deferred<null>()
+    const finished = deferred<Extract<FromWriter, { kind: 'finished' | 'failed' }>>()
+    const failedEarly = deferred<Extract<FromWriter, { kind: 'failed' }>>()
     this.begun = begun.promise
     this.finished = finished.promise
     this.failedEarly = failedEarly.promise
-    let keptFrames = 0
+    const failed = (message: Extract<FromWriter, { kind: 'failed' }>) => {
+      finished.resolve(message)
+      failedEarly.resolve(message)
+    }
+    this.fail = detail => failed({ kind: 'failed', reason: 'unexpected', detail, keptFrames: this.keptFrames })
     writer.onmessage = (event: MessageEvent<FromWriter>) => {
       const message = event.data
-      if (message.kind === 'begun') begun.resolve()
-      else if (message.kind === 'kept') onKept((keptFrames = message.frames))
-      else {
-        finished.resolve(message)
-        if (message.kind === 'failed') failedEarly.resolve()
-      }
+      if (message.kind === 'begun') begun.resolve(null)
+      else if (message.kind === 'kept') onKept((this.keptFrames = message.frames))
+      else if (message.kind === 'failed') failed(message)
+      else finished.resolve(message)
     }
-    writer.onerror = event => {
-      finished.resolve({ kind: 'failed', reason: 'unexpected', detail: event.message, keptFrames })
-      failedEarly.resolve()
-    }
+    writer.onerror = event => this.fail(event.message)
+    writer.onmessageerror = () => this.fail('a message could not be read')
   }
-}
-
-function sleep(milliseconds: number): Promise<void> {
-  return new Promise(resolve => setTimeout(resolve, milliseconds))
-}
-
-async function until(condition: () => boolean): Promise<void> {
-  while (!condition()) await sleep(5)
 }

@@ -4,22 +4,39 @@ import type { MonitorSettings } from '../core/monitor/monitor-chain'
 import type { MixPlan } from '../core/mix/plan'
 import { USUAL_INTERFACE, type InterfaceSettings } from '../core/rehearsal/simulated-interface'
 import type { CaptureFlaw } from '../core/song/recording'
-import type { FromCapture, FromMix, FromMonitor, PlayCommand, ToFeeder, ToInterface, ToMix, ToOutput } from './messages'
+import type { AssetId } from '../core/song/schema'
+import type { FromCapture, FromFeederToPage, FromMix, FromMonitor, PlayCommand, ToFeeder, ToInterface, ToMix, ToOutput } from './messages'
 import { CAPTURE, makeCaptureState, makeTransportState, songFrameAt, TRANSPORT, type CaptureState } from './shared-state'
+import { within } from './waiting'
 import workletUrl from './worklet.ts?worker&url'
 
 export type InputResult =
   | { kind: 'open'; label: string; channels: number; processing: string[] }
   | { kind: 'failed'; reason: 'not-allowed' | 'not-found' | 'in-use' | 'unavailable' }
 
-/** Something happened to the devices by itself. */
-export type DeviceEvent = { kind: 'input-gone' } | { kind: 'devices-changed' } | { kind: 'suspended' } | { kind: 'running' } | { kind: 'howl' }
+/** Something happened to the devices, or inside the engine, by itself. */
+export type DeviceEvent =
+  | { kind: 'input-gone' }
+  | { kind: 'devices-changed' }
+  | { kind: 'suspended' }
+  | { kind: 'running' }
+  | { kind: 'howl' }
+  /** Sound that should be stored is not; the rest plays on. */
+  | { kind: 'missing-sound'; assetId: AssetId; startFrame: number; endFrame: number }
+  /** Stored sound could not be read just now; the next command tries again. */
+  | { kind: 'read-failed'; detail: string }
+  /** A part of the engine died: it must be started anew. */
+  | { kind: 'broken'; detail: string }
 
 /** Made once, after a gesture of the singer's; everything runs at 48 kHz. */
 export class Engine {
   readonly transport: Float64Array<SharedArrayBuffer>
   readonly capture: CaptureState
-  private readonly feeder: Worker
+  private feeder: Worker
+  private feederDeaths = 0
+  /** What a feeder that is started anew must be told. */
+  private lastPlan: ToMix | null = null
+  private lastClick: ToMix | null = null
   private readonly simulated: AudioWorkletNode
   private readonly captureNode: AudioWorkletNode
   private readonly monitor: AudioWorkletNode
@@ -36,9 +53,9 @@ export class Engine {
   /** Where the round trip is better known than by the browser's figures. */
   knownRoundTripFrames: number | null = null
 
-  private constructor(readonly context: AudioContext, readonly mix: AudioWorkletNode, feeder: Worker, transport: Float64Array<SharedArrayBuffer>) {
+  private constructor(readonly context: AudioContext, readonly mix: AudioWorkletNode, transport: Float64Array<SharedArrayBuffer>) {
     this.transport = transport
-    this.feeder = feeder
+    this.feeder = this.startFeeder()
     this.capture = makeCaptureState()
     const { control } = this.capture
     this.simulated = new AudioWorkletNode(context, 'plush-interface', { numberOfInputs: 0, outputChannelCount: [1], processorOptions: { transport } })
@@ -54,6 +71,7 @@ export class Engine {
     mix.port.onmessage = (event: MessageEvent<FromMix>) => this.listeners.forEach(listener => listener(event.data))
     this.captureNode.port.onmessage = (event: MessageEvent<FromCapture>) => this.captureListeners.forEach(listener => listener(event.data))
     this.monitor.port.onmessage = (event: MessageEvent<FromMonitor>) => this.tellDevices(event.data)
+    for (const node of [mix, this.captureNode, this.monitor, this.output, this.simulated]) node.onprocessorerror = () => this.tellDevices({ kind: 'broken', detail: 'a sound processor stopped' })
     context.onstatechange = () => {
       if (context.state === 'running') return this.tellDevices({ kind: 'running' })
       this.reopened()
@@ -62,19 +80,55 @@ export class Engine {
     navigator.mediaDevices?.addEventListener('devicechange', () => this.tellDevices({ kind: 'devices-changed' }))
   }
 
-  /** @throws Error if the browser gives no audio, or the page is not isolated. */
+  /** It may be asleep until the first gesture: see `wake`. @throws Error if the browser gives no audio, or the page is not isolated. */
   static async start(): Promise<Engine> {
     if (!globalThis.crossOriginIsolated) throw new Error('not-isolated')
     const context = new AudioContext({ sampleRate: SAMPLE_RATE_HZ, latencyHint: 'interactive' })
-    await context.audioWorklet.addModule(workletUrl)
-    const transport = makeTransportState()
-    const mix = new AudioWorkletNode(context, 'plush-mix', { numberOfInputs: 0, outputChannelCount: [2], processorOptions: { transport } })
+    try {
+      await within(context.audioWorklet.addModule(workletUrl), START_MILLISECONDS, 'the sound system')
+      const transport = makeTransportState()
+      const mix = new AudioWorkletNode(context, 'plush-mix', { numberOfInputs: 0, outputChannelCount: [2], processorOptions: { transport } })
+      return new Engine(context, mix, transport)
+    } catch (error) {
+      void context.close()
+      throw error
+    }
+  }
+
+  private startFeeder(): Worker {
     const feeder = new Worker(new URL('./feeder.ts', import.meta.url), { type: 'module', name: 'plush-feeder' })
     const channel = new MessageChannel()
-    mix.port.postMessage({ feeder: channel.port1 }, [channel.port1])
-    feeder.postMessage({ kind: 'connect', port: channel.port2, transport } satisfies ToFeeder, [channel.port2])
-    if (context.state !== 'running') await context.resume()
-    return new Engine(context, mix, feeder, transport)
+    this.mix.port.postMessage({ feeder: channel.port1 }, [channel.port1])
+    feeder.postMessage({ kind: 'connect', port: channel.port2, transport: this.transport } satisfies ToFeeder, [channel.port2])
+    feeder.onmessage = ({ data }: MessageEvent<FromFeederToPage>) => {
+      if (data.kind === 'missing') this.tellDevices({ ...data, kind: 'missing-sound' })
+      else this.tellDevices({ kind: 'read-failed', detail: data.detail })
+    }
+    feeder.onerror = event => this.replaceFeeder(event.message)
+    feeder.onmessageerror = () => this.replaceFeeder('a message could not be read')
+    return feeder
+  }
+
+  /** A feeder that died is started anew with what it knew; one that dies again and again is told of. */
+  private replaceFeeder(detail: string): void {
+    this.feeder.terminate()
+    if (++this.feederDeaths > MOST_FEEDER_DEATHS) return this.tellDevices({ kind: 'broken', detail })
+    this.feeder = this.startFeeder()
+    for (const message of [this.lastPlan, this.lastClick]) if (message) this.feeder.postMessage(message satisfies ToFeeder)
+    this.tellDevices({ kind: 'read-failed', detail })
+  }
+
+  /** Ends everything that runs, so that another can be started. */
+  async close(): Promise<void> {
+    this.closeInput()
+    this.feeder.terminate()
+    await this.context.close().catch(() => {})
+  }
+
+  /** True once sound runs. Browsers let none start before a click or a key: then false, after a moment. */
+  async wake(): Promise<boolean> {
+    if (this.context.state !== 'running') await within(this.context.resume(), WAKE_MILLISECONDS, 'the browser').catch(() => {})
+    return this.context.state === 'running'
   }
 
   listen(listener: (message: FromMix) => void): () => void {
@@ -104,28 +158,29 @@ export class Engine {
   }
 
   setPlan(plan: MixPlan): void {
-    this.command({ kind: 'plan', plan })
+    this.command((this.lastPlan = { kind: 'plan', plan }))
   }
 
   setClick(click: Omit<Extract<ToMix, { kind: 'click' }>, 'kind'>): void {
-    this.command({ kind: 'click', ...click })
+    this.command((this.lastClick = { kind: 'click', ...click }))
   }
 
   setMonitor(settings: MonitorSettings): void {
     this.monitor.port.postMessage(settings)
   }
 
-  async play(command: Omit<PlayCommand, 'kind'>): Promise<void> {
-    if (this.context.state !== 'running') await this.context.resume()
+  /** @returns false if no sound may start yet: nothing plays then, now or later. */
+  async play(command: Omit<PlayCommand, 'kind'>): Promise<boolean> {
+    if (!(await this.wake())) return false
     this.command({ kind: 'play', ...command })
+    return true
   }
 
   /** Plays a short sound beside the mix, at once, to hear something by; it is in no recording and no delivery. Stops what played so before. */
   async playBeside(sound: Mono | null, looping = false): Promise<void> {
     this.beside?.stop()
     this.beside = null
-    if (!sound) return
-    if (this.context.state !== 'running') await this.context.resume()
+    if (!sound || !(await this.wake())) return
     const buffer = this.context.createBuffer(1, sound.length, SAMPLE_RATE_HZ)
     buffer.copyToChannel(sound, 0)
     const source = new AudioBufferSourceNode(this.context, { buffer, loop: looping })
@@ -136,6 +191,11 @@ export class Engine {
 
   stop(): void {
     this.command({ kind: 'stop' })
+  }
+
+  /** The audio clock. */
+  get clockSeconds(): number {
+    return this.context.currentTime
   }
 
   get isPlaying(): boolean {
@@ -280,6 +340,10 @@ export class Engine {
     this.feeder.postMessage(message satisfies ToFeeder)
   }
 }
+
+const START_MILLISECONDS = 15_000
+const WAKE_MILLISECONDS = 1_000
+const MOST_FEEDER_DEATHS = 5
 
 /** From asking for a probe to its first frame. */
 const PROBE_LEAD_SECONDS = 0.12

@@ -27,6 +27,9 @@ export type ToMix =
 /** What the feeder sends besides. The planes are transferred. */
 export type FromFeeder = ToMix | { kind: 'chunk'; assetId: AssetId; frames: number; index: number; planes: Planar } | { kind: 'drop'; assetId: AssetId; index: number }
 
+/** What the feeder tells the page: sound that is not stored, for which silence stands, once an asset; or that reading failed, and the commands went on without. */
+export type FromFeederToPage = { kind: 'missing'; assetId: AssetId; startFrame: number; endFrame: number } | { kind: 'failed'; detail: string }
+
 export type ToFeeder = { kind: 'connect'; port: MessagePort; transport: Float64Array<SharedArrayBuffer> } | ToMix
 
 /** What the mix worklet tells the page. */

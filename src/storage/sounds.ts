@@ -96,28 +96,35 @@ export async function rereadFacts(assetId: AssetId): Promise<AssetFacts | null> 
   return reader?.finish() ?? null
 }
 
-/** All chunks in order, for reading only: they may share memory. */
+/** All chunks in order, each at its place, for reading only: they may share memory. Silence stands for those that are not there. */
 export async function* chunksOf(assetId: AssetId): AsyncGenerator<Planar> {
-  const read = (await database.packs.get([assetId, 0])) ? readPack : readRows
+  const last = await database.chunks.where('[assetId+index]').between([assetId, Dexie.minKey], [assetId, Dexie.maxKey]).last()
+  const lastPack = await database.packs.where('[assetId+index]').between([assetId, Dexie.minKey], [assetId, Dexie.maxKey]).last()
+  const batches = lastPack ? lastPack.index + 1 : last ? Math.floor(last.index / READ_CHUNKS) + 1 : 0
+  const channels = lastPack?.channels ?? last?.planes.length ?? 1
+  const read = (index: number) => (lastPack ? readPack(assetId, index, channels) : readRows(assetId, index, Math.min(READ_CHUNKS, last!.index + 1 - index * READ_CHUNKS), channels))
   // The next are on their way while these are worked on.
-  const coming = Array.from({ length: READ_AHEAD }, (_, index) => read(assetId, index))
-  for (let index = READ_AHEAD; ; index++) {
+  const coming = Array.from({ length: Math.min(READ_AHEAD, batches) }, (_, index) => read(index))
+  for (let index = 0; index < batches; index++) {
     const chunks = await coming.shift()!
-    if (chunks.length === 0) return
-    coming.push(read(assetId, index))
+    if (index + READ_AHEAD < batches) coming.push(read(index + READ_AHEAD))
     yield* chunks
   }
 }
 
-async function readPack(assetId: AssetId, index: number): Promise<Planar[]> {
-  const pack = await database.packs.get([assetId, index])
-  return pack ? chunksIn(pack.channels, await pack.sound.arrayBuffer()) : []
+function silentChunk(channels: number): Planar {
+  return Array.from({ length: channels }, () => new Float32Array(CHUNK_FRAMES))
 }
 
-async function readRows(assetId: AssetId, index: number): Promise<Planar[]> {
-  const from = index * READ_CHUNKS
-  const rows = await database.chunks.where('[assetId+index]').between([assetId, from], [assetId, from + READ_CHUNKS]).toArray()
-  return rows.map(row => row.planes)
+async function readPack(assetId: AssetId, index: number, channels: number): Promise<Planar[]> {
+  const pack = await database.packs.get([assetId, index])
+  return pack ? chunksIn(pack.channels, await pack.sound.arrayBuffer()) : Array.from({ length: PACK_CHUNKS }, () => silentChunk(channels))
+}
+
+async function readRows(assetId: AssetId, batch: number, count: number, channels: number): Promise<Planar[]> {
+  const from = batch * READ_CHUNKS
+  const rows = new Map((await database.chunks.where('[assetId+index]').between([assetId, from], [assetId, from + READ_CHUNKS]).toArray()).map(row => [row.index, row.planes]))
+  return Array.from({ length: count }, (_, i) => rows.get(from + i) ?? silentChunk(channels))
 }
 
 function chunksIn(channels: number, bytes: ArrayBuffer): Planar[] {
@@ -140,15 +147,16 @@ export async function loadForEars(assetId: AssetId): Promise<Mono> {
   return mix.sidesCancel ? (await load(planes => [planes[0]!])).mono : mix.mono
 }
 
-/** Frames of a stored sound; silence where it does not reach. */
+/** Frames of a stored sound, to look at or compare; silence where it does not reach, or is not there. */
 export async function readStretch(assetId: AssetId, startFrame: number, endFrame: number): Promise<Planar> {
-  const { channels } = await requireAsset(assetId)
-  const planes: Planar = Array.from({ length: channels }, () => new Float32Array(endFrame - startFrame))
+  const asset = await requireAsset(assetId)
+  const planes: Planar = Array.from({ length: asset.channels }, () => new Float32Array(endFrame - startFrame))
   const first = Math.max(0, Math.floor(startFrame / CHUNK_FRAMES))
   const indices = Array.from({ length: Math.max(0, Math.ceil(endFrame / CHUNK_FRAMES) - first) }, (_, i) => first + i)
-  const chunks = await makeAssetStore().readChunks(assetId, indices)
+  const within = indices.filter(index => index * CHUNK_FRAMES < asset.frames)
+  const chunks = await makeAssetStore(() => {}).readChunks(assetId, within)
   chunks.forEach((chunk, i) => {
-    const at = indices[i]! * CHUNK_FRAMES - startFrame
+    const at = within[i]! * CHUNK_FRAMES - startFrame
     planes.forEach((plane, c) => {
       const source = chunk[c]
       if (source) plane.set(source.subarray(Math.max(0, -at), Math.max(0, Math.min(source.length, plane.length - at))), Math.max(0, at))
@@ -175,14 +183,58 @@ export async function discardAsset(assetId: AssetId): Promise<void> {
   })
 }
 
-/** The store as the renderer wants it. Lengths are remembered: assets never change. */
-export function makeAssetStore(): AssetStore {
+/** A stretch of a sound that should be stored and is not; frames of the asset. */
+export interface MissingSound {
+  assetId: AssetId
+  startFrame: number
+  endFrame: number
+}
+
+/** Sound is asked for that is not stored. Crosses no thread: jobs look with `findMissingSound` before they begin. */
+export class MissingSoundError extends Error {
+  constructor(readonly missing: MissingSound) {
+    super(`sound ${missing.assetId} is not stored from frame ${missing.startFrame} to ${missing.endFrame}`)
+    this.name = 'MissingSoundError'
+  }
+}
+
+/** What is missing of stored sounds: of each the stretches of which no chunk is there, or all of it. Reads keys only. */
+export async function findMissingSound(assetIds: readonly AssetId[]): Promise<MissingSound[]> {
+  const missing: MissingSound[] = []
+  for (const assetId of new Set(assetIds)) {
+    const asset = await database.assets.get(assetId)
+    if (!asset) {
+      missing.push({ assetId, startFrame: 0, endFrame: Infinity })
+      continue
+    }
+    const whole: [[AssetId, unknown], [AssetId, unknown]] = [[assetId, Dexie.minKey], [assetId, Dexie.maxKey]]
+    const packs = new Set((await database.packs.where('[assetId+index]').between(...whole).primaryKeys()).map(([, index]) => index))
+    const loose = new Set((await database.chunks.where('[assetId+index]').between(...whole).primaryKeys()).map(([, index]) => index))
+    for (let index = 0; index * CHUNK_FRAMES < asset.frames; index++) {
+      if (loose.has(index) || packs.has(Math.floor(index / PACK_CHUNKS))) continue
+      const startFrame = index * CHUNK_FRAMES
+      const endFrame = Math.min(asset.frames, startFrame + CHUNK_FRAMES)
+      const last = missing.at(-1)
+      if (last?.assetId === assetId && last.endFrame === startFrame) last.endFrame = endFrame
+      else missing.push({ assetId, startFrame, endFrame })
+    }
+  }
+  return missing
+}
+
+/**
+ * The store as the renderer wants it. Lengths are remembered: assets never change.
+ * @param onMissing Told of sound that is not there: it throws, or silence of that length stands for it.
+ */
+export function makeAssetStore(onMissing: (missing: MissingSound) => void = refuseMissing): AssetStore {
   const lengths = new Map<AssetId, number>()
   return {
     async framesOf(assetId) {
       const known = lengths.get(assetId)
       if (known !== undefined) return known
-      const { frames } = await requireAsset(assetId)
+      const asset = await database.assets.get(assetId)
+      if (!asset) onMissing({ assetId, startFrame: 0, endFrame: Infinity })
+      const frames = asset?.frames ?? 0
       lengths.set(assetId, frames)
       return frames
     },
@@ -195,10 +247,18 @@ export function makeAssetStore(): AssetStore {
       const found = new Map(await Promise.all([...packs].map(async ([pack, chunks]) => [pack, await chunks] as const)))
       const loose = indices.filter(index => !found.get(Math.floor(index / PACK_CHUNKS)))
       const rows = new Map((await database.chunks.bulkGet(loose.map(index => [assetId, index] as [AssetId, number]))).map((row, i) => [loose[i], row]))
-      // A chunk that is missing is silence of its length: the mix goes on.
-      return indices.map(index => found.get(Math.floor(index / PACK_CHUNKS))?.[index % PACK_CHUNKS] ?? rows.get(index)?.planes ?? [new Float32Array(CHUNK_FRAMES)])
+      return indices.map(index => {
+        const planes = found.get(Math.floor(index / PACK_CHUNKS))?.[index % PACK_CHUNKS] ?? rows.get(index)?.planes
+        if (planes) return planes
+        onMissing({ assetId, startFrame: index * CHUNK_FRAMES, endFrame: (index + 1) * CHUNK_FRAMES })
+        return [new Float32Array(CHUNK_FRAMES)]
+      })
     },
   }
+}
+
+function refuseMissing(missing: MissingSound): never {
+  throw new MissingSoundError(missing)
 }
 
 /** Those of the wanted chunks that lie in a pack, each at its place in it and in memory of its own; null if there is no such pack. */

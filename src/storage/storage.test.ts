@@ -8,7 +8,7 @@ import { cachedAnalysis } from './analyses'
 import { database } from './database'
 import { beginRecording, endRecording, leftRecordings, placeRecording } from './recordings'
 import { sweepLeftovers } from './songs'
-import { AssetWriter, chunksOf, discardAsset, loadForEars, makeAssetStore, readPeaks, requireAsset, rereadFacts } from './sounds'
+import { AssetWriter, chunksOf, discardAsset, findMissingSound, loadForEars, MissingSoundError, makeAssetStore, readPeaks, requireAsset, rereadFacts } from './sounds'
 
 const PLACEMENT = { captureContextFrame: 1, anchorContextFrame: 2, anchorSongFrame: 3, range: { startFrame: 0, endFrame: 9 }, looping: false, roundTripFrames: 4 }
 const NOW = '2026-01-01T20:00:00.000Z'
@@ -38,11 +38,11 @@ describe('sounds', () => {
     expect(whole.slice(24_000, 24_100)).toEqual(chunk(5)[0]!.slice(0, 100))
     expect((await readPeaks('sung' as AssetId))!.frames).toBe(whole.length)
     const assets = makeAssetStore()
-    const some = await assets.readChunks('sung' as AssetId, [59, 2, 30, 31, 80])
-    expect(some.map(planes => planes[0]!.length)).toEqual([5_000, 12_000, 12_000, 12_000, 12_000])
+    const some = await assets.readChunks('sung' as AssetId, [59, 2, 30, 31])
+    expect(some.map(planes => planes[0]!.length)).toEqual([5_000, 12_000, 12_000, 12_000])
     expect(some.slice(1, 4)).toEqual([chunk(5), chunk(33), chunk(34)])
     // They are handed on to other threads, so no two may share memory.
-    expect(new Set(some.map(planes => planes[0]!.buffer)).size).toBe(5)
+    expect(new Set(some.map(planes => planes[0]!.buffer)).size).toBe(4)
     expect(some.every(planes => planes[0]!.buffer.byteLength === planes[0]!.byteLength)).toBe(true)
   })
 
@@ -92,6 +92,29 @@ describe('sounds', () => {
     expect(await sweepLeftovers()).toBe(1)
     expect(await database.recordings.count()).toBe(0)
     expect(await stored()).toEqual([])
+  })
+
+  test.each(['create', 'createForCapture'] as const)('sound that is gone is named to the chunk, refused or silent as asked, and what follows it stays in its place (%s)', async create => {
+    await store('holed', 60, AssetWriter[create]('holed' as AssetId, 1))
+    const id = 'holed' as AssetId
+    expect(await findMissingSound([id, id])).toEqual([])
+    const [from, to] = create === 'create' ? [24, 47] : [5, 6]
+    if (create === 'create') await database.packs.delete([id, 1])
+    else await database.chunks.bulkDelete([[id, 5], [id, 6]])
+    expect(await findMissingSound([id, 'never' as AssetId])).toEqual([
+      { assetId: id, startFrame: from * 12_000, endFrame: (to + 1) * 12_000 },
+      { assetId: 'never', startFrame: 0, endFrame: Infinity },
+    ])
+    await expect(makeAssetStore().readChunks(id, [from])).rejects.toThrow(MissingSoundError)
+    await expect(makeAssetStore().framesOf('never' as AssetId)).rejects.toThrow(MissingSoundError)
+    const missing: number[] = []
+    const [silent, there] = await makeAssetStore(stretch => missing.push(stretch.startFrame)).readChunks(id, [from, to + 1])
+    expect(missing).toEqual([from * 12_000])
+    expect(silent![0]!.every(sample => sample === 0)).toBe(true)
+    expect(there).toEqual(chunk(to + 4))
+    const whole = await loadForEars(id)
+    expect(whole.length).toBe(59 * 12_000 + 5_000)
+    expect(whole.subarray((to + 1) * 12_000, (to + 2) * 12_000)).toEqual(chunk(to + 4)[0])
   })
 
   test('discarding one leaves the others', async () => {

@@ -9,6 +9,7 @@ import type { ImportedSound, ImportSoundResult } from '../core/files/import-soun
 import type { FileSays } from '../core/files/tags'
 import type { ReadSongFileResult } from '../core/files/song-file'
 import type { PeakLevel } from '../core/audio/peaks'
+import type { AssetStretch } from '../core/mix/missing-sound'
 import type { MixPlan } from '../core/mix/plan'
 import type { Mono } from '../core/audio/frames'
 import type { RoundTripMeasurement } from '../core/latency/round-trip'
@@ -27,7 +28,19 @@ export type ImportBeatResult = { kind: 'imported'; sound: ImportedSound; fileSay
 
 export type ImportVoiceResult = { kind: 'imported'; sound: ImportedSound } | Exclude<ImportSoundResult, { kind: 'imported' } | { kind: 'cancelled' }> | { kind: 'storage-full' }
 
-export type DeliverResult = { kind: 'delivered'; file: Blob; report: DeliveryReport; renderSeconds: number } | { kind: 'nothing-sounds' }
+/** Sound is not stored that would be heard; song frames. Asked again with `withoutMissing`, the job goes on with silence in its place. */
+export interface MissingResult {
+  kind: 'missing-sound'
+  missing: AssetStretch[]
+}
+
+export type DeliverResult = { kind: 'delivered'; file: Blob; report: DeliveryReport; renderSeconds: number } | { kind: 'nothing-sounds' } | MissingResult
+
+export type PrintResult = { kind: 'printed'; extent: FrameRange } | { kind: 'empty' } | MissingResult
+
+export type ExportCompResult = { kind: 'made'; file: Blob } | { kind: 'empty' } | MissingResult
+
+export type ExportSongResult = { kind: 'made'; file: Blob } | MissingResult
 
 export type ImportSongResult = { kind: 'imported'; songId: SongId } | Extract<ReadSongFileResult, { kind: 'refused' }> | { kind: 'storage-full' }
 
@@ -51,9 +64,9 @@ export interface Jobs {
   /** Where an old beat lies in a new file of it. */
   matchBeats(options: { before: AssetId; after: AssetId }, onProgress: OnProgress): Promise<BeatMatch>
   /** A plan as a 24-bit WAV file. */
-  deliver(options: { plan: MixPlan; sampleRateHz: 44_100 | 48_000 }, onProgress: OnProgress): Promise<DeliverResult>
-  /** The whole song as one zip. */
-  exportSong(options: { song: Song }, onProgress: OnProgress): Promise<Blob>
+  deliver(options: { plan: MixPlan; sampleRateHz: 44_100 | 48_000; withoutMissing: boolean }, onProgress: OnProgress): Promise<DeliverResult>
+  /** The whole song as one zip; without what is missing it lacks the takes of those sounds. */
+  exportSong(options: { song: Song; withoutMissing: boolean }, onProgress: OnProgress): Promise<ExportSongResult>
   /** A song file into storage, under ids of its own. */
   importSong(options: { file: Blob }, onProgress: OnProgress): Promise<ImportSongResult>
   /** By how many decibels the second plan is louder over a range, by integrated loudness; 0 if either is silent. */
@@ -78,10 +91,10 @@ export interface Jobs {
   matchVoice(options: { assetId: AssetId; against: { assetId: AssetId; originFrame: number }[] }, onProgress: OnProgress): Promise<{ originFrame: number; confidence: number } | null>
   /** What is known of every take of a layer, line by line; takes that were not listened to yet are. */
   compareTakes(options: { song: Song; layerId: LayerId }, onProgress: OnProgress): Promise<LineCandidates[]>
-  /** What a layer's current comp plays, as a new asset whose frame 0 is song frame `startFrame`. Null for an empty comp. */
-  printComp(options: { song: Song; layerId: LayerId; assetId: AssetId }, onProgress: OnProgress): Promise<FrameRange | null>
-  /** The same as a 32-bit float WAV file that begins where the song does, so that it lies in place beside the beat. Null for an empty comp. */
-  exportComp(options: { song: Song; layerId: LayerId }, onProgress: OnProgress): Promise<Blob | null>
+  /** What a layer's current comp plays, as a new asset whose frame 0 is song frame `startFrame`. */
+  printComp(options: { song: Song; layerId: LayerId; assetId: AssetId; withoutMissing: boolean }, onProgress: OnProgress): Promise<PrintResult>
+  /** The same as a 32-bit float WAV file that begins where the song does, so that it lies in place beside the beat. */
+  exportComp(options: { song: Song; layerId: LayerId; withoutMissing: boolean }, onProgress: OnProgress): Promise<ExportCompResult>
   /** Makes a stored asset's facts and peaks from its chunks: for a recording that was never ended. Null if no chunk is there. */
   recoverAsset(options: { assetId: AssetId }, onProgress: OnProgress): Promise<{ frames: number } | null>
 }

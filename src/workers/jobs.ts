@@ -13,31 +13,32 @@ import { seamCostAt } from '../core/comp/quiet-places'
 import { renderDelivery } from '../core/files/delivery'
 import { encodeSamples, encodeWavHeader } from '../core/files/wav'
 import { readTags } from '../core/files/tags'
-import { assetsOfSong, DamagedSoundError, readSongFile, writeSongFile } from '../core/files/song-file'
 import { checkClaps } from '../core/latency/clap-check'
 import { readLeak } from '../core/latency/leak'
 import { measureRoundTrip } from '../core/latency/round-trip'
 import { LoudnessMeter } from '../core/loudness/loudness'
 import { JOIN_FRAMES } from '../core/mix/beat-spans'
 import { cutIntoChunks } from '../core/mix/chunk-window'
-import { planMix } from '../core/mix/plan'
-import { renderOffline } from '../core/mix/render-offline'
+import { assetsOfSpans, missingInSpans, soundingSpans } from '../core/mix/missing-sound'
+import { planMix, spansOfPicks } from '../core/mix/plan'
+import { renderOffline, type AssetStore } from '../core/mix/render-offline'
+import type { Span } from '../core/mix/spans'
 import { scoreOfSheet } from '../core/rehearsal/score'
 import { sing } from '../core/rehearsal/sing'
-import type { AssetId, Song, SongId, Take } from '../core/song/schema'
+import type { Take } from '../core/song/schema'
 import { covers, currentComp, placedLines, requireLayer } from '../core/song/select'
 import type { VoiceAnalysis } from '../core/voice/analyse-voice'
 import { matchTakes } from '../core/voice/match-takes'
 import { checkRoom } from '../core/voice/mic-check'
 import { levelOf } from '../core/voice/take-level'
 import { cachedAnalysis } from '../storage/analyses'
-import { database, isQuotaError, makeId } from '../storage/database'
-import { addSong } from '../storage/songs'
-import { AssetWriter, chunksOf, discardAsset, keepFacts, loadForEars, makeAssetStore, readStretch, requireAsset, rereadFacts } from '../storage/sounds'
-import type { Jobs, OnProgress } from './contract'
+import { database } from '../storage/database'
+import { AssetWriter, findMissingSound, keepFacts, loadForEars, makeAssetStore, readStretch, rereadFacts } from '../storage/sounds'
+import type { Jobs, MissingResult, OnProgress } from './contract'
 import { fileSource } from './file-source'
 import { hearVoice, measureStored } from './hear-stored'
 import { readyDecoder } from './open-beside'
+import { exportSong, importSong } from './song-files'
 import { storeSound } from './store-sound'
 
 const jobs: Jobs = {
@@ -107,48 +108,17 @@ const jobs: Jobs = {
     return matchBeats(await loadForEars(before), await loadForEars(after))
   },
 
-  async deliver({ plan, sampleRateHz }, onProgress) {
+  async deliver({ plan, sampleRateHz, withoutMissing }, onProgress) {
     const began = performance.now()
-    const result = await renderDelivery({ plan, store: makeAssetStore(), sampleRateHz, onProgress })
+    const { missing, store } = await storeFor(soundingSpans(plan), withoutMissing)
+    if (missing) return missing
+    const result = await renderDelivery({ plan, store, sampleRateHz, onProgress })
     if (result.kind !== 'delivered') return { kind: 'nothing-sounds' }
     return { kind: 'delivered', file: new Blob(result.parts, { type: 'audio/wav' }), report: result.report, renderSeconds: (performance.now() - began) / 1_000 }
   },
 
-  async exportSong({ song }, onProgress) {
-    const assets = await Promise.all(assetsOfSong(song).map(async id => ({ id, facts: await requireAsset(id) })))
-    const parts: Blob[] = []
-    // Blobs may lie on disk: a long song need not fit in memory twice.
-    await writeSongFile({ song, assets, chunksOf, emit: bytes => void parts.push(new Blob([bytes])), onProgress })
-    return new Blob(parts, { type: 'application/zip' })
-  },
-
-  async importSong({ file }, onProgress) {
-    const read = readSongFile(new Uint8Array(await file.arrayBuffer()))
-    if (read.kind === 'refused') return read
-    const ids = new Map(read.assets.map(asset => [asset.id, makeId() as AssetId]))
-    const total = read.assets.reduce((sum, asset) => sum + asset.frames * asset.channels, 0)
-    let done = 0
-    try {
-      for (const asset of read.assets) {
-        const writer = await AssetWriter.create(ids.get(asset.id)!, asset.channels)
-        for (const planes of read.chunksOf(asset)) {
-          await writer.push(planes)
-          done += planes[0]!.length * asset.channels
-          onProgress(done / total)
-        }
-        const facts = await writer.finish()
-        if (facts.contentHash !== asset.contentHash) throw new DamagedSoundError(asset.file)
-      }
-      const song = withAssetIds({ ...read.song, id: makeId() as SongId }, ids)
-      await addSong(song, new Date().toISOString())
-      return { kind: 'imported', songId: song.id }
-    } catch (error) {
-      for (const assetId of ids.values()) await discardAsset(assetId)
-      if (isQuotaError(error)) return { kind: 'storage-full' }
-      if (error instanceof DamagedSoundError) return { kind: 'refused', reason: 'damaged-sound', detail: error.file }
-      throw error
-    }
-  },
+  exportSong,
+  importSong,
 
   async compareLoudness({ plans, range }, onProgress) {
     const store = makeAssetStore()
@@ -235,35 +205,39 @@ const jobs: Jobs = {
     })
   },
 
-  async printComp({ song, layerId, assetId }, onProgress) {
+  async printComp({ song, layerId, assetId, withoutMissing }, onProgress) {
     const comp = currentComp(requireLayer(song, layerId))
     const extent = extentOfComp(song, comp)
-    if (!extent) return null
+    if (!extent) return { kind: 'empty' }
+    const { missing, store } = await storeFor(spansOfPicks(comp.picks, song), withoutMissing)
+    if (missing) return missing
     const writer = await AssetWriter.create(assetId, 1)
     let at = 0
-    for await (const piece of printComp(song, comp, makeAssetStore())) {
+    for await (const piece of printComp(song, comp, store)) {
       await writer.push([piece])
       at += piece.length
       onProgress(at / (extent.endFrame - extent.startFrame))
     }
     await writer.finish()
-    return extent
+    return { kind: 'printed', extent }
   },
 
-  async exportComp({ song, layerId }, onProgress) {
+  async exportComp({ song, layerId, withoutMissing }, onProgress) {
     const comp = currentComp(requireLayer(song, layerId))
     const extent = extentOfComp(song, comp)
-    if (!extent) return null
+    if (!extent) return { kind: 'empty' }
+    const { missing, store } = await storeFor(spansOfPicks(comp.picks, song), withoutMissing)
+    if (missing) return missing
     // A voice that begins before the song does is cut there.
     const skip = Math.max(0, -extent.startFrame)
     const parts = [encodeWavHeader({ frames: extent.endFrame, channels: 1, sampleRateHz: SAMPLE_RATE_HZ, encoding: 'float32' }), encodeSamples([new Float32Array(Math.max(0, extent.startFrame))], 'float32')]
     let at = 0
-    for await (const piece of printComp(song, comp, makeAssetStore())) {
+    for await (const piece of printComp(song, comp, store)) {
       parts.push(encodeSamples([piece.subarray(Math.min(piece.length, Math.max(0, skip - at)))], 'float32'))
       at += piece.length
       onProgress(at / (extent.endFrame - extent.startFrame))
     }
-    return new Blob(parts, { type: 'audio/wav' })
+    return { kind: 'made', file: new Blob(parts, { type: 'audio/wav' }) }
   },
 
   async recoverAsset({ assetId }) {
@@ -280,10 +254,10 @@ function isObject(value: unknown): value is object {
   return typeof value === 'object' && value !== null
 }
 
-/** Stored assets get ids of their own, so that a song imported twice is two songs. */
-function withAssetIds(song: Song, ids: ReadonlyMap<AssetId, AssetId>): Song {
-  const renamed = (assetId: AssetId) => ids.get(assetId) ?? assetId
-  return { ...song, beat: { ...song.beat, assetId: renamed(song.beat.assetId), treatments: song.beat.treatments.map(treatment => ({ ...treatment, assetId: renamed(treatment.assetId) })) }, takes: song.takes.map(take => ({ ...take, assetId: renamed(take.assetId) })) }
+/** The store that some spans are read from; first it is looked whether all of their sound is there. */
+async function storeFor(spans: readonly Span[], withoutMissing: boolean): Promise<{ missing: MissingResult | null; store: AssetStore }> {
+  const missing = withoutMissing ? [] : missingInSpans(spans, await findMissingSound(assetsOfSpans(spans)))
+  return { missing: missing.length > 0 ? { kind: 'missing-sound', missing } : null, store: makeAssetStore(withoutMissing ? () => {} : undefined) }
 }
 
 const TELL_MILLISECONDS = 100

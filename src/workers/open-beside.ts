@@ -18,6 +18,7 @@ export async function openBeside(file: Blob): Promise<OpenSoundResult> {
   ready = null
   decoder.ask({ kind: 'open', file })
   const first = await decoder.next()
+  if (first.kind !== 'opened') decoder.end()
   if (first.kind !== 'opened') throw first.kind === 'failed' ? first.error : new Error('the decoder answered out of turn')
   if (!first.result.ok) {
     decoder.end()

@@ -20,6 +20,7 @@ import { LeftRecordings } from './left-recordings'
 import { Refusal } from './refusal'
 import { RescueNotice } from './rescue-notice'
 import { SheetPanel } from './sheet-panel'
+import { SoundTrouble } from './sound-trouble'
 import { TopBar } from './top-bar'
 import { TransportStrip } from './transport-strip'
 import { useSongKeys } from './use-song-keys'
@@ -89,6 +90,7 @@ function OpenSong() {
             </Notice>
           ) : null}
           <RescueNotice />
+          <SoundTrouble />
           <Refusal />
           <LeftRecordings />
           <BinQuestion />

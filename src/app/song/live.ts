@@ -3,25 +3,29 @@ import { create } from 'zustand'
 import { decibelsToGain } from '../../core/audio/decibels'
 import { planMix } from '../../core/mix/plan'
 import type { FrameRange } from '../../core/song/select'
-import { Engine } from '../../engine/engine'
+import type { AssetId } from '../../core/song/schema'
+import { Engine, type DeviceEvent } from '../../engine/engine'
 import { currentSong, useSongStore } from './song-store'
 import { rangeOf, useView } from './view-store'
 
-type EngineStatus = 'off' | 'starting' | 'ready' | 'not-isolated' | 'no-audio'
+/** asleep: the browser lets no sound start before a click or a key. broken: a part of the engine died. */
+type EngineStatus = 'off' | 'starting' | 'asleep' | 'ready' | 'broken' | 'not-isolated' | 'no-audio'
 
 interface LiveState {
   engine: Engine | null
   status: EngineStatus
   playing: boolean
+  /** Stored sounds that were asked for and are not there, or could not be read; said until it is read. */
+  trouble: { missing: readonly AssetId[]; unread: boolean }
   /** True from the first count-in beat until the last sample is stored. */
   recording: boolean
 }
 
-export const useLive = create<LiveState>(() => ({ engine: null, status: 'off', playing: false, recording: false }))
+export const useLive = create<LiveState>(() => ({ engine: null, status: 'off', playing: false, trouble: { missing: [], unread: false }, recording: false }))
 
 let starting: Promise<Engine | null> | null = null
 
-/** The engine, started if it was not; null if the browser cannot. */
+/** The engine, started if it was not; null if the browser cannot. It may be asleep: see `wake`. */
 export function ensureEngine(): Promise<Engine | null> {
   starting ??= start()
   return starting
@@ -32,9 +36,11 @@ async function start(): Promise<Engine | null> {
   try {
     const engine = await Engine.start()
     engine.listen(message => useLive.setState({ playing: message.kind === 'started' }))
-    useLive.setState({ engine, status: 'ready' })
+    engine.listenToDevices(event => notice(engine, event))
+    useLive.setState({ engine })
     sendPlan()
     sendClick()
+    void wake()
     return engine
   } catch (error) {
     starting = null
@@ -42,6 +48,34 @@ async function start(): Promise<Engine | null> {
     return null
   }
 }
+
+function notice(engine: Engine, event: DeviceEvent): void {
+  if (engine !== useLive.getState().engine) return
+  if (event.kind === 'running') useLive.setState({ status: 'ready' })
+  else if (event.kind === 'broken') useLive.setState({ status: 'broken', playing: false })
+  else if (event.kind === 'missing-sound') useLive.setState(({ trouble }) => ({ trouble: { ...trouble, missing: [...new Set([...trouble.missing, event.assetId])] } }))
+  else if (event.kind === 'read-failed') useLive.setState(({ trouble }) => ({ trouble: { ...trouble, unread: true } }))
+}
+
+/** To be called in a click or a key: lets sound start where the browser waited for that. @returns whether it runs. */
+export async function wake(): Promise<boolean> {
+  const { engine } = useLive.getState()
+  const runs = (await engine?.wake()) ?? false
+  if (engine && useLive.getState().engine === engine && useLive.getState().status !== 'broken') useLive.setState({ status: runs ? 'ready' : 'asleep' })
+  return runs
+}
+
+/** A new engine in place of one that is broken. What was open must be opened again. */
+export async function startAnew(): Promise<void> {
+  const { engine } = useLive.getState()
+  starting = null
+  useLive.setState({ engine: null, status: 'off', playing: false, trouble: { missing: [], unread: false } })
+  await engine?.close()
+  await ensureEngine()
+}
+
+// The first gesture, whatever it is meant for, is what the browser waits for.
+if (typeof addEventListener === 'function') for (const name of ['pointerdown', 'keydown'] as const) addEventListener(name, () => void (useLive.getState().status === 'asleep' && wake()), true)
 
 function sendPlan(): void {
   const { engine } = useLive.getState()
@@ -58,6 +92,7 @@ function sendClick(): void {
 }
 
 useSongStore.subscribe((state, before) => {
+  if (state.history?.song.id !== before.history?.song.id) useLive.setState({ trouble: { missing: [], unread: false } })
   if (state.history?.song !== before.history?.song || state.trial !== before.trial) sendPlan()
   if (state.history?.song.beat.grid !== before.history?.song.beat.grid) sendClick()
   if (!state.history && before.history) useLive.getState().engine?.stop()
@@ -90,12 +125,13 @@ export async function play(fromFrame?: number): Promise<void> {
   const { selection, looping, cursorFrame, loopRange } = useView.getState()
   const range = loopRange ?? rangeOf(song, selection)
   const start = fromFrame ?? cursorFrame
-  await engine.play({
+  const plays = await engine.play({
     fromFrame: looping && (start >= range.endFrame || start < range.startFrame - 10 * 48_000) ? range.startFrame : start,
     loop: looping ? range : null,
     silentBeforeFrame: null,
     stopAtFrame: looping ? null : Math.max(song.beat.frames, planMix(song).endFrame) + 2 * 48_000,
   })
+  if (!plays) useLive.setState({ status: 'asleep' })
 }
 
 /** Plays a short stretch once, whatever loops; `again` plays it until something else is played. */

@@ -111,11 +111,13 @@ describe('the song file', () => {
 
   test('gives the same song and the same samples back, and equal songs are equal files', async () => {
     const bytes = await write()
-    const read = readSongFile(bytes)
+    const read = await readSongFile(bytesOf(bytes))
     if (read.kind !== 'read') throw new Error(read.reason)
     expect(read.song).toEqual(song)
     for (const asset of read.assets) {
-      const planes = joinPlanes([...read.chunksOf(asset)])
+      const chunks: Planar[] = []
+      for await (const chunk of read.chunksOf(asset)) chunks.push(chunk)
+      const planes = joinPlanes(chunks)
       expect(planes.map((plane, c) => decibelsBetween(plane, sounds.get(asset.id)![c]))).toEqual(planes.map(() => -Infinity))
     }
     expect(Buffer.compare(await write(), bytes)).toBe(0)
@@ -135,7 +137,7 @@ describe('the song file', () => {
     ['a declared size far beyond the file', async () => declareSize(await write(), 0xf0000000), 'too-large'],
     ['a sound of another length than promised', () => zipSync({ 'song.json': envelope({ assets: [{ id: 'beat', file: 'sounds/beat.wav', frames: 30_000, channels: 2, contentHash: '0'.repeat(16) }] }), 'sounds/beat.wav': new Uint8Array(50) }), 'damaged-sound'],
   ])('%s is refused with its reason', async (_, make, reason) => {
-    expect(readSongFile(await make())).toMatchObject({ kind: 'refused', reason })
+    expect(await readSongFile(bytesOf(await make()))).toMatchObject({ kind: 'refused', reason })
   })
 })
 
@@ -183,7 +185,7 @@ test.each([
 test.each(['\u{1F3A4}', '\u{1F469}\u{200D}\u{1F3A4}', 'e\u0301\u0323', '\u{1D11E}'])('a long name never ends in half a character (%s) and fits a file system', character => {
   const name = safeName(character.repeat(200))
   expect(name.length % character.normalize('NFC').length).toBe(0)
-  expect(name.isWellFormed()).toBe(true)
+  expect(encodeURIComponent(name)).not.toBe('')
   expect(new TextEncoder().encode(name).length).toBeLessThanOrEqual(180)
 })
 

@@ -1,5 +1,5 @@
 /** The song file: one zip with the document and every sound it uses. Described in docs/song-file.md. */
-import { strFromU8, strToU8, unzipSync, Zip, ZipDeflate, ZipPassThrough } from 'fflate'
+import { strFromU8, strToU8 } from 'fflate'
 import { z } from 'zod'
 import type { Planar } from '../audio/frames'
 import { SAMPLE_RATE_HZ } from '../audio/frames'
@@ -8,13 +8,15 @@ import { openSong } from '../song/open'
 import type { AssetId, Song } from '../song/schema'
 import { AssetIdSchema } from '../song/schema'
 import type { AssetFacts } from './asset'
+import type { ByteSource } from './byte-source'
 import { bytesPerSample, decodeSamples, encodeSamples, encodeWavHeader, readWavHeader } from './wav'
+import { readZip, writeZip, type ZipEntry } from './zip'
 
 export const SONG_FILE_FORMAT = 'plush-layer-song'
 export const SONG_FILE_VERSION = 1
 
 /** What is refused before anything is unpacked. */
-const LIMITS = { entries: 4_000, documentBytes: 64 << 20, assetBytes: 1 << 30, totalBytes: 4 * 2 ** 30 }
+const LIMITS = { entries: 4_000, documentBytes: 64 << 20, assetBytes: 2 ** 31, totalBytes: 2 ** 37 }
 
 const AssetEntrySchema = z.strictObject({
   id: AssetIdSchema,
@@ -45,75 +47,51 @@ export async function writeSongFile(options: {
   signal?: AbortSignal
 }): Promise<void> {
   const { song, assets, chunksOf, emit, onProgress, signal } = options
-  const pieces: Uint8Array<ArrayBuffer>[] = []
-  const zip = new Zip((error, bytes) => {
-    if (error) throw error
-    pieces.push(bytes as Uint8Array<ArrayBuffer>)
-  })
-  const flush = async () => {
-    for (const piece of pieces.splice(0)) await emit(piece)
-  }
   const entries: AssetEntry[] = assets.map(({ id, facts: { frames, channels, contentHash } }) => ({ id, file: `sounds/${id}.wav`, frames, channels, contentHash }))
-  const document = new ZipDeflate('song.json', { level: 6 })
-  document.mtime = FIXED_TIME
-  zip.add(document)
-  document.push(strToU8(JSON.stringify({ format: SONG_FILE_FORMAT, formatVersion: SONG_FILE_VERSION, song, assets: entries }, null, 1)), true)
-  await flush()
+  const document = strToU8(JSON.stringify({ format: SONG_FILE_FORMAT, formatVersion: SONG_FILE_VERSION, song, assets: entries }, null, 1))
   const total = assets.reduce((sum, asset) => sum + asset.facts.frames * asset.facts.channels, 0)
   let written = 0
-  for (const { id, facts } of assets) {
-    const file = new ZipPassThrough(`sounds/${id}.wav`)
-    file.mtime = FIXED_TIME
-    zip.add(file)
-    file.push(encodeWavHeader({ frames: facts.frames, channels: facts.channels, sampleRateHz: SAMPLE_RATE_HZ, encoding: facts.encoding }))
+  async function* soundFile({ id, facts }: (typeof assets)[number]): AsyncGenerator<Uint8Array<ArrayBuffer>> {
+    yield encodeWavHeader({ frames: facts.frames, channels: facts.channels, sampleRateHz: SAMPLE_RATE_HZ, encoding: facts.encoding })
     for await (const planes of chunksOf(id)) {
-      if (signal?.aborted) return
-      file.push(encodeSamples(planes, facts.encoding))
+      yield encodeSamples(planes, facts.encoding)
       written += planes[0].length * planes.length
       onProgress?.(written / total)
-      await flush()
     }
-    file.push(new Uint8Array(0), true)
-    await flush()
   }
-  zip.end()
-  await flush()
+  async function* files() {
+    yield { name: 'song.json', bytes: [document] }
+    for (const asset of assets) yield { name: `sounds/${asset.id}.wav`, bytes: soundFile(asset) }
+  }
+  await writeZip(files(), emit, signal)
 }
 
-/** Zip keeps times; a fixed one makes equal songs equal files. */
-const FIXED_TIME = new Date(2000, 0, 1)
-
 export type ReadSongFileResult =
-  | { kind: 'read'; song: Song; assets: AssetEntry[]; chunksOf: (asset: AssetEntry) => Iterable<Planar> }
+  | { kind: 'read'; song: Song; assets: AssetEntry[]; chunksOf: (asset: AssetEntry) => AsyncIterable<Planar> }
   | { kind: 'refused'; reason: 'not-zip' | 'no-document' | 'not-a-song' | 'unsafe-name' | 'too-large' | 'damaged-document' | 'missing-sound' | 'damaged-sound'; detail: string }
   | { kind: 'refused'; reason: 'newer'; detail: string }
 
-/** Checks everything that can be checked without unpacking the sounds; `chunksOf` then unpacks one at a time. */
-export function readSongFile(bytes: Uint8Array): ReadSongFileResult {
+const ENTRY_NAME = /^(song\.json|sounds\/[A-Za-z0-9_-]{1,64}\.wav|sounds\/)$/
+
+/** Checks everything that can be checked without unpacking the sounds; `chunksOf` then reads one piece by piece. */
+export async function readSongFile(source: ByteSource): Promise<ReadSongFileResult> {
   const refuse = (reason: Exclude<ReadSongFileResult, { kind: 'read' }>['reason'], detail = ''): ReadSongFileResult => ({ kind: 'refused', reason, detail })
-  const files = new Map<string, number>()
-  let unsafe: string | null = null
-  let total = 0
-  try {
-    unzipSync(bytes, {
-      filter: file => {
-        if (!/^(song\.json|sounds\/[A-Za-z0-9_-]{1,64}\.wav|sounds\/)$/.test(file.name) || files.has(file.name)) unsafe ??= file.name
-        files.set(file.name, file.originalSize)
-        total += file.originalSize
-        return false
-      },
-    })
-  } catch {
-    return refuse('not-zip')
+  const entries = await readZip(source, LIMITS.entries)
+  if (entries === 'not-zip') return refuse('not-zip')
+  if (entries === 'too-many') return refuse('too-large')
+  const files = new Map<string, ZipEntry>()
+  for (const entry of entries) {
+    if (!ENTRY_NAME.test(entry.name) || files.has(entry.name)) return refuse('unsafe-name', entry.name.slice(0, 80))
+    files.set(entry.name, entry)
   }
-  if (unsafe !== null) return refuse('unsafe-name', (unsafe as string).slice(0, 80))
-  const documentBytes = files.get('song.json')
-  if (documentBytes === undefined) return refuse('no-document')
-  const largest = Math.max(...files.values())
-  if (files.size > LIMITS.entries || documentBytes > LIMITS.documentBytes || largest > LIMITS.assetBytes || total > LIMITS.totalBytes || total > bytes.length * 1_100) return refuse('too-large')
+  const documentEntry = files.get('song.json')
+  if (!documentEntry) return refuse('no-document')
+  const total = entries.reduce((sum, entry) => sum + entry.bytes, 0)
+  const largest = entries.reduce((most, entry) => Math.max(most, entry.bytes), 0)
+  if (documentEntry.bytes > LIMITS.documentBytes || largest > LIMITS.assetBytes || total > LIMITS.totalBytes || total > source.size * 1_100) return refuse('too-large')
   let json: unknown
   try {
-    json = JSON.parse(strFromU8(unpack(bytes, 'song.json')))
+    json = JSON.parse(strFromU8(await readWhole(documentEntry)))
   } catch {
     return refuse('damaged-document')
   }
@@ -130,31 +108,62 @@ export function readSongFile(bytes: Uint8Array): ReadSongFileResult {
   if (listed.size !== envelope.data.assets.length) return refuse('damaged-document', 'assets: unique ids')
   for (const assetId of assetsOfSong(opened.song)) {
     const asset = listed.get(assetId)
-    const size = asset && files.get(asset.file)
+    const size = asset && files.get(asset.file)?.bytes
     if (!asset || size === undefined) return refuse('missing-sound', assetId)
     // A header and samples of at most 4 bytes: nothing else belongs in the entry.
-    if (size < asset.frames * asset.channels * 2 + 44 || size > asset.frames * asset.channels * 4 + 4_096) return refuse('damaged-sound', asset.file)
+    if (size < asset.frames * asset.channels * 2 + 44 || size > asset.frames * asset.channels * 4 + MOST_HEADER_BYTES) return refuse('damaged-sound', asset.file)
   }
   if (listed.get(opened.song.beat.assetId)!.frames !== opened.song.beat.sourceFrames) return refuse('damaged-document', 'beat.sourceFrames')
-  return { kind: 'read', song: opened.song, assets: envelope.data.assets, chunksOf: asset => chunksOfEntry(bytes, asset) }
+  return { kind: 'read', song: opened.song, assets: envelope.data.assets, chunksOf: asset => chunksOfEntry(files.get(asset.file), asset) }
 }
 
+const MOST_HEADER_BYTES = 4_096
+
 /** @throws DamagedSoundError if the entry is not the WAV file that the document promises. */
-function* chunksOfEntry(bytes: Uint8Array, asset: AssetEntry): Generator<Planar> {
-  let file: Uint8Array
-  try {
-    file = unpack(bytes, asset.file)
-  } catch {
-    throw new DamagedSoundError(asset.file)
+async function* chunksOfEntry(entry: ZipEntry | undefined, asset: AssetEntry): AsyncGenerator<Planar> {
+  const damaged = () => new DamagedSoundError(asset.file)
+  if (!entry) throw damaged()
+  const pieces = entry.read()[Symbol.asyncIterator]()
+  let held = new Uint8Array(0)
+  let ended = false
+  /** At least so many bytes are held, if the entry has them. */
+  const hold = async (count: number) => {
+    const parts = [held]
+    let length = held.length
+    while (length < count && !ended) {
+      const next = await pieces.next().catch(() => null)
+      if (!next) throw damaged()
+      ended = next.done === true
+      if (next.value) {
+        parts.push(next.value)
+        length += next.value.length
+      }
+    }
+    if (parts.length === 1) return
+    held = new Uint8Array(length)
+    let at = 0
+    for (const part of parts) {
+      held.set(part, at)
+      at += part.length
+    }
   }
-  const parsed = readWavHeader(file)
-  if (!parsed.ok) throw new DamagedSoundError(asset.file)
-  const { header } = parsed
-  const frameBytes = bytesPerSample(header.encoding) * header.channels
-  if (header.sampleRateHz !== SAMPLE_RATE_HZ || header.channels !== asset.channels || file.length - header.dataOffset < asset.frames * frameBytes) throw new DamagedSoundError(asset.file)
-  for (let frame = 0; frame < asset.frames; frame += CHUNK_FRAMES) {
-    const end = Math.min(asset.frames, frame + CHUNK_FRAMES)
-    yield decodeSamples(file.subarray(header.dataOffset + frame * frameBytes, header.dataOffset + end * frameBytes), header.encoding, header.channels)
+  try {
+    await hold(MOST_HEADER_BYTES)
+    const parsed = readWavHeader(held)
+    if (!parsed.ok) throw damaged()
+    const { header } = parsed
+    const frameBytes = bytesPerSample(header.encoding) * header.channels
+    if (header.sampleRateHz !== SAMPLE_RATE_HZ || header.channels !== asset.channels) throw damaged()
+    held = held.subarray(header.dataOffset)
+    for (let frame = 0; frame < asset.frames; frame += CHUNK_FRAMES) {
+      const bytes = frameBytes * Math.min(CHUNK_FRAMES, asset.frames - frame)
+      await hold(bytes)
+      if (held.length < bytes) throw damaged()
+      yield decodeSamples(held.subarray(0, bytes), header.encoding, header.channels)
+      held = held.subarray(bytes)
+    }
+  } finally {
+    await pieces.return?.(undefined)
   }
 }
 
@@ -165,8 +174,12 @@ export class DamagedSoundError extends Error {
   }
 }
 
-function unpack(bytes: Uint8Array, name: string): Uint8Array {
-  const unpacked = unzipSync(bytes, { filter: file => file.name === name })
-  if (!unpacked[name]) throw new DamagedSoundError(name)
-  return unpacked[name]
+async function readWhole(entry: ZipEntry): Promise<Uint8Array> {
+  const whole = new Uint8Array(entry.bytes)
+  let at = 0
+  for await (const piece of entry.read()) {
+    whole.set(piece, at)
+    at += piece.length
+  }
+  return whole
 }

@@ -3,6 +3,7 @@ import { BLOCK_FRAMES, type Planar } from '../audio/frames'
 import { peakOf } from '../audio/decibels'
 import type { AssetId } from '../song/schema'
 import { CHUNK_FRAMES, ChunkWindow, chunksNeeded } from './chunk-window'
+import { soundingSpans } from './missing-sound'
 import type { MixPlan } from './plan'
 import { MixRenderer } from './renderer'
 
@@ -37,7 +38,7 @@ export interface RenderOptions {
 export async function renderOffline({ plan, store, sink, onProgress, signal, range }: RenderOptions): Promise<number | null> {
   const window = new ChunkWindow()
   const renderer = new MixRenderer(plan, window)
-  const spans = [plan.beat, ...plan.layers].filter(channel => channel.gain > 0).flatMap(channel => channel.spans)
+  const spans = soundingSpans(plan)
   const held = new Map<string, [AssetId, number]>()
   const startFrame = range?.startFrame ?? 0
   const soundEnd = range?.endFrame ?? plan.endFrame

@@ -1,7 +1,7 @@
 /** Commands on takes: recording adds them, the bin holds them. */
 import { produce } from 'immer'
 import { clampLevel, clampNudge } from './levels'
-import type { LayerId, Song, Take, TakeId, TakeLevel } from './schema'
+import type { AssetId, LayerId, Song, Take, TakeId, TakeLevel } from './schema'
 import { requireTake } from './select'
 
 /** What is not known or said yet of a take that has just come to be. */
@@ -90,5 +90,16 @@ export function restoreTake(song: Song, { takeId, layerId }: { takeId: TakeId; l
     const take = requireTake(draft, takeId)
     take.binned = false
     if (!draft.layers.some(layer => layer.id === take.layerId)) take.layerId = layerId
+  })
+}
+
+/** The song without the takes of some sounds, and without what plays them: for a file that cannot hold them. */
+export function withoutSounds(song: Song, assetIds: readonly AssetId[]): Song {
+  const gone = new Set(song.takes.filter(take => assetIds.includes(take.assetId)).map(take => take.id))
+  return produce(song, draft => {
+    draft.takes = draft.takes.filter(take => !gone.has(take.id))
+    draft.spares = draft.spares.filter(spare => !gone.has(spare.takeId))
+    for (const layer of draft.layers) for (const comp of layer.comps) comp.picks = comp.picks.filter(pick => !gone.has(pick.takeId))
+    draft.beat.treatments = draft.beat.treatments.filter(treatment => !assetIds.includes(treatment.assetId))
   })
 }

@@ -27,6 +27,8 @@ import { WordsStage } from './words-stage'
 
 const STOPPED_TEXT: Record<Stopped, [what: string, doThis: string]> = {
   'beside-range': ['That ended before the stretch was sung.', 'What came in is in the bin below, in case it is wanted. Record again when you are ready.'],
+  'no-answer': ['Something gave no answer: the recording did not begin, or ended.', 'What came in by then is kept. Try again; if it happens again, open the microphone anew or reload the page.'],
+  asleep: ['The browser lets no sound start yet.', 'Click anywhere in the page, then record.'],
   'storage-full': ['The disk was full: recording stopped.', 'Everything up to then is kept, and is a take as soon as there is room for it. Free some disk space before the next one.'],
   'capture-failed': ['Recording stopped by itself.', 'Everything up to then is a take.'],
   'input-gone-in-take': ['The microphone was unplugged: recording stopped.', 'Everything up to then is a take. Plug it in and open it again.'],
@@ -120,13 +122,13 @@ function Settings({ range, busy, ready }: { range: { startFrame: number; endFram
         </Pill>
       </Flex>
       <Box>
-        {phase === 'rolling' || phase === 'waiting' || phase === 'finishing' ? (
+        {phase === 'rolling' || phase === 'waiting' || phase === 'finishing' || phase === 'preparing' ? (
           <PrimaryButton bg="record" color="record.ink" onClick={toggleRecording} disabled={phase === 'finishing'}>
-            <Square size={15} fill="currentColor" aria-hidden /> {phase === 'finishing' ? 'Keeping the take …' : 'Stop'}
+            <Square size={15} fill="currentColor" aria-hidden /> {phase === 'finishing' ? 'Keeping the take …' : phase === 'preparing' ? 'Getting ready …' : 'Stop'}
           </PrimaryButton>
         ) : (
           <PrimaryButton onClick={toggleRecording} disabled={busy || !ready} aria-describedby="will-it-record">
-            <Circle size={14} fill="currentColor" aria-hidden /> {phase === 'preparing' ? 'The singer takes a breath …' : 'Record'}
+            <Circle size={14} fill="currentColor" aria-hidden /> Record
           </PrimaryButton>
         )}
       </Box>

@@ -3,7 +3,7 @@ import { Box, Flex, Text } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
 import { Check as CheckIcon, CircleAlert, TriangleAlert } from 'lucide-react'
 import { Pill } from '../../shared/parts'
-import { ensureEngine, useLive } from '../../song/live'
+import { ensureEngine, useLive, wake } from '../../song/live'
 import { openInput } from './inputs'
 import { CHECK_NAMES, DOUBT_TEXT, lookAtAll, OBSTACLE_TEXT, type Check, type Obstacle } from './readiness'
 import { measure } from './round-trip'
@@ -74,6 +74,7 @@ function Fix({ reason }: { reason: string }) {
     'device-in-use': ['Try again', () => openInput('microphone')],
     'input-gone': ['Open it again', () => openInput('microphone')],
     'audio-suspended': ['Wake it up', () => useLive.getState().engine?.context.resume()],
+    'audio-asleep': ['Let it sound', () => wake()],
     'no-audio': ['Try again', () => ensureEngine()],
     'round-trip-estimated': ['Measure', () => measure()],
   }[reason] as [string, () => Promise<unknown>] | undefined

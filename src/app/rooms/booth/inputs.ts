@@ -1,6 +1,6 @@
 /** Devices of the Booth: opened once and kept open while the song is; what happens to them is noticed. */
-import { ensureEngine, useLive } from '../../song/live'
-import { warmUp } from '../../../engine/capture-session'
+import { ensureEngine, useLive, wake } from '../../song/live'
+import { warmUp } from '../../../engine/writer-worker'
 import type { Engine } from '../../../engine/engine'
 import { queryClient } from '../../query-client'
 import { boothSettingsRead, setBooth, useBoothSettings } from './booth-settings'
@@ -10,6 +10,7 @@ import { devicesOpened } from './round-trip'
 export async function openInput(kind: 'microphone' | 'singer', deviceId: string | null = null): Promise<void> {
   useRecorder.setState({ input: { kind: 'opening' }, stopped: null })
   const engine = await ensureEngine()
+  void wake()
   if (!engine) return useRecorder.setState({ input: { kind: 'failed', reason: 'unavailable' } })
   watch(engine)
   const { outputId } = useBoothSettings.getState()
@@ -65,6 +66,7 @@ function watch(engine: Engine): void {
   watched = engine
   engine.listenToDevices(event => {
     if (event.kind === 'devices-changed') void queryClient.invalidateQueries({ queryKey: ['devices'] })
+    if (event.kind === 'broken') useRecorder.setState({ input: { kind: 'none' } })
     if (event.kind === 'howl') useRecorder.setState({ howled: true })
     if (event.kind === 'suspended' || event.kind === 'running' || event.kind === 'input-gone') void devicesOpened(engine)
   })

@@ -31,8 +31,9 @@ export function MicCheckCard({ busy }: { busy: boolean }) {
       if (step === 'loudest') await play(rangeOf(currentSong(), useView.getState().selection).startFrame)
       else engine.stop()
       const from = Math.round((engine.context.currentTime + 0.1) * SAMPLE_RATE_HZ)
-      const captured = await overhear(engine, from, seconds * SAMPLE_RATE_HZ)
+      const captured = await overhear(engine, from, seconds * SAMPLE_RATE_HZ).catch(() => null)
       if (step === 'loudest') stopPlaying()
+      if (!captured) return null
       return runJob('checkRoom', { captured })
     })
     if (result?.kind === 'done') setResults(before => ({ ...before, [step]: result.value }))

@@ -112,11 +112,12 @@ function ClapCheckButton({ busy }: { busy: boolean }) {
       const firstBeat = grid.beatsPerBar
       const endFrame = frameOfBeat(grid, firstBeat + CLAPS) + SAMPLE_RATE_HZ / 4
       const started = engine.next('started')
-      await engine.play({ fromFrame: frameOfBar(grid, 1), loop: null, silentBeforeFrame: null, stopAtFrame: endFrame })
+      if (!(await engine.play({ fromFrame: frameOfBar(grid, 1), loop: null, silentBeforeFrame: null, stopAtFrame: endFrame }))) return null
       const { contextFrame, songFrame } = await started
       const { frames } = knownRoundTrip(engine)
       const startFrame = frameOfBeat(grid, firstBeat) - SAMPLE_RATE_HZ / 4
-      const captured = await overhear(engine, contextFrame + (startFrame - songFrame) + frames, endFrame - startFrame)
+      const captured = await overhear(engine, contextFrame + (startFrame - songFrame) + frames, endFrame - startFrame).catch(() => null)
+      if (!captured) return null
       return runJob('checkClaps', { captured, clickFrames: Array.from({ length: CLAPS }, (_, i) => frameOfBeat(grid, firstBeat + i) - startFrame) })
     })
     useView.setState({ view: before.view, clicking: before.clicking })

@@ -16,6 +16,7 @@ export type Obstacle =
   | 'not-isolated'
   | 'no-audio'
   | 'audio-suspended'
+  | 'audio-asleep'
   | 'no-layer'
   | 'no-input'
   | 'not-allowed'
@@ -82,7 +83,7 @@ export async function lookAtAll(): Promise<Check[]> {
     if (!engine.inputIsLive) return failing('microphone', 'input-gone')
     return input.result.processing.length > 0 ? doubt('microphone', 'processed') : ok('microphone', `${input.result.label || 'open'}, nothing done to the sound`)
   }
-  checks.push(status === 'no-audio' ? failing('audio', 'no-audio') : engine && engine.context.state !== 'running' ? failing('audio', 'audio-suspended') : ok('audio', engine ? 'running at 48 kHz' : 'starts with the microphone'))
+  checks.push(status === 'no-audio' ? failing('audio', 'no-audio') : engine && engine.context.state !== 'running' ? failing('audio', status === 'asleep' ? 'audio-asleep' : 'audio-suspended') : ok('audio', engine ? 'running at 48 kHz' : 'starts with the microphone'))
   checks.push(microphone())
   if (engine && (input.kind === 'microphone' || input.kind === 'singer') && engine.inputIsLive) {
     const { levels } = engine.capture
@@ -141,6 +142,7 @@ export const OBSTACLE_TEXT: Record<Obstacle, [what: string, doThis: string]> = {
   'read-only': ['This song is open for reading only.', 'It comes from a later release; update the app to record on it.'],
   'not-isolated': ['This page is not isolated, so it cannot record safely.', 'Open it from its own server.'],
   'no-audio': ['The browser gives no sound.', 'Check the audio device, then reload the page.'],
+  'audio-asleep': ['The browser lets no sound start before a click.', 'Click anywhere in the page.'],
   'audio-suspended': ['The browser has paused the sound.', 'Wake it up, then measure the round trip again.'],
   'no-layer': ['No layer is chosen to sing on.', 'Choose a layer above, or lay out the vocal template in the Beat room.'],
   'no-input': ['No microphone is open.', 'Open a microphone, or let the practice singer sing.'],

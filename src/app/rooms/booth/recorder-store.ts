@@ -10,7 +10,7 @@ export type Input = { kind: 'none' } | { kind: 'opening' } | { kind: 'microphone
 /** What to record: the selection, one word of its line, from the cursor to the end, or bars from one to another. */
 export type Scope = { kind: 'selection' } | { kind: 'word'; index: number } | { kind: 'from-here' } | { kind: 'bars'; fromBar: number; toBar: number }
 
-export type Stopped = 'beside-range' | 'storage-full' | 'capture-failed' | 'input-gone-in-take' | 'suspended-in-take'
+export type Stopped = 'beside-range' | 'no-answer' | 'asleep' | 'storage-full' | 'capture-failed' | 'input-gone-in-take' | 'suspended-in-take'
 
 interface RecorderState {
   input: Input

@@ -9,7 +9,8 @@ import { currentComp, overlapFrames, placedLines, requireLayer, type FrameRange 
 import { houseTakes } from '../../../core/song/house-takes'
 import { addTakes, describeTake, UNMARKED } from '../../../core/song/takes'
 import { placeWords } from '../../../core/song/words'
-import { capture } from '../../../engine/capture-session'
+import { capture, type CaptureFailure } from '../../../engine/capture-session'
+import { takeWriter, warmUp } from '../../../engine/writer-worker'
 import type { Engine } from '../../../engine/engine'
 import { TRANSPORT } from '../../../engine/shared-state'
 import { makeId } from '../../../storage/database'
@@ -34,7 +35,7 @@ import { listenToTakes } from './take-facts'
 export function toggleRecording(): void {
   const { phase } = useRecorder.getState()
   if (phase === 'rolling') useLive.getState().engine?.stop()
-  else if (phase === 'waiting') waiting?.abort()
+  else if (phase === 'waiting' || phase === 'preparing') waiting?.abort()
   else if (phase === 'idle') void record()
 }
 
@@ -80,7 +81,8 @@ async function record(): Promise<void> {
   let storing: Promise<void> | null = null
   const clickingBefore = useView.getState().clicking
   try {
-    if (input.kind === 'singer') await prepareSinger(engine, song, layerId, loop ?? range, loop !== null)
+    if (input.kind === 'singer') await prepareSinger(engine, song, layerId, loop ?? range, loop !== null, waiting.signal)
+    if (waiting.signal.aborted) return
     const roundTrip = knownRoundTrip(engine)
     const { opening } = engine
     const startedAt = new Date().toISOString()
@@ -105,8 +107,10 @@ async function record(): Promise<void> {
       onKept: frames => useRecorder.setState({ keptFrames: frames, backlogSeconds: 0 }),
       onBacklog: backlogSeconds => useRecorder.setState({ backlogSeconds }),
       signal: waiting.signal,
-    })
+    }, takeWriter())
+    warmUp()
     useRecorder.setState({ phase: 'finishing' })
+    if (outcome.kind === 'failed') useRecorder.setState({ stopped: FAILURES[outcome.reason] })
     if (outcome.kind === 'given-up' || !placement) return void (await discardCapture(assetId))
     // The song was closed meanwhile: the recording is offered when it is opened again.
     if (useSongStore.getState().history?.song.id !== song.id) return
@@ -115,7 +119,6 @@ async function record(): Promise<void> {
       useRecorder.setState({ stopped: stoppedBy(outcome.captured.flaws) })
       await keepCapture({ ...capturing, frames: outcome.captured.frames, flaws: outcome.captured.flaws })
     } else {
-      useRecorder.setState({ stopped: outcome.reason === 'storage-full' ? 'storage-full' : 'capture-failed' })
       storing = keepStored(capturing, song.id, outcome.reason === 'storage-full')
       if (outcome.reason !== 'storage-full') await storing
     }
@@ -128,6 +131,15 @@ async function record(): Promise<void> {
     useRecorder.setState({ phase: 'idle', assetId: null, range: null, backlogSeconds: 0 })
     useLive.setState({ recording: false })
   }
+}
+
+const FAILURES: Record<CaptureFailure, Stopped> = {
+  'storage-full': 'storage-full',
+  'input-gone': 'input-gone-in-take',
+  'no-answer': 'no-answer',
+  asleep: 'asleep',
+  broken: 'capture-failed',
+  unexpected: 'capture-failed',
 }
 
 /** A capture of this session goes on. @returns to be called when it has become takes, or never will. */
@@ -155,12 +167,12 @@ function stoppedBy(flaws: readonly CaptureFlaw[]): Stopped | null {
   return flaws.some(flaw => flaw.kind === 'suspended') ? 'suspended-in-take' : null
 }
 
-async function prepareSinger(engine: Engine, song: Song, layerId: LayerId, range: FrameRange, looping: boolean): Promise<void> {
+async function prepareSinger(engine: Engine, song: Song, layerId: LayerId, range: FrameRange, looping: boolean, signal: AbortSignal): Promise<void> {
   const layer = requireLayer(song, layerId)
   const degreeShift = layer.role === 'high-harmony' ? 2 : layer.role === 'low-harmony' || layer.role === 'octave' ? -7 : 0
   const stretch = { startFrame: range.startFrame - VOICE_LEAD_FRAMES, endFrame: range.endFrame + VOICE_LEAD_FRAMES }
   const firstTake = song.takes.length + 40
-  const result = await runJob('sing', { song, range: stretch, passes: looping ? LOOP_VOICES : 1, firstTake, degreeShift })
+  const result = await runJob('sing', { song, range: stretch, passes: looping ? LOOP_VOICES : 1, firstTake, degreeShift }, { signal })
   if (result.kind === 'done') engine.setVoice(result.value, stretch.startFrame, stretch.endFrame - stretch.startFrame)
 }
 

@@ -75,7 +75,8 @@ export async function measure(): Promise<void> {
       engine.stop()
       // A cup held to the microphone would howl.
       engine.setMonitor(MONITOR_OFF)
-      const captured = await overhear(engine, engine.sendProbe(probe), frames)
+      const captured = await overhear(engine, engine.sendProbe(probe), frames).catch(() => null)
+      if (!captured) return useRoundTrip.setState({ failure: 'silent' })
       const result = await runJob('measureRoundTrip', { captured })
       if (result.kind !== 'done' || opening !== engine.opening) return useRoundTrip.setState({ failure: 'stopped' })
       const measured = result.value

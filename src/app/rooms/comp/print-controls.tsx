@@ -6,31 +6,37 @@ import { deliveryFileName } from '../../../core/files/names'
 import type { AssetId, Layer, Song, Take, TakeId } from '../../../core/song/schema'
 import { currentComp } from '../../../core/song/select'
 import { makeId } from '../../../storage/database'
+import type { MissingResult } from '../../../workers/contract'
 import { runJob } from '../../../workers/run-job'
+import { missingText } from '../../shared/missing-text'
 import { Pill } from '../../shared/parts'
 import { saveBlob } from '../../shared/save-blob'
 import { currentSong, edit } from '../../song/song-store'
 
-type Doing = { kind: 'idle' } | { kind: 'working'; what: string } | { kind: 'said'; text: string }
+type Doing = { kind: 'idle' } | { kind: 'working'; what: string } | { kind: 'said'; text: string; goOn?: () => void }
 
 export function PrintControls({ song, layer, print, stale }: { song: Song; layer: Layer; print: Take | null; stale: boolean }) {
   const [doing, setDoing] = useState<Doing>({ kind: 'idle' })
   const empty = currentComp(layer).picks.length === 0
-  const printNow = async () => {
+  const askWithout = (from: Song, { missing }: MissingResult, goOn: () => void) => setDoing({ kind: 'said', text: missingText(from, missing), goOn })
+  const printNow = async (withoutMissing = false) => {
     setDoing({ kind: 'working', what: 'Printing …' })
     const from = currentSong()
     const assetId = makeId() as AssetId
-    const result = await runJob('printComp', { song: from, layerId: layer.id, assetId })
-    if (result.kind !== 'done' || !result.value) return setDoing({ kind: 'said', text: 'It could not be printed; nothing was changed.' })
-    const extent = result.value
+    const result = await runJob('printComp', { song: from, layerId: layer.id, assetId, withoutMissing })
+    if (result.kind === 'done' && result.value.kind === 'missing-sound') return askWithout(from, result.value, () => void printNow(true))
+    if (result.kind !== 'done' || result.value.kind !== 'printed') return setDoing({ kind: 'said', text: 'It could not be printed; nothing was changed.' })
+    const { extent } = result.value
     edit(print ? 'refresh the print' : 'print as one take', current => addPrint(current, { layerId: layer.id, replaces: print?.id ?? null, takeId: makeId() as TakeId, assetId, extent, picks: currentComp(from.layers.find(entry => entry.id === layer.id)!).picks, printedAt: new Date().toISOString() }))
     setDoing({ kind: 'said', text: 'It lies among the takes.' })
   }
-  const saveWav = async () => {
+  const saveWav = async (withoutMissing = false) => {
     setDoing({ kind: 'working', what: 'Making the file …' })
-    const result = await runJob('exportComp', { song: currentSong(), layerId: layer.id })
-    if (result.kind === 'done' && result.value) {
-      saveBlob(result.value, deliveryFileName(song.title, `${layer.name} ${currentComp(layer).name}`, 'wav'))
+    const from = currentSong()
+    const result = await runJob('exportComp', { song: from, layerId: layer.id, withoutMissing })
+    if (result.kind === 'done' && result.value.kind === 'missing-sound') return askWithout(from, result.value, () => void saveWav(true))
+    if (result.kind === 'done' && result.value.kind === 'made') {
+      saveBlob(result.value.file, deliveryFileName(song.title, `${layer.name} ${currentComp(layer).name}`, 'wav'))
       setDoing({ kind: 'idle' })
     } else setDoing({ kind: 'said', text: 'The file could not be made; nothing was changed.' })
   }
@@ -48,6 +54,11 @@ export function PrintControls({ song, layer, print, stale }: { song: Song; layer
       <Text role="status" color="ink.soft" fontSize="12px" minH="1em">
         {doing.kind === 'working' ? doing.what : doing.kind === 'said' ? doing.text : ''}
       </Text>
+      {doing.kind === 'said' && doing.goOn ? (
+        <Pill size="xs" onClick={doing.goOn}>
+          Go on without it
+        </Pill>
+      ) : null}
     </>
   )
 }

@@ -2,10 +2,11 @@
 import { Box, Flex, Grid, Text } from '@chakra-ui/react'
 import { Download } from 'lucide-react'
 import { useState } from 'react'
-import { Card, CardTitle, Pill, PrimaryButton, RoomHeading } from '../../shared/parts'
-import { useSong } from '../../song/song-store'
+import { setBeatMix, setLayerMix } from '../../../core/mix/commands'
+import { Card, CardTitle, Notice, Pill, PrimaryButton, RoomHeading } from '../../shared/parts'
+import { edit, useSong } from '../../song/song-store'
 import { DeliveryRow } from './delivery-row'
-import { useDeliveries, type Part } from './use-deliveries'
+import { cancelDeliveries, exportSongFile, renderParts, useDeliveries, type Part } from './deliveries'
 
 const PARTS: { part: Part; name: string; says: string }[] = [
   { part: 'mix', name: 'Final mix', says: 'voices and beat, as heard' },
@@ -17,15 +18,17 @@ export function DeliverRoom() {
   const title = useSong(song => song.title)
   const [chosen, setChosen] = useState<Part[]>(['mix', 'vocals', 'beat'])
   const [sampleRateHz, setRate] = useState<44_100 | 48_000>(48_000)
-  const deliveries = useDeliveries()
+  const items = useDeliveries(state => state.items)
+  const busy = items.some(item => item.kind === 'running')
   const toggle = (part: Part) => setChosen(chosen.includes(part) ? chosen.filter(entry => entry !== part) : [...chosen, part])
   return (
     <>
       <RoomHeading above={`${title} · rendered by the same engine that plays`} title="What do you send?">
-        <PrimaryButton disabled={chosen.length === 0 || deliveries.busy} onClick={() => void deliveries.render(PARTS.map(entry => entry.part).filter(part => chosen.includes(part)), sampleRateHz)}>
+        <PrimaryButton disabled={chosen.length === 0 || busy} onClick={() => renderParts(PARTS.map(entry => entry.part).filter(part => chosen.includes(part)), sampleRateHz)}>
           Render {chosen.length === 1 ? PARTS.find(entry => entry.part === chosen[0])!.name.toLowerCase() : `${chosen.length} files`}
         </PrimaryButton>
       </RoomHeading>
+      <SoloNotice />
       <Grid templateColumns="minmax(0, 1fr) minmax(0, 1fr)" gap={4} alignItems="start">
         <Card>
           <CardTitle>Sound files</CardTitle>
@@ -58,17 +61,34 @@ export function DeliverRoom() {
             The whole song as one zip: the document, the beat and every take, the bin’s too. Drop it on the Shelf, here or on another machine, to get the same song back.
           </Text>
           <Box mt={3}>
-            <Pill disabled={deliveries.busy} onClick={() => void deliveries.exportSong()}>
+            <Pill disabled={busy} onClick={exportSongFile}>
               <Download size={15} aria-hidden /> Make a song file
             </Pill>
           </Box>
         </Card>
       </Grid>
       <Flex direction="column" gap={3} mt={4} aria-live="polite">
-        {deliveries.items.map(item => (
-          <DeliveryRow key={item.id} item={item} onCancel={deliveries.cancel} />
+        {items.map(item => (
+          <DeliveryRow key={item.id} item={item} onCancel={cancelDeliveries} />
         ))}
       </Flex>
     </>
+  )
+}
+
+/** A solo is for listening: left on, it would silently be the delivery. */
+function SoloNotice() {
+  const song = useSong(current => current)
+  const soloed = [...(song.beat.soloed ? ['the beat'] : []), ...song.layers.filter(layer => layer.soloed).map(layer => layer.name)]
+  if (soloed.length === 0) return null
+  const unsolo = () => edit('switch the solos off', current => song.layers.reduce((s, layer) => setLayerMix(s, { layerId: layer.id, soloed: false }), setBeatMix(current, { soloed: false })))
+  return (
+    <Box mb={3}>
+      <Notice tone="warn" title={`A solo is on: the final mix holds only ${soloed.join(', ')}.`}>
+        <Pill size="xs" mt={1} onClick={unsolo}>
+          Switch {soloed.length === 1 ? 'it' : 'them'} off
+        </Pill>
+      </Notice>
+    </Box>
   )
 }

@@ -3,10 +3,22 @@ import { Box, Button, Flex } from '@chakra-ui/react'
 import { Download } from 'lucide-react'
 import { formatLevel } from '../../shared/format'
 import { Card, Notice, Pill, ProgressBar } from '../../shared/parts'
-import type { DeliveryItem } from './use-deliveries'
+import { missingText } from '../../shared/missing-text'
+import { currentSong } from '../../song/song-store'
+import type { DeliveryItem } from './deliveries'
 
 export function DeliveryRow({ item, onCancel }: { item: DeliveryItem; onCancel: () => void }) {
-  if (item.kind === 'empty') return <Notice tone="warn" title={`${item.fileName}: nothing in it sounds.`}>Pick takes in Comp, or unmute the layers in Mix. No file was made.</Notice>
+  if (item.kind === 'empty') return <Notice tone="warn" title={`${item.fileName}: nothing in it sounds.`}>Pick takes in Comp, or unmute the layers or the beat in Mix. No file was made.</Notice>
+  if (item.kind === 'missing') {
+    return (
+      <Notice tone="warn" title={`${item.fileName}: some sound is not there.`}>
+        {missingText(currentSong(), item.missing)} No file was made yet.
+        <Pill size="xs" ml={2} onClick={item.goOn}>
+          Go on without it
+        </Pill>
+      </Notice>
+    )
+  }
   if (item.kind === 'failed') return <Notice tone="warn" title={`${item.fileName} could not be made.`}>The song is as it was. Try again; free some disk space if it happens again. ({item.detail})</Notice>
   return (
     <Card py={3} data-delivery={item.fileName}>

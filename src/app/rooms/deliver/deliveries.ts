@@ -1,0 +1,115 @@
+/** Deliveries of the open song: rendered one after the other in a worker, kept while the song is open, whatever room is in view. */
+import { create } from 'zustand'
+import type { DeliveryReport } from '../../../core/files/delivery'
+import { deliveryFileName, safeName, uniqueFileName } from '../../../core/files/names'
+import { planDelivery } from '../../../core/mix/plan'
+import type { Song } from '../../../core/song/schema'
+import { makeId } from '../../../storage/database'
+import type { MissingResult } from '../../../workers/contract'
+import { runJob } from '../../../workers/run-job'
+import { currentSong, useSongStore } from '../../song/song-store'
+
+export type Part = 'mix' | 'vocals' | 'beat'
+
+export type DeliveryItem = { id: string; fileName: string } & (
+  | { kind: 'running'; fraction: number }
+  | { kind: 'ready'; url: string; bytes: number; report: (DeliveryReport & { renderSeconds: number }) | null }
+  | { kind: 'empty' }
+  | { kind: 'missing'; missing: MissingResult['missing']; goOn: () => void }
+  | { kind: 'failed'; detail: string }
+)
+
+interface Deliveries {
+  items: readonly DeliveryItem[]
+  abort: AbortController | null
+}
+
+export const useDeliveries = create<Deliveries>(() => ({ items: [], abort: null }))
+
+/** One after the other, as they were asked for. */
+let queue: Promise<void> = Promise.resolve()
+
+export function renderParts(parts: readonly Part[], sampleRateHz: 44_100 | 48_000): void {
+  const song = currentSong()
+  const signal = begin()
+  for (const part of parts) addRender(song, part, sampleRateHz, false, signal)
+}
+
+function addRender(song: Song, part: Part, sampleRateHz: 44_100 | 48_000, withoutMissing: boolean, signal: AbortSignal): void {
+  later(deliveryFileName(song.title, part, 'wav'), signal, async (item, onProgress) => {
+    const result = await runJob('deliver', { plan: planDelivery(song, part), sampleRateHz, withoutMissing }, { signal, onProgress })
+    if (result.kind === 'cancelled') return null
+    if (result.kind === 'failed') return { ...item, kind: 'failed', detail: result.detail }
+    const { value } = result
+    if (value.kind === 'nothing-sounds') return { ...item, kind: 'empty' }
+    if (value.kind === 'missing-sound') return { ...item, kind: 'missing', missing: value.missing, goOn: () => goOnWithout(item.id, () => addRender(song, part, sampleRateHz, true, begin())) }
+    return ready(item, value.file, { ...value.report, renderSeconds: value.renderSeconds })
+  })
+}
+
+export function exportSongFile(): void {
+  addSongFile(currentSong(), false, begin())
+}
+
+function addSongFile(song: Song, withoutMissing: boolean, signal: AbortSignal): void {
+  later(`${safeName(song.title)}.zip`, signal, async (item, onProgress) => {
+    const result = await runJob('exportSong', { song, withoutMissing }, { signal, onProgress })
+    if (result.kind === 'cancelled') return null
+    if (result.kind === 'failed') return { ...item, kind: 'failed', detail: result.detail }
+    if (result.value.kind === 'missing-sound') return { ...item, kind: 'missing', missing: result.value.missing, goOn: () => goOnWithout(item.id, () => addSongFile(song, true, begin())) }
+    return ready(item, result.value.file, null)
+  })
+}
+
+export function cancelDeliveries(): void {
+  useDeliveries.getState().abort?.abort()
+}
+
+function begin(): AbortSignal {
+  const { abort } = useDeliveries.getState()
+  if (abort && !abort.signal.aborted) return abort.signal
+  const next = new AbortController()
+  useDeliveries.setState({ abort: next })
+  return next.signal
+}
+
+function goOnWithout(id: string, again: () => void): void {
+  drop(id)
+  again()
+}
+
+type Named = Pick<DeliveryItem, 'id' | 'fileName'>
+
+/** @param make Gives the finished row; null if it was cancelled. */
+function later(fileName: string, signal: AbortSignal, make: (item: Named, onProgress: (fraction: number) => void) => Promise<DeliveryItem | null>): void {
+  const songId = currentSong().id
+  const item: Named = { id: makeId(), fileName: uniqueFileName(fileName, useDeliveries.getState().items.map(entry => entry.fileName)) }
+  put({ ...item, kind: 'running', fraction: 0 })
+  queue = queue.then(async () => {
+    const made = signal.aborted ? null : await make(item, fraction => put({ ...item, kind: 'running', fraction }))
+    if (made && useSongStore.getState().history?.song.id === songId) put(made)
+    else drop(item.id)
+  })
+}
+
+function ready(item: Named, file: Blob, report: (DeliveryReport & { renderSeconds: number }) | null): DeliveryItem {
+  return { ...item, kind: 'ready', url: URL.createObjectURL(file), bytes: file.size, report }
+}
+
+/** A row of a song that was closed meanwhile does not come back. */
+function put(item: DeliveryItem): void {
+  useDeliveries.setState(({ items }) => ({ items: items.some(entry => entry.id === item.id) ? items.map(entry => (entry.id === item.id ? item : entry)) : [item, ...items] }))
+}
+
+function drop(id: string): void {
+  useDeliveries.setState(({ items }) => ({ items: items.filter(entry => entry.id !== id) }))
+}
+
+// What was rendered belongs to the song that was open.
+useSongStore.subscribe((state, before) => {
+  if (state.history?.song.id === before.history?.song.id) return
+  const { items, abort } = useDeliveries.getState()
+  abort?.abort()
+  for (const item of items) if (item.kind === 'ready') URL.revokeObjectURL(item.url)
+  useDeliveries.setState({ items: [], abort: null })
+})
