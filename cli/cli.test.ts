@@ -6,7 +6,7 @@ import { join } from 'node:path'
 import { encodeSamples, encodeWavHeader, readWavHeader } from '../src/core/files/wav'
 
 const folder = mkdtempSync(join(tmpdir(), 'plush-cli-'))
-const plush = (...words: string[]) => spawnSync(process.execPath, ['--import', 'tsx', 'cli/main.ts', ...words], { encoding: 'utf8' })
+const plush = (...words: string[]) => spawnSync(process.execPath, ['scripts/plush.mjs', ...words], { encoding: 'utf8' })
 
 test('a file that cannot be read has an error beside the others’ facts', () => {
   const good = join(folder, 'hum.wav')
@@ -21,6 +21,20 @@ test('a file that cannot be read has an error beside the others’ facts', () =>
   expect(second).toEqual({ file: bad, error: 'not a sound file that can be read' })
   expect(plush('analyse', bad).status).toBe(1)
 })
+
+test('a file that a decoder never ends or breaks on has an error of its own, and the others their facts', () => {
+  const good = join(folder, 'hum.wav')
+  // A WebM header that promises a cluster without end, and noise behind an AAC header.
+  const endless = join(folder, 'endless.webm')
+  writeFileSync(endless, Buffer.concat([Buffer.from('1a45dfa3934286810142f7810142f2810442f381084282847765626d', 'hex'), Buffer.from('18538067ffffffffffffffff', 'hex'), Buffer.alloc(40_000, 0xec)]))
+  const broken = join(folder, 'broken.aac')
+  writeFileSync(broken, Buffer.concat(Array.from({ length: 60 }, (_, i) => Buffer.concat([Buffer.from('fff14c8013fffc', 'hex'), Buffer.alloc(140, (i * 37) % 256)]))))
+  const { status, stdout } = plush('analyse', endless, good, broken, good)
+  const results = JSON.parse(stdout) as Record<string, unknown>[]
+  expect(status).toBe(0)
+  expect(results.map(result => 'error' in result)).toEqual([true, false, true, false])
+  for (const { error } of [results[0], results[2]]) expect(error).toMatch(/[a-z]{4}/)
+}, 60_000)
 
 test('decode writes what the importer makes: 48 kHz float', () => {
   const out = join(folder, 'decoded.wav')

@@ -1,7 +1,7 @@
 /** `plush demo-song`: the demo song as a song file. */
 import { existsSync, statSync } from 'node:fs'
-import { mkdir, open, readdir, rename } from 'node:fs/promises'
-import { dirname, join } from 'node:path'
+import { mkdir, open, rename } from 'node:fs/promises'
+import { dirname } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { AssetReader, type AssetFacts } from '../src/core/files/asset'
 import { writeSongFile } from '../src/core/files/song-file'
@@ -9,7 +9,8 @@ import { cutIntoChunks } from '../src/core/mix/chunk-window'
 import { makeDemoSong } from '../src/core/rehearsal/demo-song'
 
 export async function writeDemoSong(out: string, { ifStale }: { ifStale?: boolean }): Promise<void> {
-  if (ifStale && existsSync(out) && statSync(out).mtimeMs > (await newestCoreFile())) return
+  // This file was built after the last change of the code that makes the song.
+  if (ifStale && existsSync(out) && statSync(out).mtimeMs > statSync(fileURLToPath(import.meta.url)).mtimeMs) return
   const demo = makeDemoSong()
   const planesOf = new Map(demo.assets.map(asset => [asset.id, asset.planes]))
   const assets: { id: (typeof demo.assets)[number]['id']; facts: AssetFacts }[] = []
@@ -25,10 +26,4 @@ export async function writeDemoSong(out: string, { ifStale }: { ifStale?: boolea
   await file.close()
   await rename(`${out}.part`, out)
   console.log(`${out}: "${demo.song.title}", ${(demo.song.beat.frames / 48_000).toFixed(1)} s, ${demo.song.takes.length} takes, ${(statSync(out).size / 1e6).toFixed(1)} MB`)
-}
-
-async function newestCoreFile(): Promise<number> {
-  const core = fileURLToPath(new URL('../src/core/', import.meta.url))
-  const files = await readdir(core, { recursive: true })
-  return Math.max(...files.map(file => statSync(join(core, file)).mtimeMs))
 }

@@ -17,7 +17,7 @@ interface RenderWish {
 }
 
 export async function renderSongFile(file: string, wish: RenderWish): Promise<void> {
-  await withFile(file, source => render(source, file, wish)).catch((error: Error) => fail(`${file} cannot be rendered: ${error.message}`))
+  await withFile(file, source => render(source, file, wish)).catch((error: Error) => fail(`${file} cannot be read: ${error.message}`))
 }
 
 async function render(source: ByteSource, file: string, { out, only, rate }: RenderWish): Promise<void> {

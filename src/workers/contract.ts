@@ -24,9 +24,9 @@ import type { LeakReading } from '../core/latency/leak'
 /** @param found What a job has found so far, where it finds things one after the other. */
 export type OnProgress<Found = never> = (fraction: number, found?: Found) => void
 
-export type ImportBeatResult = { kind: 'imported'; sound: ImportedSound; fileSays: FileSays } | Exclude<ImportSoundResult, { kind: 'imported' } | { kind: 'cancelled' }> | { kind: 'storage-full' }
+export type ImportBeatResult = { kind: 'imported'; sound: ImportedSound; fileSays: FileSays } | Exclude<ImportSoundResult, { kind: 'imported' } | { kind: 'cancelled' }> | { kind: 'storage-full' } | { kind: 'stuck' }
 
-export type ImportVoiceResult = { kind: 'imported'; sound: ImportedSound } | Exclude<ImportSoundResult, { kind: 'imported' } | { kind: 'cancelled' }> | { kind: 'storage-full' }
+export type ImportVoiceResult = { kind: 'imported'; sound: ImportedSound } | Exclude<ImportSoundResult, { kind: 'imported' } | { kind: 'cancelled' }> | { kind: 'storage-full' } | { kind: 'stuck' }
 
 /** Sound is not stored that would be heard; song frames. Asked again with `withoutMissing`, the job goes on with silence in its place. */
 export interface MissingResult {

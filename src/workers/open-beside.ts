@@ -1,9 +1,13 @@
 /** Opens a sound in a worker of its own, so that decoding it and what becomes of it are the work of two cores. */
+import { StuckError } from '../core/files/import-sound'
 import type { OpenSoundResult } from '../core/files/sound-stream'
 import type { FromDecoder, ToDecoder } from './decoder'
 
 /** Pieces that may lie decoded and not yet used. */
 const AHEAD = 6
+
+/** A file that gives nothing for so long is given up. */
+const MOST_SILENT_MILLISECONDS = 4_500
 
 let ready: Decoder | null = null
 
@@ -12,14 +16,20 @@ export function readyDecoder(): void {
   ready ??= new Decoder()
 }
 
-/** As `openSound`; the pieces can be read once. */
+/** As `openSound`; the pieces can be read once. @throws StuckError if the decoder gives nothing for too long, now or later. */
 export async function openBeside(file: Blob): Promise<OpenSoundResult> {
   const decoder = ready ?? new Decoder()
   ready = null
   decoder.ask({ kind: 'open', file })
-  const first = await decoder.next()
-  if (first.kind !== 'opened') decoder.end()
-  if (first.kind !== 'opened') throw first.kind === 'failed' ? first.error : new Error('the decoder answered out of turn')
+  const first = await decoder.next().catch((error: unknown) => {
+    decoder.end()
+    throw error
+  })
+  // Whatever the decoder broke on, it is no sound that can be read.
+  if (first.kind !== 'opened') {
+    decoder.end()
+    return { ok: false, reason: 'not-sound', format: 'unknown' }
+  }
   if (!first.result.ok) {
     decoder.end()
     return first.result
@@ -61,7 +71,17 @@ class Decoder {
   }
 
   async next(): Promise<FromDecoder> {
-    while (this.arrived.length === 0) await new Promise<void>(resolve => (this.wake = resolve))
+    const end = performance.now() + MOST_SILENT_MILLISECONDS
+    while (this.arrived.length === 0) {
+      if (performance.now() > end) throw new StuckError()
+      await new Promise<void>(resolve => {
+        const timer = setTimeout(resolve, end - performance.now() + 1)
+        this.wake = () => {
+          clearTimeout(timer)
+          resolve()
+        }
+      })
+    }
     return this.arrived.shift()!
   }
 

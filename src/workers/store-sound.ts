@@ -1,7 +1,7 @@
 /** A file's sound into storage: decoded beside, resampled and stored here. */
 import type { Planar } from '../core/audio/frames'
 import type { PeakLevel } from '../core/audio/peaks'
-import { importSound } from '../core/files/import-sound'
+import { importSound, StuckError } from '../core/files/import-sound'
 import type { AssetId } from '../core/song/schema'
 import { isQuotaError } from '../storage/database'
 import { AssetWriter, discardAsset } from '../storage/sounds'
@@ -42,6 +42,7 @@ export async function storeSound(file: Blob, assetId: AssetId, keep: (planes: Pl
   } catch (error) {
     await discardAsset(assetId)
     if (isQuotaError(error)) return { kind: 'storage-full' }
+    if (error instanceof StuckError) return { kind: 'stuck' }
     throw error
   }
 }

@@ -15,10 +15,11 @@ import { smallSong, withTakes } from '../song/song.test-kit'
 import { AssetReader } from './asset'
 import { bytesOf } from './byte-source'
 import { openSound } from './decode'
-import { importSound } from './import-sound'
+import { importSound, StuckError } from './import-sound'
 import { formatLyrics, parseLyrics } from './lyrics'
 import { deliveryFileName, safeName, titleFromFileName, uniqueFileName } from './names'
-import { readSongFile, writeSongFile } from './song-file'
+import { DamagedSoundError, readSongFile, writeSongFile } from './song-file'
+import type { OpenSoundResult } from './sound-stream'
 import { decodeSamples, encodeSamples, encodeWavHeader, exactEncoding, readWavHeader, type WrittenEncoding } from './wav'
 
 const wav = (planes: Planar, sampleRateHz: number, encoding: WrittenEncoding) => Buffer.concat([encodeWavHeader({ frames: planes[0].length, channels: planes.length, sampleRateHz, encoding }), encodeSamples(planes, encoding)])
@@ -70,6 +71,25 @@ describe('importing', () => {
   test('more than 20 minutes are refused before they are read', async () => {
     const header = encodeWavHeader({ frames: 21 * 60 * 8_000, channels: 1, sampleRateHz: 8_000, encoding: 'pcm16' })
     expect((await load(Buffer.concat([header, new Uint8Array(8_000)]))).result).toMatchObject({ kind: 'refused', reason: 'too-long' })
+  })
+
+  test('values that are no numbers, or beyond any level, are silence, and counted', async () => {
+    const odd = Float32Array.from(plane)
+    for (const [i, value] of [Number.NaN, Infinity, -Infinity, 1e30, -5_000].entries()) odd[1_000 * (i + 1)] = value
+    const { result, planes } = await load(wav([odd], 48_000, 'float32'))
+    expect(result).toMatchObject({ kind: 'imported', sound: { silencedSamples: 5 } })
+    expect(planes[0].every(sample => Math.abs(sample) <= 1)).toBe(true)
+    expect([1_000, 2_000, 3_000, 4_000, 5_000].map(at => planes[0][at])).toEqual([0, 0, 0, 0, 0])
+    expect((await load(wav([plane], 48_000, 'float32'))).result).toMatchObject({ sound: { silencedSamples: 0 } })
+  })
+  test('what the sink throws is told as what it is; a decoder that gives up, or is stuck, is told apart', async () => {
+    const opened = await openSound(bytesOf(wav([plane], 44_100, 'pcm16')))
+    const full = Object.assign(new Error('no room'), { name: 'QuotaExceededError' })
+    await expect(importSound(opened, () => Promise.reject(full))).rejects.toBe(full)
+    await expect(importSound(opened, () => { throw new TypeError('our own') })).rejects.toThrow('our own')
+    const breaking = (error: Error): OpenSoundResult => ({ ok: true, sound: { format: 'mp3', sampleRateHz: 48_000, channels: 1, promisedFrames: null, async *chunks() { yield { planes: [new Float32Array(100)], fraction: 0.1 }; throw error } } })
+    expect(await importSound(breaking(new RangeError('memory access out of bounds')), () => {})).toMatchObject({ kind: 'refused', reason: 'not-sound' })
+    await expect(importSound(breaking(new StuckError()), () => {})).rejects.toThrow(StuckError)
   })
 
   const hasFfmpeg = spawnSync('ffmpeg', ['-version']).status === 0
@@ -140,6 +160,40 @@ describe('the song file', () => {
     expect(await readSongFile(bytesOf(await make()))).toMatchObject({ kind: 'refused', reason })
   })
 })
+
+test('a song file damaged anywhere is read, or refused with a reason, or says which sound is damaged', async () => {
+  const planes = { beat: [sine({ hz: 100, frames: 9_000 })], sung: [sine({ hz: 200, frames: 5_000, amplitude: 0.1 })] }
+  const song = { ...withTakes(smallSong(), 'Lead', 1, { assetId: 'sung' as AssetId }), beat: { ...smallSong().beat, frames: 9_000, sourceFrames: 9_000, pieces: [{ startFrame: 0, sourceFrame: 0, frames: 9_000, muted: false }] } }
+  const assets = await Promise.all(Object.entries(planes).map(async ([id, sound]) => {
+    const reader = await AssetReader.create(1)
+    reader.push(sound)
+    return { id: id as AssetId, facts: reader.finish() }
+  }))
+  const pieces: Uint8Array[] = []
+  await writeSongFile({ song, assets, chunksOf: id => [planes[id as keyof typeof planes]], emit: bytes => void pieces.push(bytes.slice()) })
+  const whole = Buffer.concat(pieces)
+  const random = makeRandom(7)
+  const at = (length: number) => Math.floor(random() * length)
+  const outcomes = new Map<string, number>()
+  for (let round = 0; round < 250; round++) {
+    let bytes = Uint8Array.from(whole)
+    const kind = round % 4
+    if (kind === 0) for (let i = 0; i <= at(6); i++) bytes[at(bytes.length)] ^= 1 << at(8)
+    else if (kind === 1) bytes = bytes.slice(0, at(bytes.length))
+    else if (kind === 2) bytes.fill([0, 255][at(2)], at(bytes.length), at(bytes.length) + at(4_000))
+    else bytes = Uint8Array.from([...bytes.subarray(0, at(bytes.length)), ...bytes.subarray(at(bytes.length))])
+    const read = await readSongFile(bytesOf(bytes))
+    let outcome: string = read.kind
+    try {
+      if (read.kind === 'read') for (const asset of read.assets) for await (const chunk of read.chunksOf(asset)) for (const plane of chunk) expect(plane.every(Number.isFinite)).toBe(true)
+    } catch (error) {
+      expect(error).toBeInstanceOf(DamagedSoundError)
+      outcome = 'damaged sound'
+    }
+    outcomes.set(outcome, (outcomes.get(outcome) ?? 0) + 1)
+  }
+  expect([...outcomes.keys()].sort()).toEqual(['damaged sound', 'read', 'refused'])
+}, 60_000)
 
 /** Overwrites the unpacked size that the zip's last directory entry declares. */
 function declareSize(bytes: Uint8Array, size: number): Uint8Array {

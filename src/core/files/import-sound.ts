@@ -2,6 +2,7 @@
 import { SAMPLE_RATE_HZ, type Planar } from '../audio/frames'
 import { mixDown } from '../audio/mix-down'
 import { Resampler } from '../audio/resample'
+import { silenceUnsound } from '../audio/unsound'
 import { CHUNK_FRAMES } from '../mix/chunk-window'
 import type { OpenSoundResult } from './sound-stream'
 import type { SoundFormat } from './sniff'
@@ -17,6 +18,8 @@ export interface ImportedSound {
   mixedDownFrom: number | null
   /** Length at 48 kHz. */
   frames: number
+  /** Samples that were no numbers, or beyond any level: silence stands for them. */
+  silencedSamples: number
 }
 
 export type ImportSoundResult =
@@ -32,6 +35,7 @@ const MISSING_TOLERANCE_SECONDS = 0.2
  * @param opened What `openSound` gave, here or in another worker.
  * @param sink Called in order with chunks of CHUNK_FRAMES at 48 kHz; the last is shorter. What it was given before a refusal is the caller's to drop.
  * @param acceptCutShort Import what is there of a file that ends too early, instead of refusing it.
+ * @throws What the sink throws, and StuckError if the decoder is stuck; a decoder that fails is a refusal.
  */
 export async function importSound(
   opened: OpenSoundResult,
@@ -47,18 +51,24 @@ export async function importSound(
   const chunker = new Chunker(channels, sink)
   const resampler = sampleRateHz === SAMPLE_RATE_HZ ? null : new Resampler(sampleRateHz, SAMPLE_RATE_HZ, channels)
   let framesRead = 0
+  let silencedSamples = 0
+  let decoding = true
   try {
     for await (const { planes: all, fraction } of sound.chunks()) {
       if (options.signal?.aborted) return { kind: 'cancelled' }
+      for (const plane of all) silencedSamples += silenceUnsound(plane)
       const planes = mixDown(all)
       framesRead += planes[0].length
       if (framesRead / sampleRateHz > MAX_IMPORT_SECONDS) return refuse('too-long')
+      decoding = false
       await chunker.push(resampler?.push(planes) ?? planes)
+      decoding = true
       options.onProgress?.(fraction)
     }
   } catch (error) {
+    // The sink, or we ourselves, failed: that says nothing of the file.
+    if (!decoding || error instanceof StuckError) throw error
     // A decoder that gives up on the bytes: nothing of the file can be trusted.
-    if (error instanceof RangeError || (error as Error).name === 'QuotaExceededError') throw error
     return refuse('not-sound')
   }
   if (resampler) await chunker.push(resampler.flush())
@@ -69,7 +79,15 @@ export async function importSound(
   const missing = promised !== null && promised / sampleRateHz - foundSeconds > MISSING_TOLERANCE_SECONDS
   const promisedSeconds = promised !== null && Number.isFinite(promised) ? promised / sampleRateHz : null
   if (missing && !options.acceptCutShort) return { kind: 'refused', reason: 'cut-short', format, foundSeconds, promisedSeconds }
-  return { kind: 'imported', sound: { format, sampleRateHz, channels, mixedDownFrom: sound.channels > 2 ? sound.channels : null, frames: chunker.frames }, cutShort: missing ? { promisedSeconds } : null }
+  return { kind: 'imported', sound: { format, sampleRateHz, channels, mixedDownFrom: sound.channels > 2 ? sound.channels : null, frames: chunker.frames, silencedSamples }, cutShort: missing ? { promisedSeconds } : null }
+}
+
+/** A decoder gave nothing for too long. */
+export class StuckError extends Error {
+  constructor() {
+    super('the decoder gave nothing for too long')
+    this.name = 'StuckError'
+  }
 }
 
 /** Gathers pieces of any length into chunks of equal length. */

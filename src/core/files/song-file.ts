@@ -3,6 +3,7 @@ import { strFromU8, strToU8 } from 'fflate'
 import { z } from 'zod'
 import type { Planar } from '../audio/frames'
 import { SAMPLE_RATE_HZ } from '../audio/frames'
+import { silenceUnsound } from '../audio/unsound'
 import { CHUNK_FRAMES } from '../mix/chunk-window'
 import { openSong } from '../song/open'
 import type { AssetId, Song } from '../song/schema'
@@ -159,7 +160,9 @@ async function* chunksOfEntry(entry: ZipEntry | undefined, asset: AssetEntry): A
       const bytes = frameBytes * Math.min(CHUNK_FRAMES, asset.frames - frame)
       await hold(bytes)
       if (held.length < bytes) throw damaged()
-      yield decodeSamples(held.subarray(0, bytes), header.encoding, header.channels)
+      const planes = decodeSamples(held.subarray(0, bytes), header.encoding, header.channels)
+      if (planes.some(plane => silenceUnsound(plane) > 0)) throw damaged()
+      yield planes
       held = held.subarray(bytes)
     }
   } finally {

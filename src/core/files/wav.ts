@@ -79,19 +79,14 @@ export function decodeSamples(bytes: Uint8Array, encoding: WavEncoding, channels
         for (let i = 0; i < frames; i++, at += stride) plane[i] = view.getInt32(at, true) / 2_147_483_648
         break
       case 'float32':
-        for (let i = 0; i < frames; i++, at += stride) plane[i] = finite(view.getFloat32(at, true))
+        for (let i = 0; i < frames; i++, at += stride) plane[i] = view.getFloat32(at, true)
         break
       case 'float64':
-        for (let i = 0; i < frames; i++, at += stride) plane[i] = finite(view.getFloat64(at, true))
+        for (let i = 0; i < frames; i++, at += stride) plane[i] = view.getFloat64(at, true)
         break
     }
     return plane
   })
-}
-
-/** Float files may hold anything; what is not a number is silence. */
-function finite(value: number): number {
-  return Number.isFinite(value) ? value : 0
 }
 
 export type WrittenEncoding = 'pcm16' | 'pcm24' | 'float32'

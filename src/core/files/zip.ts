@@ -47,13 +47,14 @@ async function* bytesOfEntry(entry: FileEntry): AsyncGenerator<Uint8Array<ArrayB
   if (entry.directory || entry.encrypted) throw new Error('an entry that holds no readable bytes')
   const { readable, writable } = new TransformStream<Uint8Array<ArrayBuffer>, Uint8Array<ArrayBuffer>>()
   const reading = entry.getData(writable, { checkSignature: true })
-  // Told by the stream as well: here it only must not go unheard.
-  reading.catch(() => {})
+  // A failure before the first byte leaves the stream open: nothing would ever come.
+  const failure = new Promise<never>((_, reject) => reading.catch(reject))
+  failure.catch(() => {})
   const reader = readable.getReader()
   let left = entry.uncompressedSize
   try {
     for (;;) {
-      const { done, value } = await reader.read()
+      const { done, value } = await Promise.race([reader.read(), failure])
       if (done) break
       left -= value.length
       if (left < 0) throw new Error('more bytes than the directory says')
@@ -62,7 +63,7 @@ async function* bytesOfEntry(entry: FileEntry): AsyncGenerator<Uint8Array<ArrayB
     await reading
     if (left > 0) throw new Error('fewer bytes than the directory says')
   } finally {
-    await reader.cancel().catch(() => {})
+    void reader.cancel().catch(() => {})
   }
 }
 

@@ -42,7 +42,7 @@ export function BeatRoom() {
   const bars = section && chosen && isSamePlace(section, chosen.of) && !isSamePlace(section, { ...section, ...chosen.bars }) ? chosen.bars : null
   const chord = beat.chords.find(entry => entry.startBeat === chordBeat)
   const navigate = useNavigate()
-  const mixedDownFrom = (useLocation().state as { mixedDownFrom?: number | null } | null)?.mixedDownFrom
+  const { mixedDownFrom, silencedSamples } = (useLocation().state as { mixedDownFrom?: number | null; silencedSamples?: number } | null) ?? {}
   const { songId } = useParams()
   const template = () => {
     edit('lay out the template', song => layTemplate(song, { makeId }))
@@ -66,6 +66,11 @@ export function BeatRoom() {
           <PrimaryButton onClick={template}>Lay out the vocal template</PrimaryButton>
         )}
       </RoomHeading>
+      {silencedSamples ? (
+        <Notice tone="warn" title={`${silencedSamples} samples of the file were no numbers.`}>
+          Silence stands for them. If it is heard, export the beat again.
+        </Notice>
+      ) : null}
       {mixedDownFrom ? (
         <Notice tone="plain" title={`The file has ${mixedDownFrom} channels.`}>
           They were mixed down to two in the standard way: centre and surrounds at -3 dB, without the low-frequency channel.

@@ -27,6 +27,8 @@ const REFUSED = {
   'too-long': 'That file is longer than 20 minutes.',
   'cut-short': 'That file is cut short.',
   'storage-full': 'The disk is full; nothing of it was kept.',
+  stuck: 'Nothing could be read from that file for five seconds; it was given up.',
+  failed: 'Something went wrong while reading that file. Try again, or convert it to WAV first.',
 } as const
 
 export function BringIn({ busy }: { busy: boolean }) {
@@ -38,7 +40,7 @@ export function BringIn({ busy }: { busy: boolean }) {
     const assetId = makeId() as AssetId
     const imported = await runJob('importVoice', { file, assetId })
     if (imported.kind !== 'done' || imported.value.kind !== 'imported') {
-      const reason = imported.kind === 'done' ? (imported.value.kind === 'storage-full' ? 'storage-full' : imported.value.kind === 'refused' ? imported.value.reason : 'not-sound') : 'not-sound'
+      const reason = imported.kind !== 'done' ? 'failed' : imported.value.kind === 'refused' ? imported.value.reason : imported.value.kind === 'imported' ? 'failed' : imported.value.kind
       return setState({ kind: 'refused', text: `${REFUSED[reason]} The song is unchanged.` })
     }
     setState({ kind: 'busy', what: 'Looking where it fits …' })

@@ -61,6 +61,7 @@ const FORMAT_NAMES: Record<string, string> = { mp4: 'the sound in this MP4 or M4
 /** What happened, what was kept, what to do. */
 function explain(problem: ImportProblem): { title: string; text: string } {
   if (problem.kind === 'storage-full') return { title: 'the browser has no room left for it.', text: 'Nothing of it was kept. Free some disk space, or empty the bin, and try again.' }
+  if (problem.kind === 'stuck') return { title: 'nothing could be read from it for five seconds.', text: 'It was given up, and nothing of it was kept. The file may be damaged: export or download it again, or convert it to WAV.' }
   if (problem.kind === 'failed') return { title: 'something went wrong while reading it.', text: `Nothing of it was kept. Try again; if it happens again, convert the file to WAV first. (${problem.detail})` }
   if (problem.kind === 'no-demo') return { title: 'the demo song is not on this server.', text: 'Start the app with “npm run demo”, which makes it.' }
   const nothing = 'Nothing of it was kept, and your songs are as they were.'

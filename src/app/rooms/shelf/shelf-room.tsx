@@ -24,7 +24,7 @@ export function ShelfRoom() {
   const binned = songs.data?.filter(entry => entry.binnedAt !== null) ?? []
   const [along, setAlong] = useState<Along | null>(null)
   const open = (songId: string, room = 'beat') => void navigate(`/song/${songId}/${room}`)
-  const welcome = ({ songId, mixedDownFrom }: Arrival) => void navigate(`/song/${songId}/beat`, { state: { mixedDownFrom } })
+  const welcome = ({ songId, mixedDownFrom, silencedSamples }: Arrival) => void navigate(`/song/${songId}/beat`, { state: { mixedDownFrom, silencedSamples } })
   const take = async (files: FileList | null) => {
     const [first, ...rest] = files ? [...files] : []
     if (!first) return

@@ -30,6 +30,8 @@ export interface Arrival {
   songId: SongId
   /** How many channels the file had, if they were mixed down to two. */
   mixedDownFrom: number | null
+  /** How many of its samples were no numbers, for which silence stands. */
+  silencedSamples: number
 }
 
 export interface Imports {
@@ -85,13 +87,13 @@ async function importBeatFile(file: File, acceptCutShort: boolean, signal: Abort
   const song = makeSong({ songId: makeId() as SongId, title: titleFromFileName(file.name), assetId, fileName: file.name, frames: result.value.sound.frames, fileSays: result.value.fileSays, makeId })
   await Promise.all([addSong(song, new Date().toISOString()), readPeaksOf(assetId)])
   void queryClient.prefetchQuery(listeningTo(assetId))
-  return { songId: song.id, mixedDownFrom: result.value.sound.mixedDownFrom }
+  return { songId: song.id, mixedDownFrom: result.value.sound.mixedDownFrom, silencedSamples: result.value.sound.silencedSamples }
 }
 
 async function importSongFile(file: Blob, signal: AbortSignal): Promise<Arrival | ImportProblem | null> {
   const result = await runJob('importSong', { file }, { onProgress: partArrived, signal })
   if (result.kind !== 'done') return unfinished(result)
-  return result.value.kind === 'imported' ? { songId: result.value.songId, mixedDownFrom: null } : result.value
+  return result.value.kind === 'imported' ? { songId: result.value.songId, mixedDownFrom: null, silencedSamples: 0 } : result.value
 }
 
 function unfinished(result: Exclude<JobResult<unknown>, { kind: 'done' }>): ImportProblem | null {
