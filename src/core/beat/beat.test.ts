@@ -62,6 +62,17 @@ test.each([
   if (name !== 'a drone') expect(key.readings).toEqual([])
 })
 
+test.each([1, 3, 7.9])('of %f seconds of music neither tempo nor bar one is made up, and no key is sure', seconds => {
+  const { tempo, key, sections, chords } = analyseBeat([demo.slice(5 * 48_000, (5 + seconds) * 48_000)])
+  expect([tempo.readings, sections, chords]).toEqual([[], [], []])
+  for (const reading of key.readings) expect(reading.confidence).toBeLessThan(0.55)
+})
+
+test('fewer than four bars have no tempo', () => {
+  // At 92.6 bpm a bar lasts 2.6 s.
+  for (const reading of analyseBeat([demo.slice(0, 10 * 48_000)]).tempo.readings) expect((10 * reading.tempoBpm) / (60 * reading.beatsPerBar)).toBeGreaterThan(3.9)
+})
+
 /** A drum loop whose tempo falls by a twentieth: as if played, or from a tape that runs down. */
 test('a beat that drifts gets its beats one by one', () => {
   const random = makeRandom(2)
@@ -93,6 +104,12 @@ describe('keys of loops that were written down', () => {
   ])('%s', (_, chords, key, colour) => {
     const { readings } = findKey(listen(loopOf(chords, 0)).features.pitches)
     expect(readings[0]).toMatchObject({ key, colour })
+  })
+
+  test.each([2, 3, 4, 5, 8])('a loop in D minor stays in it wherever it is cut off: after %i chords', chords => {
+    const progression = [[2, 5, 9], [5, 9, 12], [0, 4, 7], [7, 10, 14]]
+    const loop = loopOf(Array.from({ length: 8 + chords }, (_, i) => progression[i % 4]), 0)
+    expect(findKey(listen(loop).features.pitches).readings[0].key).toEqual({ tonic: 'D', mode: 'minor' })
   })
 
   test.each([-40, -17, 0, 23, 45])('tuned %i cents off, and heard so', cents => {

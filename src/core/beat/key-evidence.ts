@@ -46,7 +46,9 @@ export function keyEvidence({ treble, bass, hopSeconds }: PitchFrames, bars: num
   while (last > 1 && energyOf(treble, last - 1) + energyOf(bass, last - 1) < 0.02) last--
   let first = 0
   while (first < frames - 1 && energyOf(bass, first) < 0.02) first++
-  const groups = [mean(treble, 0, frames), mean(bass, 0, frames), major.map(value => value / total), minor.map(value => value / total), mean(treble, last - edge, last), mean(bass, last - edge, last), mean(bass, first, first + edge)]
+  // A loop goes back to where it began: the chord it happens to be cut off in is not where it comes to rest.
+  const [restFrom, restTo] = isCutOff(treble, bass, last, hopSeconds) ? [first, first + Math.round(edge / 2)] : [last - edge, last]
+  const groups = [mean(treble, 0, frames), mean(bass, 0, frames), major.map(value => value / total), minor.map(value => value / total), mean(treble, restFrom, restTo), mean(bass, restFrom, restTo), mean(bass, first, first + edge)]
   return Array.from({ length: 12 }, (_, tonic) => {
     const row = new Float32Array(KEY_INPUTS)
     groups.forEach((group, g) => group.forEach((_, c) => (row[g * 12 + c] = 2 * Math.sqrt(group[(c + tonic) % 12]))))
@@ -58,6 +60,21 @@ export function keyEvidence({ treble, bass, hopSeconds }: PitchFrames, bars: num
 export function sharesOf(row: Float32Array): { treble: number[]; major: number[] } {
   const group = (g: number) => Array.from(row.subarray(g * 12, (g + 1) * 12), value => (value / 2) ** 2)
   return { treble: group(0), major: group(2) }
+}
+
+/** An end that is as loud as the rest of the beat is none. */
+const OPEN_SHARE = 0.6
+const OPEN_SECONDS = 0.5
+
+function isCutOff(treble: Mono, bass: Mono, last: number, hopSeconds: number): boolean {
+  const mean = (from: number, to: number) => {
+    let sum = 0
+    for (let frame = Math.max(0, from); frame < to; frame++) sum += energyOf(treble, frame) + energyOf(bass, frame)
+    return sum / Math.max(1, to - Math.max(0, from))
+  }
+  const frames = treble.length / 12
+  const hops = Math.max(1, Math.round(OPEN_SECONDS / hopSeconds))
+  return last === frames && mean(frames - hops, frames) > OPEN_SHARE * mean(0, frames)
 }
 
 function energyOf(chroma: Mono, frame: number): number {

@@ -24,6 +24,9 @@ export interface KeyAnalysis {
 /** Peaks that agree on no tuning are no music: noise reads below, the most drum-laden of our composed beats above. */
 const AGREEMENT_FLOOR = 0.12
 
+/** Shorter sounds have no sure key. */
+const SURE_SECONDS = 8
+
 const model = unpackModel(KEY_WEIGHTS)
 
 export function findKey(pitches: PitchFrames): KeyAnalysis {
@@ -31,8 +34,12 @@ export function findKey(pitches: PitchFrames): KeyAnalysis {
   if (chroma.every(value => value === 0) || pitches.tuningAgreement < AGREEMENT_FLOOR) return { readings: [], tuningCents: 0, chroma: new Array<number>(12).fill(0) }
   const evidence = keyEvidence(pitches, null)
   const scores = evidence.flatMap(row => [...model.score(row)])
+  // A few chords fit many keys: of a short sound none is sure.
+  const seconds = (pitches.treble.length / 12) * pitches.hopSeconds
+  const trust = seconds < SURE_SECONDS ? (0.5 * seconds) / SURE_SECONDS : 1
   const readings = softmax(scores, TEMPERATURES.key)
-    .map((confidence, i): KeyReading => {
+    .map((share, i): KeyReading => {
+      const confidence = trust * share + (1 - trust) / 24
       const key: Key = { tonic: TONICS[i >> 1], mode: i % 2 === 0 ? 'major' : 'minor' }
       return { key, colour: colourOf(evidence[i >> 1], key.mode), confidence }
     })

@@ -60,7 +60,15 @@ interface Weighed {
   share: number
 }
 
+/** Of less than this, or of fewer bars, no tempo can be told: any three strokes have one. */
+const LEAST_SECONDS = 8
+const LEAST_BARS = 4
+/** A file may end a little before its last bar does. */
+const BAR_TOLERANCE = 0.05
+
 export function findTempo(heard: Heard, wish: TempoWish = {}): TempoAnalysis {
+  const seconds = heard.features.hops / FEATURE_RATE_HZ
+  if (seconds < LEAST_SECONDS) return { readings: [] }
   const proposed = wish.tempoBpm === undefined ? heard.readings : readingsNear(heard, wish.tempoBpm)
   const inRange = wish.range ? proposed.filter(({ tempoBpm }) => tempoBpm >= wish.range!.minBpm && tempoBpm <= wish.range!.maxBpm) : proposed
   if (inRange.length === 0 || heard.features.activity < ACTIVITY_FLOOR || pulseClarity(heard) < CLARITY_FLOOR) return { readings: [] }
@@ -74,6 +82,7 @@ export function findTempo(heard: Heard, wish: TempoWish = {}): TempoAnalysis {
   }
   const readings = byTempo
     .map(group => readingOf(group, heard))
+    .filter(({ tempoBpm, beatsPerBar }) => (seconds * tempoBpm) / (60 * beatsPerBar) > LEAST_BARS - BAR_TOLERANCE)
     .sort((a, b) => b.confidence - a.confidence)
     .slice(0, 3)
   return { readings }
