@@ -7,15 +7,20 @@ import { measureCore } from './core'
 import { measurePage } from './page'
 
 const chromium = existsSync('/usr/bin/chromium') && existsSync('dist/index.html')
-if (process.argv.includes('--booth')) await measureBooth()
-else if (process.argv.includes('--beat')) await measureBeat()
-else if (process.argv.includes('--comp')) await measureComp()
-else {
+const IN_THE_BROWSER = { '--beat': ['a beat from the drop to its facts', measureBeat], '--comp': ['Comp at 60 takes and 12 layers', measureComp], '--booth': ['recording', measureBooth] } as const
+
+async function measure(option: keyof typeof IN_THE_BROWSER): Promise<void> {
+  const [what, run] = IN_THE_BROWSER[option]
+  console.log(`in the browser, ${what}:`)
+  await run()
+}
+
+const options = (Object.keys(IN_THE_BROWSER) as (keyof typeof IN_THE_BROWSER)[]).filter(option => process.argv.includes(option))
+for (const option of options) await measure(option)
+if (options.length === 0) {
   await measureCore()
   if (chromium) {
     await measurePage()
-    await measureBeat()
-    await measureComp()
-    await measureBooth()
+    for (const option of ['--beat', '--comp', '--booth'] as const) await measure(option)
   } else console.log('in the browser: skipped, it needs Chromium and "npm run build"')
 }

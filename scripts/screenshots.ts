@@ -3,7 +3,7 @@ import { chromium } from '@playwright/test'
 import { makeApp } from '../server/app'
 import { CHROMIUM } from '../e2e/chromium'
 
-const FOLDER = 'docs/screenshots'
+const FOLDER = process.env.SCREENSHOTS ?? 'docs/screenshots'
 const server = makeApp().listen(0, '127.0.0.1')
 await new Promise(resolve => server.once('listening', resolve))
 const { port } = server.address() as { port: number }
@@ -14,6 +14,7 @@ const shoot = async (name: string) => {
   await page.locator('main').evaluateAll(rooms => rooms.forEach(entry => entry.scrollTo(0, 0)))
   await page.waitForTimeout(600)
   await page.screenshot({ path: `${FOLDER}/${name}.png` })
+  console.log(`${FOLDER}/${name}.png`)
 }
 const room = (name: string) => page.getByRole('link', { name, exact: true }).click()
 

@@ -10,7 +10,7 @@ import { createRoot } from 'react-dom/client'
 import { RouterProvider } from 'react-router'
 import { queryClient } from './query-client'
 import { sweepAlone } from './sweep-alone'
-import { router } from './routes'
+import { fetchRooms, router } from './routes'
 import { system } from './theme/system'
 
 const nonce = document.querySelector<HTMLMetaElement>('meta[name=csp-nonce]')?.content ?? ''
@@ -28,4 +28,4 @@ createRoot(document.getElementById('root')!).render(
   </StrictMode>,
 )
 
-requestIdleCallback(() => void sweepAlone())
+requestIdleCallback(() => void sweepAlone().then(fetchRooms))

@@ -1,28 +1,34 @@
-/** Addresses: the Shelf, and a song's rooms. */
-import { createBrowserRouter, Navigate } from 'react-router'
-import { SongFrame } from './frame/song-frame'
-import { BeatRoom } from './rooms/beat/beat-room'
-import { BoothRoom } from './rooms/booth/booth-room'
-import { CompRoom } from './rooms/comp/comp-room'
-import { DeliverRoom } from './rooms/deliver/deliver-room'
-import { MixRoom } from './rooms/mix/mix-room'
+/** Addresses: the Shelf, and a song's rooms. Each room is fetched when it is first entered, or before, while there is nothing else to do. */
+import { createBrowserRouter, Navigate, type RouteObject } from 'react-router'
 import { ShelfRoom } from './rooms/shelf/shelf-room'
-import { StackRoom } from './rooms/stack/stack-room'
+
+const ROOMS = {
+  beat: () => import('./rooms/beat/beat-room').then(({ BeatRoom: Component }) => ({ Component })),
+  booth: () => import('./rooms/booth/booth-room').then(({ BoothRoom: Component }) => ({ Component })),
+  comp: () => import('./rooms/comp/comp-room').then(({ CompRoom: Component }) => ({ Component })),
+  stack: () => import('./rooms/stack/stack-room').then(({ StackRoom: Component }) => ({ Component })),
+  mix: () => import('./rooms/mix/mix-room').then(({ MixRoom: Component }) => ({ Component })),
+  deliver: () => import('./rooms/deliver/deliver-room').then(({ DeliverRoom: Component }) => ({ Component })),
+}
+const frame = () => import('./frame/song-frame').then(({ SongFrame: Component }) => ({ Component }))
+
+const children: RouteObject[] = Object.entries(ROOMS).map(([path, lazy]) => ({ path, lazy }))
 
 export const router = createBrowserRouter([
   { path: '/', element: <ShelfRoom /> },
-  {
-    path: '/song/:songId',
-    element: <SongFrame />,
-    children: [
-      { index: true, element: <Navigate to="beat" replace /> },
-      { path: 'beat', element: <BeatRoom /> },
-      { path: 'booth', element: <BoothRoom /> },
-      { path: 'comp', element: <CompRoom /> },
-      { path: 'stack', element: <StackRoom /> },
-      { path: 'mix', element: <MixRoom /> },
-      { path: 'deliver', element: <DeliverRoom /> },
-    ],
-  },
+  { path: '/song/:songId', lazy: frame, HydrateFallback: () => null, children: [{ index: true, element: <Navigate to="beat" replace /> }, ...children] },
   { path: '*', element: <Navigate to="/" replace /> },
 ])
+
+/** Fetches what has not been entered yet, one after the other, so that entering a room waits for nothing. */
+export async function fetchRooms(): Promise<void> {
+  for (const fetchRoom of [frame, ...Object.values(ROOMS)]) {
+    await untilIdle()
+    // Offline it is tried again when the room is entered.
+    await fetchRoom().catch(() => {})
+  }
+}
+
+function untilIdle(): Promise<void> {
+  return new Promise(resolve => requestIdleCallback(() => resolve()))
+}

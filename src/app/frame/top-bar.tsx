@@ -6,14 +6,12 @@ import { setTitle } from '../../core/song/title'
 import { formatTime } from '../shared/format'
 import { NameField } from '../shared/name-field'
 import { edit, redoStep, undoStep, useSong, useSongStore } from '../song/song-store'
-import { useTheme } from '../theme/theme-store'
+import { BarButton, ThemeButton } from '../theme/theme-button'
 import { KeysDialog } from './keys-dialog'
 import { ROOMS } from './rooms'
 
 const BarLink = chakra(NavLink)
 const HomeLink = chakra(Link)
-const BarButton = chakra('button', { base: { color: 'ink.soft', px: 1, borderRadius: '6px', display: 'inline-flex', alignItems: 'center', gap: 1, cursor: 'pointer', whiteSpace: 'nowrap', _hover: { color: 'ink' }, _disabled: { opacity: 0.55, cursor: 'default' } } })
-
 export function TopBar() {
   const { songId } = useParams()
   return (
@@ -46,11 +44,6 @@ export function TopBar() {
       <KeysDialog />
     </Flex>
   )
-}
-
-export function ThemeButton() {
-  const { theme, toggle } = useTheme()
-  return <BarButton onClick={toggle}>{theme === 'day' ? 'Night' : 'Day'}</BarButton>
 }
 
 function SongTitle() {
