@@ -8,8 +8,8 @@ import { QueryClientProvider } from '@tanstack/react-query'
 import { StrictMode } from 'react'
 import { createRoot } from 'react-dom/client'
 import { RouterProvider } from 'react-router'
+import { whenOpen } from '../storage/open-tab'
 import { queryClient } from './query-client'
-import { sweepAlone } from './sweep-alone'
 import { fetchRooms, router } from './routes'
 import { system } from './theme/system'
 
@@ -28,4 +28,4 @@ createRoot(document.getElementById('root')!).render(
   </StrictMode>,
 )
 
-requestIdleCallback(() => void sweepAlone().then(fetchRooms))
+requestIdleCallback(() => void whenOpen().then(fetchRooms))

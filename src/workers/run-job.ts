@@ -1,5 +1,6 @@
 /** Runs each job in a worker that does nothing else meanwhile: carries progress, cancels by ending the worker, and notices when one dies. */
 import { proxy, releaseProxy, wrap, type Remote } from 'comlink'
+import { whenOpen } from '../storage/open-tab'
 import type { JobResult, Jobs } from './contract'
 
 type Options<Name extends keyof Jobs> = Parameters<Jobs[Name]>[0]
@@ -15,8 +16,12 @@ interface Hand {
 /** One that has nothing to do: starting a worker takes longer than many jobs. */
 let free: Hand | null = null
 
+/** What stores sound that no song names until it is done. */
+const STORING: ReadonlySet<keyof Jobs> = new Set(['importBeat', 'importSong', 'importVoice', 'treatBeat', 'printComp'])
+
 /** Never rejects. What a cancelled job had stored is the caller's to discard. */
 export async function runJob<Name extends keyof Jobs>(name: Name, options: Options<Name>, { onProgress = () => {}, signal }: { onProgress?: Progress<Name>; signal?: AbortSignal } = {}): Promise<JobResult<Answer<Name>>> {
+  if (STORING.has(name)) await whenOpen()
   if (signal?.aborted) return { kind: 'cancelled' }
   const hand = free ?? start()
   free = null

@@ -15,6 +15,7 @@ import type { Engine } from '../../../engine/engine'
 import { TRANSPORT } from '../../../engine/shared-state'
 import { makeId } from '../../../storage/database'
 import { beginRecording, endRecording, markPasses, placeRecording } from '../../../storage/recordings'
+import { whenOpen } from '../../../storage/open-tab'
 import { discardAsset } from '../../../storage/sounds'
 import { runJob } from '../../../workers/run-job'
 import { playheadFrame, useLive } from '../../song/live'
@@ -83,6 +84,7 @@ async function record(): Promise<void> {
   try {
     if (input.kind === 'singer') await prepareSinger(engine, song, layerId, loop ?? range, loop !== null, waiting.signal)
     if (waiting.signal.aborted) return
+    await whenOpen()
     const roundTrip = knownRoundTrip(engine)
     const { opening } = engine
     const startedAt = new Date().toISOString()
