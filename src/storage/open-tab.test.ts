@@ -2,6 +2,7 @@ import 'fake-indexeddb/auto'
 import { expect, jest, test } from '@jest/globals'
 import type { AssetId } from '../core/song/schema'
 import { database } from './database'
+import type * as OpenTab from './open-tab'
 import { AssetWriter } from './sounds'
 
 /** The browser's locks, small: exclusive and shared, one name, many tabs. */
@@ -29,7 +30,7 @@ class StandInLocks {
 async function openTab(locks: StandInLocks): Promise<() => Promise<void>> {
   jest.resetModules()
   Object.defineProperty(globalThis, 'navigator', { value: { locks }, configurable: true })
-  const { whenOpen } = (await import('./open-tab')) as typeof import('./open-tab')
+  const { whenOpen } = (await import('./open-tab')) as typeof OpenTab
   return whenOpen
 }
 

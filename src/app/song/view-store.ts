@@ -67,13 +67,3 @@ export function selectedLines(song: Song, selection: Selection): PlacedLine[] {
 export function focusedLine(song: Song, selection: Selection): PlacedLine | null {
   return selectedLines(song, selection)[0] ?? null
 }
-
-/** Selects the line `by` places after the first selected one; stays at the ends. */
-export function stepLine(song: Song, by: number): void {
-  const lines = placedLines(song)
-  if (lines.length === 0) return
-  const focused = focusedLine(song, useView.getState().selection)
-  const index = focused ? lines.findIndex(placed => placed.line.id === focused.line.id) + by : 0
-  const next = lines[Math.max(0, Math.min(lines.length - 1, index))]!
-  select(song, { kind: 'lines', lineIds: [next.line.id] })
-}

@@ -1,8 +1,5 @@
 /** Decibels and the linear factors they stand for. */
 
-/** Everything at or below this is treated as silence where a number must be finite. */
-export const SILENCE_DECIBELS = -120
-
 export function decibelsToGain(decibels: number): number {
   return 10 ** (decibels / 20)
 }

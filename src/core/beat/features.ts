@@ -122,7 +122,7 @@ function meanRise(bands: Mono[]): Mono {
 }
 
 /** What stands above a running mean of 0.4 s. */
-export function aboveLocalMean(strength: Mono): Mono {
+function aboveLocalMean(strength: Mono): Mono {
   const half = Math.round(0.2 * FEATURE_RATE_HZ)
   const sums = runningSums(strength)
   return strength.map((value, i) => {

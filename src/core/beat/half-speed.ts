@@ -14,7 +14,7 @@ const STEP = 4
  * Waveform-similarity overlap-add: windows are laid twice as far apart as they are taken, each moved to where it runs on from the one before.
  * @see W. Verhelst and M. Roelands, An overlap-add technique based on waveform similarity, ICASSP 1993.
  */
-export function atHalfSpeed(signal: Mono): Mono {
+function atHalfSpeed(signal: Mono): Mono {
   const out = new Float32Array(2 * signal.length)
   const window = hannWindow(WINDOW)
   let from = 0

@@ -34,8 +34,6 @@ const SHIFT_BEATS = [1, 2, 3, 4, 6]
 const TEMPO_CENTRES = [-1.2, -0.9, -0.6, -0.3, 0, 0.3, 0.6, 0.9]
 const STRENGTH_HARMONICS = [0.25, 1 / 3, 0.5, 1, 1.5, 2, 3, 4, 6]
 const SHARED_INPUTS = SHIFT_BEATS.length * 5 + TEMPO_CENTRES.length + STRENGTH_HARMONICS.length + RETURN_BEATS.length * RETURN_CURVES + 3
-export const FOUR_INPUTS = 4 * EVIDENCE_PER_BEAT + SHARED_INPUTS
-export const THREE_INPUTS = 3 * EVIDENCE_PER_BEAT + SHARED_INPUTS
 const MAX_PHASES = 3
 
 /** All hypotheses for the given tempos. */

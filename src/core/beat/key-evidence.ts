@@ -3,7 +3,7 @@ import type { Mono } from '../audio/frames'
 import type { PitchFrames } from './pitches'
 
 /** Twelve values each, from the tonic up: treble, bass, major triads, minor triads, last treble, last bass, first bass. */
-export const KEY_INPUTS = 7 * 12
+const KEY_INPUTS = 7 * 12
 const EDGE_SECONDS = 3
 
 /**

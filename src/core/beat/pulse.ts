@@ -3,7 +3,7 @@ import FFT from 'fft.js'
 import type { Mono } from '../audio/frames'
 import { FEATURE_RATE_HZ } from './features'
 
-export const SEARCH_BPM = { min: 42, max: 215 } as const
+const SEARCH_BPM = { min: 42, max: 215 } as const
 
 /** The onset strength's Fourier magnitudes, finely spaced. */
 export interface PulseSpectrum {

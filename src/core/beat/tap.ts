@@ -1,4 +1,5 @@
 /** Tempo from taps of a key. */
+import { median } from '../audio/statistics'
 
 export interface TappedTempo {
   tempoBpm: number
@@ -19,11 +20,4 @@ export function tempoFromTaps(tapSeconds: readonly number[]): TappedTempo | null
   const spread = (sorted[Math.floor(sorted.length * 0.75)] - sorted[Math.floor(sorted.length * 0.25)]) / 2
   const mean = kept.reduce((sum, interval) => sum + interval, 0) / kept.length
   return { tempoBpm: 60 / mean, spreadFraction: spread / mean }
-}
-
-/** The middle value of a list, or the mean of the two middle ones; NaN for an empty list. */
-export function median(values: ArrayLike<number>): number {
-  const sorted = Array.from(values).sort((a, b) => a - b)
-  const half = sorted.length >> 1
-  return sorted.length % 2 === 1 ? sorted[half] : (sorted[half - 1] + sorted[half]) / 2
 }

@@ -3,7 +3,7 @@ import { FEATURE_RATE_HZ } from './features'
 import { METERS, proposeReadings, type Hypothesis } from './hypotheses'
 import type { Heard } from './listen'
 import { softmax, unpackModel } from './model'
-import { autocorrelate, pulseSpectrum, refineTempo } from './pulse'
+import { autocorrelate } from './pulse'
 import { findSwing, type Swing } from './swing'
 import { FOUR_WEIGHTS, TEMPERATURES, THREE_WEIGHTS } from './weights'
 
@@ -157,13 +157,8 @@ export function beatTimes({ tempoBpm, barOnes, beats }: TempoReading, seconds: n
   return { seconds: times, firstBeat: -before }
 }
 
-/** How far the tempo that the beat itself supports near a given one lies from it, relative; 0.002 and more is worth saying. */
-export function tempoMismatch(heard: Heard, tempoBpm: number): number {
-  return refineTempo(pulseSpectrum(heard.even.allOnsets), tempoBpm, 0.02) / tempoBpm - 1
-}
-
 /** How well the onset strength repeats itself at the candidate tempos, 0..1. */
-export function pulseClarity({ even, readings }: Heard): number {
+function pulseClarity({ even, readings }: Heard): number {
   const lags = [...new Set(readings.map(({ tempoBpm }) => tempoBpm))].flatMap(bpm => [1, 2, 4].map(beats => (beats * 60 * FEATURE_RATE_HZ) / bpm))
   if (lags.length === 0) return 0
   const correlation = autocorrelate(even.allOnsets, Math.ceil(Math.max(...lags)) + 2)

@@ -1,4 +1,5 @@
 /** What takes of a line have in common, and how far each is from it. */
+import { median } from '../audio/statistics'
 import { SAMPLE_RATE_HZ } from '../audio/frames'
 import type { Song, Take } from '../song/schema'
 import { lengthOf, type FrameRange } from '../song/select'
@@ -113,10 +114,9 @@ function waverOf(cents: Float32Array): number | null {
     // More is a change of note.
     if (spread < 150) spreads.push(spread / 2)
   }
-  return spreads.length === 0 ? null : middle(spreads)
+  return middle(spreads)
 }
 
 function middle(values: readonly number[]): number | null {
-  const sorted = [...values].sort((a, b) => a - b)
-  return sorted.length === 0 ? null : sorted[sorted.length >> 1]
+  return values.length === 0 ? null : median(values)
 }

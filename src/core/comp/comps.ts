@@ -45,7 +45,7 @@ export function removeComp(song: Song, { layerId, compId }: { layerId: LayerId; 
   })
 }
 
-export function requireComp(song: Song, layerId: LayerId, compId: CompId): Comp {
+function requireComp(song: Song, layerId: LayerId, compId: CompId): Comp {
   const comp = requireLayer(song, layerId).comps.find(entry => entry.id === compId)
   if (!comp) throw new RangeError(`no comp ${compId}`)
   return comp

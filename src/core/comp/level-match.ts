@@ -13,7 +13,7 @@ const SEAM_SIDE_FRAMES = 3 * 48_000
 const NEIGHBOUR_FRAMES = 48_000
 
 /** Mean level in decibels of what is sung within a range; pauses do not count. -Infinity if nothing is sung. */
-export function sungLevelDecibels({ peaks, originFrame }: PlacedPeaks, range: FrameRange): number {
+function sungLevelDecibels({ peaks, originFrame }: PlacedPeaks, range: FrameRange): number {
   const { binFrames, rms } = peaks.levels[1]
   const from = Math.max(0, Math.floor((range.startFrame - originFrame) / binFrames))
   const to = Math.min(rms.length, Math.ceil((range.endFrame - originFrame) / binFrames))

@@ -7,7 +7,7 @@ import type { AssetStore } from '../mix/render-offline'
 import { addSpansInto } from '../mix/spans'
 import type { AssetId, Comp, LayerId, Pick, Song, Take, TakeId } from '../song/schema'
 import { currentComp, requireLayer, type FrameRange } from '../song/select'
-import { UNMARKED } from '../song/takes'
+import { makeTake, nextPass } from '../song/takes'
 
 /** From the comp's first sound to its last; null for an empty comp. */
 export function extentOfComp(song: Song, { picks }: { picks: readonly Pick[] }): FrameRange | null {
@@ -56,18 +56,6 @@ export function addPrint(song: Song, { layerId, replaces, takeId, assetId, exten
     const place = { assetId, originFrame: extent.startFrame, startFrame: extent.startFrame, endFrame: extent.endFrame, recordedAt: printedAt, printOf: { compId: comp.id, picks: [...picks] } }
     const old = draft.takes.find(take => take.id === replaces)
     if (old) Object.assign(old, place)
-    else
-      draft.takes.push({
-        id: takeId,
-        layerId,
-        name: `${comp.name} as one`.slice(0, 120),
-        pass: song.takes.filter(take => take.layerId === layerId).length + 1,
-        roundTripFrames: 0,
-        roundTripSource: 'none',
-        roundTripMeasuredAt: null,
-        inputName: '',
-        ...UNMARKED,
-        ...place,
-      })
+    else draft.takes.push(makeTake({ id: takeId, layerId, name: `${comp.name} as one`, pass: nextPass(song, layerId), ...place }))
   })
 }

@@ -1,4 +1,5 @@
 /** A first comp from facts: for every line the take that is most in tune, in time and clean, without changing takes more often than it is worth. */
+import { median } from '../audio/statistics'
 import type { LayerId, LineId, Song, TakeId } from '../song/schema'
 import type { FrameRange } from '../song/select'
 import { checkPick } from './picks'
@@ -118,10 +119,7 @@ function isFree(song: Song, layerId: LayerId, takeId: TakeId, range: FrameRange)
 /** The two facts in which the chosen take is furthest ahead of the middle of the others. */
 function reasonsFor(chosen: readonly Cost[], others: readonly (readonly Cost[])[], keptForRest: boolean): Reason[] {
   if (others.length === 0) return [{ kind: 'only-one', amount: 0 }]
-  const ahead = chosen.map((cost, k) => {
-    const sorted = others.map(costs => costs[k].cost).sort((a, b) => a - b)
-    return { ...cost, ahead: sorted[sorted.length >> 1] - cost.cost }
-  })
+  const ahead = chosen.map((cost, k) => ({ ...cost, ahead: median(others.map(costs => costs[k].cost)) - cost.cost }))
   const best = ahead.filter(entry => entry.ahead > 0).sort((a, b) => b.ahead - a.ahead)
   const reasons: Reason[] = best.slice(0, 2).map(({ kind, amount }) => ({ kind, amount }))
   return keptForRest || reasons.length === 0 ? [{ kind: 'same-take', amount: 0 } satisfies Reason, ...reasons].slice(0, 2) : reasons

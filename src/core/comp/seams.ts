@@ -12,7 +12,7 @@ export function splitPick(song: Song, { layerId, frame, makeId }: { layerId: Lay
 }
 
 /** Where an edge of a pick can go: as far as the takes on both sides reach and until a pick would be too short. */
-export function seamRoom(song: Song, { layerId, pickId, edge }: { layerId: LayerId; pickId: PickId; edge: 'start' | 'end' }): FrameRange {
+function seamRoom(song: Song, { layerId, pickId, edge }: { layerId: LayerId; pickId: PickId; edge: 'start' | 'end' }): FrameRange {
   const { picks } = currentComp(requireLayer(song, layerId))
   const index = requirePick(picks, pickId)
   const [before, after] = edge === 'start' ? [picks[index - 1], picks[index]] : [picks[index], picks[index + 1]]

@@ -1,6 +1,6 @@
 /** AIFF and AIFF-C, whole: they are never compressed enough to be long. */
 import type { ByteSource } from './byte-source'
-import type { OpenSoundResult } from './sound-stream'
+import { isImportable, type OpenSoundResult } from './sound-stream'
 
 const MAX_BYTES = 1 << 30
 const STEP_FRAMES = 65_536
@@ -12,7 +12,7 @@ export async function openAiff(source: ByteSource): Promise<OpenSoundResult> {
   try {
     const { channelData, sampleRate } = decode(bytes)
     if (channelData.length === 0 || channelData[0].length === 0) return { ok: false, reason: 'empty', format: 'aiff' }
-    if (channelData.length > 8 || sampleRate < 8_000 || sampleRate > 192_000) return { ok: false, reason: 'unsupported', format: 'aiff' }
+    if (!isImportable(sampleRate, channelData.length)) return { ok: false, reason: 'unsupported', format: 'aiff' }
     const frames = channelData[0].length
     return {
       ok: true,

@@ -1,10 +1,8 @@
 /** Sound from containers - MP4 and M4A, WebM, Ogg Opus, ADTS, the sound of a video - with the decoders the surroundings offer. */
 import type { Planar } from '../audio/frames'
 import type { ByteSource } from './byte-source'
-import type { OpenSoundResult } from './sound-stream'
+import { isImportable, type OpenSoundResult } from './sound-stream'
 import type { SoundFormat } from './sniff'
-
-const MAX_CHANNELS = 8
 
 /**
  * In a browser WebCodecs decodes; elsewhere whatever was registered with mediabunny's `registerDecoder`.
@@ -17,7 +15,7 @@ export async function openContainer(source: ByteSource, format: SoundFormat): Pr
     const track = await input.getPrimaryAudioTrack()
     if (!track) return { ok: false, reason: 'empty', format }
     const { sampleRate: sampleRateHz, numberOfChannels: channels } = track
-    if (channels > MAX_CHANNELS || sampleRateHz < 8_000 || sampleRateHz > 192_000 || !(await track.canDecode())) return { ok: false, reason: 'unsupported', format }
+    if (!isImportable(sampleRateHz, channels) || !(await track.canDecode())) return { ok: false, reason: 'unsupported', format }
     const seconds = await track.computeDuration()
     return {
       ok: true,

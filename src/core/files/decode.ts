@@ -4,7 +4,7 @@ import type { ByteSource } from './byte-source'
 import { openAiff } from './decode-aiff'
 import { openContainer } from './decode-container'
 import { findMp3Frame, sniffFormat, xingFrameCount } from './sniff'
-import type { OpenSoundResult } from './sound-stream'
+import { isImportable, type OpenSoundResult } from './sound-stream'
 import { bytesPerSample, decodeSamples, readWavHeader } from './wav'
 
 const HEAD_BYTES = 65_536
@@ -44,7 +44,7 @@ async function openWav(source: ByteSource, head: Uint8Array): Promise<OpenSoundR
   if (!parsed.ok && parsed.reason === 'no-samples' && source.size > head.length) parsed = readWavHeader(await source.read(0, 16 << 20))
   if (!parsed.ok) return { ok: false, reason: parsed.reason === 'not-wav' ? 'not-sound' : parsed.reason === 'no-samples' ? 'empty' : 'unsupported', format: 'wav' }
   const { sampleRateHz, channels, encoding, dataOffset, dataBytes } = parsed.header
-  if (sampleRateHz < 8_000 || sampleRateHz > 192_000 || channels > 8) return { ok: false, reason: 'unsupported', format: 'wav' }
+  if (!isImportable(sampleRateHz, channels)) return { ok: false, reason: 'unsupported', format: 'wav' }
   const frameBytes = bytesPerSample(encoding) * channels
   const open = dataBytes === 0xffffffff || (dataBytes === 0 && source.size > dataOffset)
   const end = open ? source.size : Math.min(source.size, dataOffset + dataBytes)
@@ -100,7 +100,7 @@ async function openFlac(source: ByteSource, head: Uint8Array): Promise<OpenSound
   const channels = ((head[20] >> 1) & 7) + 1
   const frames = (head[21] & 15) * 2 ** 32 + ((head[22] << 24) | (head[23] << 16) | (head[24] << 8) | head[25] | 0) + (head[22] & 0x80 ? 2 ** 32 : 0)
   const longestBlock = (head[10] << 8) | head[11]
-  if (channels > 8 || sampleRateHz < 8_000 || sampleRateHz > 192_000) return { ok: false, reason: 'unsupported', format: 'flac' }
+  if (!isImportable(sampleRateHz, channels)) return { ok: false, reason: 'unsupported', format: 'flac' }
   const { FLACDecoder } = await import('@wasm-audio-decoders/flac')
   return {
     ok: true,
@@ -135,7 +135,7 @@ async function openVorbis(source: ByteSource, head: Uint8Array): Promise<OpenSou
   // The identification header begins at byte 28 of the first page: type, "vorbis", version, channels, rate.
   const channels = head[39]
   const sampleRateHz = new DataView(head.buffer, head.byteOffset).getUint32(40, true)
-  if (channels < 1 || channels > 8 || sampleRateHz < 8_000 || sampleRateHz > 192_000) return { ok: false, reason: 'unsupported', format: 'ogg-vorbis' }
+  if (!isImportable(sampleRateHz, channels)) return { ok: false, reason: 'unsupported', format: 'ogg-vorbis' }
   const ending = await lastOggPage(source)
   const { OggVorbisDecoder } = await import('@wasm-audio-decoders/ogg-vorbis')
   return {

@@ -7,7 +7,7 @@ import { CHUNK_FRAMES } from '../mix/chunk-window'
 import type { OpenSoundResult } from './sound-stream'
 import type { SoundFormat } from './sniff'
 
-export const MAX_IMPORT_SECONDS = 20 * 60
+const MAX_IMPORT_SECONDS = 20 * 60
 
 export interface ImportedSound {
   format: SoundFormat
@@ -91,7 +91,7 @@ export class StuckError extends Error {
 }
 
 /** Gathers pieces of any length into chunks of equal length. */
-export class Chunker {
+class Chunker {
   frames = 0
   private pending: Planar
   private filled = 0

@@ -13,8 +13,8 @@ import type { ByteSource } from './byte-source'
 import { bytesPerSample, decodeSamples, encodeSamples, encodeWavHeader, readWavHeader } from './wav'
 import { readZip, writeZip, type ZipEntry } from './zip'
 
-export const SONG_FILE_FORMAT = 'plush-layer-song'
-export const SONG_FILE_VERSION = 1
+const SONG_FILE_FORMAT = 'plush-layer-song'
+const SONG_FILE_VERSION = 1
 
 /** What is refused before anything is unpacked. */
 const LIMITS = { entries: 4_000, documentBytes: 64 << 20, assetBytes: 2 ** 31, totalBytes: 2 ** 37 }

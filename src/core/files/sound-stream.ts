@@ -13,3 +13,11 @@ export interface SoundStream {
 }
 
 export type OpenSoundResult = { ok: true; sound: SoundStream } | { ok: false; reason: 'empty' | 'not-sound' | 'unsupported'; format: SoundFormat }
+
+const RATES_HZ = { least: 8_000, most: 192_000 }
+const MOST_CHANNELS = 8
+
+/** Whether sound of this rate and so many channels is imported. */
+export function isImportable(sampleRateHz: number, channels: number): boolean {
+  return sampleRateHz >= RATES_HZ.least && sampleRateHz <= RATES_HZ.most && channels >= 1 && channels <= MOST_CHANNELS
+}

@@ -1,6 +1,6 @@
 /** Clapping with the click: where the claps land against it. */
 import { SAMPLE_RATE_HZ, type Mono } from '../audio/frames'
-import { median } from './correlate'
+import { median } from '../audio/statistics'
 
 export const CLAPS = 8
 

@@ -1,6 +1,6 @@
 /** Whether the audio clock leapt: whole buffers gained or lost without a report, seen against the machine's clock. */
 import { SAMPLE_RATE_HZ } from '../audio/frames'
-import { median } from './correlate'
+import { median } from '../audio/statistics'
 
 export interface ClockReading {
   milliseconds: number

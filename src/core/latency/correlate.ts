@@ -36,11 +36,3 @@ export function peakBetween(values: ArrayLike<number>, index: number): number {
   const bend = before - 2 * values[index] + after
   return bend < 0 ? index + (0.5 * (before - after)) / bend : index
 }
-
-/** The median; NaN of none. */
-export function median(values: readonly number[]): number {
-  if (values.length === 0) return NaN
-  const sorted = [...values].sort((a, b) => a - b)
-  const middle = sorted.length >> 1
-  return sorted.length % 2 === 1 ? sorted[middle] : (sorted[middle - 1] + sorted[middle]) / 2
-}

@@ -1,6 +1,7 @@
 /** The beat that leaks from the headphones into the microphone tells how late a take truly lies. */
 import { SAMPLE_RATE_HZ, type Mono } from '../audio/frames'
-import { correlateAt, median, peakBetween } from './correlate'
+import { median } from '../audio/statistics'
+import { correlateAt, peakBetween } from './correlate'
 
 export interface LeakReading {
   /** How many frames later than assumed the leak lies: to be added to the round trip. */

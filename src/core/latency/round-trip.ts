@@ -1,7 +1,8 @@
 /** The round trip, measured: sweeps are sent out and found again in what comes in. */
 import { decibelsToGain, gainToDecibels, peakOf } from '../audio/decibels'
 import { SAMPLE_RATE_HZ, type Mono } from '../audio/frames'
-import { correlateAt, median, peakBetween } from './correlate'
+import { median } from '../audio/statistics'
+import { correlateAt, peakBetween } from './correlate'
 
 const SWEEP_FRAMES = 5_760
 const FROM_HZ = 300

@@ -175,7 +175,7 @@ function outsideOf(spans: readonly Span[], range: FrameRange): Span[] {
 }
 
 /** The even length of the seam between two picks that meet: shorter where a take ends near, and no longer than either pick. */
-export function seamFrames(song: Song, before: Pick, after: Pick): number {
+function seamFrames(song: Song, before: Pick, after: Pick): number {
   const half = (after.seam?.frames ?? SEAM_FRAMES) / 2
   const [out, into] = [before, after].map(pick => requireTake(song, pick.takeId))
   const reach = [out.endFrame + before.nudgeFrames - before.endFrame, (before.endFrame - before.startFrame) / 2, after.startFrame - (into.startFrame + after.nudgeFrames), (after.endFrame - after.startFrame) / 2]

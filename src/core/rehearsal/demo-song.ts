@@ -12,7 +12,7 @@ import { setChord, setKey } from '../song/beat-facts'
 import { setGrid } from '../song/sections'
 import type { AssetId, Layer, Song, SongId, Take, TakeId } from '../song/schema'
 import { placedLines } from '../song/select'
-import { addTakes, UNMARKED } from '../song/takes'
+import { addTakes, makeTake, nextPass } from '../song/takes'
 import { DEMO_GRID, DEMO_KEY, makeDemoBeat, demoChords } from './demo-beat'
 import { scoreOfSheet } from './score'
 import { analyseVoice } from '../voice/analyse-voice'
@@ -20,7 +20,7 @@ import { levelOf } from '../voice/take-level'
 import { sing } from './sing'
 
 /** The last boat across a harbour at night. */
-export const DEMO_LYRICS = `[Verse 1 | bar 5]
+const DEMO_LYRICS = `[Verse 1 | bar 5]
 Harbour radio hums in the rain
 ticket stub folded in half
 one more coat on the back of a chair
@@ -106,27 +106,24 @@ function record(song: Song, { layer, seed, take, bars, degreeShift }: Recording,
     .filter(line => line.startSeconds * 48_000 >= startFrame - 10 && line.startSeconds * 48_000 < endFrame)
     .map(line => ({ startSeconds: line.startSeconds - originFrame / 48_000, notes: line.notes.map(note => ({ ...note, startSeconds: note.startSeconds - originFrame / 48_000, endSeconds: note.endSeconds - originFrame / 48_000 })) }))
   const sound = sing({ score, frames: endFrame - originFrame + 48_000, seed, take })
-  const pass = song.takes.filter(entry => entry.layerId === layerNamed(song, layer).id).length + 1
+  const layerId = layerNamed(song, layer).id
   return {
     sound,
-    take: {
+    take: makeTake({
       id: `take-${index + 1}` as TakeId,
-      layerId: layerNamed(song, layer).id,
-      name: `Pass ${pass}`,
-      pass,
+      layerId,
+      pass: nextPass(song, layerId),
       assetId: `sung-${index + 1}` as AssetId,
       originFrame,
       startFrame: startFrame - 24_000,
       endFrame: endFrame + 24_000,
       roundTripFrames: 1_105,
       roundTripSource: 'simulated',
-      roundTripMeasuredAt: null,
       recordedAt: new Date(Date.UTC(2026, 0, 10, 21, 4 + 3 * index)).toISOString(),
       inputName: 'Practice singer',
-      ...UNMARKED,
       level: levelOf(sound, analyseVoice(sound)),
       starred: layer === 'Lead' && take === 3,
-    },
+    }),
   }
 }
 

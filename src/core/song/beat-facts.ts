@@ -83,8 +83,3 @@ export function setChord(song: Song, { startBeat, beatCount, chord }: { startBea
     draft.beat.chords = [...beside, ...(chord ? [{ startBeat, beatCount, root: chord.root, quality: chord.quality }] : [])].sort((a, b) => a.startBeat - b.startBeat)
   })
 }
-
-/** The chord that sounds at a beat; null if none does. */
-export function chordAtBeat(song: Song, beat: number): BeatChord | null {
-  return song.beat.chords.find(chord => beat >= chord.startBeat && beat < chord.startBeat + chord.beatCount) ?? null
-}

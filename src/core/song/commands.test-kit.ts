@@ -14,7 +14,7 @@ import { layLyrics, layTappedLines, layWordlessLines } from './lay-lyrics'
 import type { AssetId, LineId, PickId, Role, SectionId, Song, TakeId } from './schema'
 import { copySectionInto, joinSectionWithNext, moveSectionStart, renameSection, setGrid, setLineBeats, setLineWords, splitSection } from './sections'
 import { currentComp, placedLines } from './select'
-import { addTakes, binTake, describeTake, noteLevels, placeAgain, restoreTake, UNMARKED } from './takes'
+import { addTakes, binTake, describeTake, makeTake, noteLevels, placeAgain, restoreTake } from './takes'
 import { setTitle } from './title'
 
 /** What arguments are drawn from. */
@@ -131,7 +131,7 @@ export const AMENDMENTS: Record<string, Command> = {
   take: (s, d) => {
     const id = d.makeId()
     const startFrame = 96_000 * Math.floor(Math.abs(d.of([0, 4, 8])))
-    return addTakes(s, { takes: [{ id: id as TakeId, layerId: layerId(s, d), name: 'Pass', pass: 1, assetId: `asset-${id}` as AssetId, originFrame: startFrame, startFrame, endFrame: startFrame + 480_000, roundTripFrames: 0, roundTripSource: 'none', roundTripMeasuredAt: null, recordedAt: '2026-01-01T20:00:00.000Z', inputName: '', ...UNMARKED }] })
+    return addTakes(s, { takes: [makeTake({ id: id as TakeId, layerId: layerId(s, d), pass: 1, assetId: `asset-${id}` as AssetId, originFrame: startFrame, startFrame, endFrame: startFrame + 480_000, recordedAt: '2026-01-01T20:00:00.000Z' })] })
   },
   level: (s, d) => noteLevels(s, { levels: new Map([[takeId(s, d), { peakDbfs: d.number(), voiceDbfs: d.number(), noiseDbfs: -90, tiltDecibels: 0 }]]) }),
 }

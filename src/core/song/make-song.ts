@@ -5,7 +5,7 @@ import { defaultSections } from './sections'
 import { SONG_VERSION, type AssetId, type Song, type SongId } from './schema'
 
 /** The grid a beat wears until its own is found or typed. */
-export const UNKNOWN_GRID: Grid = { tempoBpm: 120, barOneFrame: 0, beatsPerBar: 4, beatUnit: 'quarter', map: null }
+const UNKNOWN_GRID: Grid = { tempoBpm: 120, barOneFrame: 0, beatsPerBar: 4, beatUnit: 'quarter', map: null }
 
 export function makeSong(options: { songId: SongId; title: string; assetId: AssetId; fileName: string; frames: number; fileSays?: Song['beat']['fileSays']; makeId: () => string }): Song {
   const song: Song = {

@@ -10,13 +10,13 @@ export const SONG_VERSION = 4
 const id = z.string().regex(/^[A-Za-z0-9_-]{1,64}$/)
 export const SongIdSchema = id.brand<'SongId'>()
 export const AssetIdSchema = id.brand<'AssetId'>()
-export const SectionIdSchema = id.brand<'SectionId'>()
-export const LineIdSchema = id.brand<'LineId'>()
-export const LayerIdSchema = id.brand<'LayerId'>()
-export const TakeIdSchema = id.brand<'TakeId'>()
-export const CompIdSchema = id.brand<'CompId'>()
-export const PickIdSchema = id.brand<'PickId'>()
-export const SpareIdSchema = id.brand<'SpareId'>()
+const SectionIdSchema = id.brand<'SectionId'>()
+const LineIdSchema = id.brand<'LineId'>()
+const LayerIdSchema = id.brand<'LayerId'>()
+const TakeIdSchema = id.brand<'TakeId'>()
+const CompIdSchema = id.brand<'CompId'>()
+const PickIdSchema = id.brand<'PickId'>()
+const SpareIdSchema = id.brand<'SpareId'>()
 export type SongId = z.infer<typeof SongIdSchema>
 export type AssetId = z.infer<typeof AssetIdSchema>
 export type SectionId = z.infer<typeof SectionIdSchema>
@@ -36,10 +36,10 @@ const gainDecibels = z.number().min(GAIN_RANGE_DECIBELS.min).max(GAIN_RANGE_DECI
 const pan = z.number().min(-1).max(1)
 const name = z.string().max(120)
 
-export const RoleSchema = z.enum(['lead', 'double', 'high-harmony', 'low-harmony', 'octave', 'ad-lib', 'spare'])
+const RoleSchema = z.enum(['lead', 'double', 'high-harmony', 'low-harmony', 'octave', 'ad-lib', 'spare'])
 export type Role = z.infer<typeof RoleSchema>
 
-export const GridSchema = z.strictObject({
+const GridSchema = z.strictObject({
   tempoBpm: z.number().min(TEMPO_RANGE_BPM.min).max(TEMPO_RANGE_BPM.max),
   barOneFrame: frame,
   beatsPerBar: z.number().int().min(1).max(12),
@@ -50,12 +50,12 @@ export const GridSchema = z.strictObject({
     .nullable(),
 })
 
-export const KeySchema = z.strictObject({ tonic: z.enum(TONICS), mode: z.enum(['major', 'minor']) })
+const KeySchema = z.strictObject({ tonic: z.enum(TONICS), mode: z.enum(['major', 'minor']) })
 
 /** Where the grid or the key comes from. */
-export const SourceSchema = z.enum(['unknown', 'found', 'typed'])
+const SourceSchema = z.enum(['unknown', 'found', 'typed'])
 
-export const ChordSchema = z.strictObject({
+const ChordSchema = z.strictObject({
   /** Counted from bar one. */
   startBeat: z.number().int().min(-20_000).max(20_000),
   beatCount: z.number().int().min(1).max(20_000),
@@ -65,7 +65,7 @@ export const ChordSchema = z.strictObject({
 export type BeatChord = z.infer<typeof ChordSchema>
 
 /** A stretch of the imported file where it sounds in the song. */
-export const BeatPieceSchema = z.strictObject({
+const BeatPieceSchema = z.strictObject({
   startFrame: frame,
   /** In the file; may reach before its start or past its end, where it is silent. */
   sourceFrame: frame,
@@ -78,7 +78,7 @@ export const TREATMENT_KINDS = ['level', 'low cut', 'far away', 'worn tape'] as 
 export type TreatmentKind = (typeof TREATMENT_KINDS)[number]
 
 /** A stretch of the file with another colour, rendered once into an asset that stands in for it; its fades are inside. */
-export const TreatmentSchema = z.strictObject({
+const TreatmentSchema = z.strictObject({
   id: z.string().min(1).max(64),
   kind: z.enum(TREATMENT_KINDS),
   amount: z.number().min(0).max(1),
@@ -89,7 +89,7 @@ export const TreatmentSchema = z.strictObject({
 export type Treatment = z.infer<typeof TreatmentSchema>
 
 /** The imported instrumental. Its key is null until found or typed. */
-export const BeatSchema = z.strictObject({
+const BeatSchema = z.strictObject({
   assetId: AssetIdSchema,
   fileName: z.string().max(255),
   /** What the file's tags say; only shown. */
@@ -118,7 +118,7 @@ export const BeatSchema = z.strictObject({
 })
 
 /** A stretch of a section, counted in beats from the section's first, so that correcting tempo or bar one moves it along. */
-export const LineSchema = z.strictObject({
+const LineSchema = z.strictObject({
   id: LineIdSchema,
   words: z.string().max(500),
   startBeat: z.number().min(0).max(10_000),
@@ -126,7 +126,7 @@ export const LineSchema = z.strictObject({
 })
 
 /** A named stretch of bars. Sections lie in order and never overlap; bars between them may be free. */
-export const SectionSchema = z.strictObject({
+const SectionSchema = z.strictObject({
   id: SectionIdSchema,
   name,
   startBar: z.number().int().min(-100).max(5_000),
@@ -137,7 +137,7 @@ export const SectionSchema = z.strictObject({
 export const SEAM_FRAMES_RANGE = { min: 48, max: 9_600 } as const
 
 /** How a pick is crossfaded with the one it meets at its start. */
-export const SeamSchema = z.strictObject({
+const SeamSchema = z.strictObject({
   frames: z.number().int().min(SEAM_FRAMES_RANGE.min).max(SEAM_FRAMES_RANGE.max),
   /** The fades add up to one in amplitude, for sounds that are alike; otherwise in power. */
   alike: z.boolean(),
@@ -150,7 +150,7 @@ export type Seam = z.infer<typeof SeamSchema>
 export const NUDGE_RANGE_FRAMES = { min: -48_000, max: 48_000 } as const
 
 /** "From here to here this take sounds." `nudgeFrames` later than it was sung; 0 unless the singer typed a number. */
-export const PickSchema = z.strictObject({
+const PickSchema = z.strictObject({
   id: PickIdSchema,
   takeId: TakeIdSchema,
   startFrame: frame,
@@ -166,9 +166,9 @@ export const PickSchema = z.strictObject({
 })
 
 /** Picks in time order, without overlap. A locked comp is not changed. */
-export const CompSchema = z.strictObject({ id: CompIdSchema, name, locked: z.boolean(), picks: z.array(PickSchema).max(5_000) })
+const CompSchema = z.strictObject({ id: CompIdSchema, name, locked: z.boolean(), picks: z.array(PickSchema).max(5_000) })
 
-export const LayerSchema = z.strictObject({
+const LayerSchema = z.strictObject({
   id: LayerIdSchema,
   name,
   role: RoleSchema,
@@ -189,18 +189,18 @@ export const LayerSchema = z.strictObject({
  * How a take's place was known: measured while the same devices were open, typed, measured at another opening, the browser's own figures,
  * the simulated interface's, the beat that leaked into the microphone, matched against other takes (a file brought in), or not moved at all.
  */
-export const RoundTripSourceSchema = z.enum(['measured', 'typed', 'remembered', 'estimated', 'simulated', 'leak', 'matched', 'none'])
+const RoundTripSourceSchema = z.enum(['measured', 'typed', 'remembered', 'estimated', 'simulated', 'leak', 'matched', 'none'])
 export type RoundTripSource = z.infer<typeof RoundTripSourceSchema>
 
 /** What is wrong with a stretch of a take, in song frames: samples that never came (silence stands for them), or a clock that leapt. */
-export const TakeFlawSchema = z.strictObject({ startFrame: frame, endFrame: frame, kind: z.enum(['missing', 'clock-jump', 'input-gone', 'suspended']) })
+const TakeFlawSchema = z.strictObject({ startFrame: frame, endFrame: frame, kind: z.enum(['missing', 'clock-jump', 'input-gone', 'suspended']) })
 export type TakeFlaw = z.infer<typeof TakeFlawSchema>
 
 /** Of levels that were measured. */
 export const MEASURED_RANGE_DECIBELS = { min: -200, max: 100 } as const
 const decibels = z.number().min(MEASURED_RANGE_DECIBELS.min).max(MEASURED_RANGE_DECIBELS.max)
 /** How a take was sung into the microphone; to notice when a later pass is not like it. */
-export const TakeLevelSchema = z.strictObject({
+const TakeLevelSchema = z.strictObject({
   peakDbfs: decibels,
   /** Root mean square of the louder voiced parts. */
   voiceDbfs: decibels,
@@ -211,7 +211,7 @@ export const TakeLevelSchema = z.strictObject({
 export type TakeLevel = z.infer<typeof TakeLevelSchema>
 
 /** One recorded pass. Its sound lies in an asset whose frame 0 is song frame `originFrame`; startFrame..endFrame is what of it belongs to the pass. */
-export const TakeSchema = z.strictObject({
+const TakeSchema = z.strictObject({
   id: TakeIdSchema,
   layerId: LayerIdSchema,
   name,
@@ -241,10 +241,10 @@ export const TakeSchema = z.strictObject({
 })
 
 /** A stretch of a take put aside to be called back later, from any layer. */
-export const SpareSchema = z.strictObject({ id: SpareIdSchema, takeId: TakeIdSchema, startFrame: frame, endFrame: frame, note: z.string().max(200) })
+const SpareSchema = z.strictObject({ id: SpareIdSchema, takeId: TakeIdSchema, startFrame: frame, endFrame: frame, note: z.string().max(200) })
 export type Spare = z.infer<typeof SpareSchema>
 
-export const RecipeSchema = z.strictObject({
+const RecipeSchema = z.strictObject({
   enabled: z.boolean(),
   lowCut: z.strictObject({ cutoffHz: z.number().min(20).max(400) }),
   compressor: z.strictObject({
@@ -257,7 +257,7 @@ export const RecipeSchema = z.strictObject({
   shelf: z.strictObject({ cornerHz: z.number().min(1_000).max(16_000), gainDecibels: z.number().min(-12).max(12) }),
 })
 
-export const SpaceSchema = z.strictObject({
+const SpaceSchema = z.strictObject({
   name,
   decaySeconds: z.number().min(0.2).max(10),
   preDelaySeconds: z.number().min(0).max(0.2),

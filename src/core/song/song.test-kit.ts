@@ -6,7 +6,7 @@ import { layLyrics } from './lay-lyrics'
 import { makeSong } from './make-song'
 import { setGrid } from './sections'
 import type { AssetId, LayerId, Song, SongId, Take, TakeId } from './schema'
-import { addTakes, UNMARKED } from './takes'
+import { addTakes, makeTake } from './takes'
 
 export const makeId = countingIds('t')
 
@@ -25,23 +25,20 @@ export function lineRange(index: number): { startFrame: number; endFrame: number
 export function withTakes(song: Song, layer: string, count: number, overrides: Partial<Take> = {}): Song {
   const layerId = layerOf(song, layer)
   const before = song.takes.length
-  const takes = Array.from({ length: count }, (_, i): Take => ({
-    id: `take-${before + i + 1}` as TakeId,
-    layerId,
-    name: `Pass ${i + 1}`,
-    pass: i + 1,
-    assetId: `asset-${before + i + 1}` as AssetId,
-    originFrame: 336_000,
-    startFrame: 336_000,
-    endFrame: 336_000 + 30 * 48_000,
-    roundTripFrames: 0,
-    roundTripSource: 'none',
-    roundTripMeasuredAt: null,
-    recordedAt: '2026-01-01T20:00:00.000Z',
-    inputName: 'Microphone',
-    ...UNMARKED,
-    ...overrides,
-  }))
+  const takes = Array.from({ length: count }, (_, i) =>
+    makeTake({
+      id: `take-${before + i + 1}` as TakeId,
+      layerId,
+      pass: i + 1,
+      assetId: `asset-${before + i + 1}` as AssetId,
+      originFrame: 336_000,
+      startFrame: 336_000,
+      endFrame: 336_000 + 30 * 48_000,
+      recordedAt: '2026-01-01T20:00:00.000Z',
+      inputName: 'Microphone',
+      ...overrides,
+    }),
+  )
   return addTakes(song, { takes })
 }
 

@@ -4,8 +4,33 @@ import { clampLevel, clampNudge } from './levels'
 import type { AssetId, LayerId, Song, Take, TakeId, TakeLevel } from './schema'
 import { requireTake } from './select'
 
-/** What is not known or said yet of a take that has just come to be. */
-export const UNMARKED = { level: null, flaws: [], note: '', starred: false, spare: false, binned: false, printOf: null } satisfies Partial<Take>
+/** What must be known of a take; the rest of it may be. */
+export type TakeFacts = Pick<Take, 'id' | 'layerId' | 'assetId' | 'originFrame' | 'startFrame' | 'endFrame' | 'recordedAt' | 'pass'> & Partial<Take>
+
+/** A take that has just come to be: named by its pass, not moved, not listened to and without marks unless it is said otherwise. */
+export function makeTake(facts: TakeFacts): Take {
+  const { pass, name } = facts
+  return {
+    roundTripFrames: 0,
+    roundTripSource: 'none',
+    roundTripMeasuredAt: null,
+    inputName: '',
+    level: null,
+    flaws: [],
+    note: '',
+    starred: false,
+    spare: false,
+    binned: false,
+    printOf: null,
+    ...facts,
+    name: (name ?? '').trim().slice(0, 120) || `Pass ${pass}`,
+  }
+}
+
+/** The number of a layer's next pass, from 1. */
+export function nextPass(song: Song, layerId: LayerId): number {
+  return song.takes.filter(take => take.layerId === layerId).length + 1
+}
 
 /** Command: takes just recorded. They are no step of undo; the bin undoes them. */
 export function addTakes(song: Song, { takes }: { takes: Take[] }): Song {

@@ -1,4 +1,5 @@
 /** What can be said of one sung line: clipped, quiet, noisy, late, flat. Stated, not judged. */
+import { median } from '../audio/statistics'
 import { powerToDecibels } from '../audio/decibels'
 import { SAMPLE_RATE_HZ } from '../audio/frames'
 import { beatAtFrame, frameOfBeat, type Grid } from '../beat/grid'
@@ -47,8 +48,8 @@ export function factsOfLine(analysis: VoiceAnalysis, originFrame: number, line: 
     clips: countPlaces(analysis.clipped.map(({ startSeconds }) => startSeconds).filter(inLine)),
     voiceDbfs,
     aboveNoiseDecibels: voiceDbfs - analysis.noiseFloorDbfs,
-    lateMilliseconds: lates.length >= LEAST_ONSETS ? middle(lates) : null,
-    centsOff: offs.length > 0 ? middle(offs) : null,
+    lateMilliseconds: lates.length >= LEAST_ONSETS ? median(lates) : null,
+    centsOff: offs.length > 0 ? median(offs) : null,
   }
 }
 
@@ -73,12 +74,12 @@ function heldNotes(f0Hz: Float32Array, from: number, to: number): number[] {
   const notes: number[] = []
   let run: number[] = []
   const close = () => {
-    if (run.length >= HELD_HOPS) notes.push(middle(run))
+    if (run.length >= HELD_HOPS) notes.push(median(run))
     run = []
   }
   for (let i = from; i < to; i++) {
     const cents = f0Hz[i] > 0 ? 1_200 * Math.log2(f0Hz[i] / 440) : NaN
-    if (cents !== cents || (run.length > 0 && Math.abs(cents - middle(run.slice(-HELD_HOPS))) > 80)) close()
+    if (cents !== cents || (run.length > 0 && Math.abs(cents - median(run.slice(-HELD_HOPS))) > 80)) close()
     if (cents === cents) run.push(cents)
   }
   close()
@@ -91,11 +92,6 @@ function centsFromScale(cents: number, { tonic, mode }: Key): number {
   return offs.reduce((best, off) => (Math.abs(off) < Math.abs(best) ? off : best))
 }
 
-function middle(values: readonly number[]): number {
-  const sorted = [...values].sort((a, b) => a - b)
-  return sorted[sorted.length >> 1]
-}
-
 export interface Remark {
   kind: 'clipped' | 'quiet' | 'noisy' | 'late' | 'early' | 'flat' | 'sharp'
   /** Places, decibels, milliseconds or cents, as the kind says. */
@@ -103,9 +99,8 @@ export interface Remark {
 }
 
 const QUIET_DBFS = -42
-const NOISY_DECIBELS = 24
-const LATE_MILLISECONDS = 30
-const OFF_CENTS = 22
+/** From when on a singer hears it in a comparison; one set for every room, tuned on the practice singer's planted faults. */
+export const WORTH_A_WORD = { belowVoiceDecibels: 24, lateMilliseconds: 30, offCents: 22 } as const
 
 /**
  * Only what is worth hearing again.
@@ -116,9 +111,9 @@ export function remarksOn(facts: LineFacts, habitMilliseconds: number): Remark[]
   const remarks: Remark[] = []
   if (facts.clips > 0) remarks.push({ kind: 'clipped', amount: facts.clips })
   if (facts.voiceDbfs < QUIET_DBFS) remarks.push({ kind: 'quiet', amount: facts.voiceDbfs })
-  if (facts.aboveNoiseDecibels < NOISY_DECIBELS) remarks.push({ kind: 'noisy', amount: facts.aboveNoiseDecibels })
+  if (facts.aboveNoiseDecibels < WORTH_A_WORD.belowVoiceDecibels) remarks.push({ kind: 'noisy', amount: facts.aboveNoiseDecibels })
   const late = facts.lateMilliseconds === null ? 0 : facts.lateMilliseconds - habitMilliseconds
-  if (Math.abs(late) > LATE_MILLISECONDS) remarks.push({ kind: late > 0 ? 'late' : 'early', amount: Math.abs(late) })
-  if (facts.centsOff !== null && Math.abs(facts.centsOff) > OFF_CENTS) remarks.push({ kind: facts.centsOff < 0 ? 'flat' : 'sharp', amount: Math.abs(facts.centsOff) })
+  if (Math.abs(late) > WORTH_A_WORD.lateMilliseconds) remarks.push({ kind: late > 0 ? 'late' : 'early', amount: Math.abs(late) })
+  if (facts.centsOff !== null && Math.abs(facts.centsOff) > WORTH_A_WORD.offCents) remarks.push({ kind: facts.centsOff < 0 ? 'flat' : 'sharp', amount: Math.abs(facts.centsOff) })
   return remarks
 }

@@ -1,6 +1,7 @@
 /** Finds where a sung file lies against takes of the same lines, by when notes begin and how the melody goes. */
 import { SAMPLE_RATE_HZ } from '../audio/frames'
-import { correlateAt, median } from '../latency/correlate'
+import { median } from '../audio/statistics'
+import { correlateAt } from '../latency/correlate'
 import type { VoiceAnalysis } from './analyse-voice'
 
 type Heard = Pick<VoiceAnalysis, 'f0Hz' | 'power' | 'hopSeconds' | 'onsetSeconds'>

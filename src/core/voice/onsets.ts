@@ -1,4 +1,5 @@
 /** When notes begin: where voice sets in, where the level rises anew, where the pitch has moved to another note. */
+import { median } from '../audio/statistics'
 import { HOP_SECONDS } from './hop'
 
 const LEAST_APART_SECONDS = 0.09
@@ -60,7 +61,6 @@ function smoothCents(f0Hz: Float32Array): Float32Array {
   const cents = Float32Array.from(f0Hz, hz => (hz > 0 ? 1_200 * Math.log2(hz) : NaN))
   return cents.map((value, i) => {
     if (value !== value) return NaN
-    const near = Array.from(cents.subarray(Math.max(0, i - 3), i + 4)).filter(entry => entry === entry).sort((a, b) => a - b)
-    return near[near.length >> 1]
+    return median(cents.subarray(Math.max(0, i - 3), i + 4).filter(entry => entry === entry))
   })
 }

@@ -7,7 +7,7 @@ import type { Gate } from './level'
 import { runsOf } from './runs'
 
 /** Voices from a low growl to a whistle. */
-export const PITCH_RANGE_HZ = { min: 50, max: 1_200 } as const
+const PITCH_RANGE_HZ = { min: 50, max: 1_200 } as const
 /** The rate at which candidates are sought: 48 kHz halved twice. */
 export const CANDIDATE_RATE_HZ = 12_000
 const HOP = CANDIDATE_RATE_HZ * HOP_SECONDS

@@ -1,4 +1,5 @@
 /** How a take was sung into the microphone, and whether a later one was sung otherwise. */
+import { median } from '../audio/statistics'
 import { gainToDecibels, peakOf, powerToDecibels } from '../audio/decibels'
 import { SAMPLE_RATE_HZ } from '../audio/frames'
 import { highPass, StereoBiquad } from '../mix/biquad'
@@ -45,10 +46,7 @@ const QUIET_ROOM_DBFS = -66
 /** In what a pass differs from the earlier ones of the same lines; nothing to compare with gives nothing. */
 export function compareLevels(now: TakeLevel, earlier: readonly TakeLevel[]): LevelChange[] {
   if (earlier.length === 0) return []
-  const usual = (read: (level: TakeLevel) => number) => {
-    const sorted = earlier.map(read).sort((a, b) => a - b)
-    return sorted[sorted.length >> 1]
-  }
+  const usual = (read: (level: TakeLevel) => number) => median(earlier.map(read))
   const changes: LevelChange[] = []
   const louder = now.voiceDbfs - usual(level => level.voiceDbfs)
   if (Math.abs(louder) > LEVEL_STEP_DECIBELS) changes.push({ kind: louder > 0 ? 'louder' : 'quieter', decibels: Math.abs(louder) })

@@ -2,8 +2,8 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { useRef, useState } from 'react'
 import { frameOfBar } from '../../../core/beat/grid'
-import type { AssetId, Take, TakeId } from '../../../core/song/schema'
-import { addTakes, UNMARKED } from '../../../core/song/takes'
+import type { AssetId, TakeId } from '../../../core/song/schema'
+import { addTakes, makeTake, nextPass } from '../../../core/song/takes'
 import { makeId } from '../../../storage/database'
 import { discardAsset } from '../../../storage/sounds'
 import { runJob } from '../../../workers/run-job'
@@ -53,23 +53,19 @@ export function BringIn({ busy }: { busy: boolean }) {
   }
   const place = (originFrame: number, matched: boolean) => {
     if (state.kind !== 'choose' || !layerId) return
-    const pass = currentSong().takes.filter(take => take.layerId === layerId).length + 1
-    const take: Take = {
+    const take = makeTake({
       id: makeId() as TakeId,
       layerId,
-      name: state.fileName.replace(/\.[^.]+$/, '').slice(0, 120) || `Pass ${pass}`,
-      pass,
+      name: state.fileName.replace(/\.[^.]+$/, ''),
+      pass: nextPass(currentSong(), layerId),
       assetId: state.assetId,
       originFrame,
       startFrame: originFrame,
       endFrame: originFrame + state.frames,
-      roundTripFrames: 0,
       roundTripSource: matched ? 'matched' : 'none',
-      roundTripMeasuredAt: null,
       recordedAt: new Date().toISOString(),
       inputName: state.fileName.slice(0, 255),
-      ...UNMARKED,
-    }
+    })
     editBesideHistory(song => addTakes(song, { takes: [take] }))
     useRecorder.setState({ lastTakeIds: [take.id] })
     void listenToTakes([take.id])

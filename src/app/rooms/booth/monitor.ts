@@ -11,7 +11,7 @@ import { useRecorder } from './recorder-store'
 export const LATE_MILLISECONDS = 15
 
 /** A name for where sound goes, for which headphones are confirmed. */
-export function outputName(): string {
+function outputName(): string {
   return useBoothSettings.getState().outputId ?? 'default'
 }
 

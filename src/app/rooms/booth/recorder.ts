@@ -7,7 +7,7 @@ import { cutPasses, findFirstSound, flawsOfPass, type CaptureFlaw, type CaptureP
 import type { AssetId, LayerId, Song, Take, TakeId } from '../../../core/song/schema'
 import { currentComp, overlapFrames, placedLines, requireLayer, type FrameRange } from '../../../core/song/select'
 import { houseTakes } from '../../../core/song/house-takes'
-import { addTakes, describeTake, UNMARKED } from '../../../core/song/takes'
+import { addTakes, describeTake, makeTake, nextPass } from '../../../core/song/takes'
 import { placeWords } from '../../../core/song/words'
 import { capture, type CaptureFailure } from '../../../engine/capture-session'
 import { takeWriter, warmUp } from '../../../engine/writer-worker'
@@ -203,27 +203,27 @@ export async function keepCapture({ assetId, layerId, frames, placement, roundTr
   // The song was closed meanwhile: the recording is offered when it is opened again. One that has become takes is kept.
   if (!song || song.takes.some(take => take.assetId === assetId)) return
   const passes = cutPasses(frames, placement, peaks && findFirstSound(peaks))
-  const before = song.takes.filter(take => take.layerId === layerId).length
-  const takes = passes.map((pass): Take => ({
-    id: makeId() as TakeId,
-    layerId,
-    name: `Pass ${before + pass.pass}`,
-    pass: before + pass.pass,
-    assetId,
-    originFrame: pass.originFrame,
-    startFrame: pass.startFrame,
-    endFrame: pass.endFrame,
-    roundTripFrames: placement.roundTripFrames,
-    roundTripSource: roundTrip.source,
-    roundTripMeasuredAt: roundTrip.measuredAt,
-    recordedAt: startedAt,
-    inputName,
-    ...UNMARKED,
-    flaws: flawsOfPass(flaws, pass),
-    starred: marks[pass.pass] === 'star',
-    spare: marks[pass.pass] === 'spare',
-    binned: toBin || pass.beside || marks[pass.pass] === 'bin',
-  }))
+  const first = nextPass(song, layerId)
+  const takes = passes.map((pass): Take =>
+    makeTake({
+      id: makeId() as TakeId,
+      layerId,
+      pass: first + pass.pass - 1,
+      assetId,
+      originFrame: pass.originFrame,
+      startFrame: pass.startFrame,
+      endFrame: pass.endFrame,
+      roundTripFrames: placement.roundTripFrames,
+      roundTripSource: roundTrip.source,
+      roundTripMeasuredAt: roundTrip.measuredAt,
+      recordedAt: startedAt,
+      inputName,
+      flaws: flawsOfPass(flaws, pass),
+      starred: marks[pass.pass] === 'star',
+      spare: marks[pass.pass] === 'spare',
+      binned: toBin || pass.beside || marks[pass.pass] === 'bin',
+    }),
+  )
   if (takes.length === 0) return discardCapture(assetId)
   // A layer that was undone meanwhile comes back for them.
   const added = editBesideHistory(current => makeLayersForTakes(houseTakes(addTakes(current, { takes }), songThen ?? current), makeId))

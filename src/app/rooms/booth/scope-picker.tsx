@@ -52,7 +52,7 @@ export function ScopePicker({ range, busy }: { range: FrameRange; busy: boolean 
 }
 
 /** "Hook 1, line 3 and 1 more", "Hook 1", "Whole song" */
-export function nameOf(song: Song, selection: Selection): string {
+function nameOf(song: Song, selection: Selection): string {
   if (selection.kind === 'section') return song.sections.find(section => section.id === selection.sectionId)?.name ?? 'Whole song'
   const line = selection.kind === 'lines' ? focusedLine(song, selection) : null
   if (!line || selection.kind !== 'lines') return 'Whole song'

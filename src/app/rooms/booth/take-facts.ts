@@ -1,4 +1,5 @@
 /** Listening to takes after they were sung: their level is kept with them, the rest is read when it is shown. */
+import { median } from '../../../core/audio/statistics'
 import { create } from 'zustand'
 import { factsOfLine, remarksOn, type Remark } from '../../../core/voice/line-facts'
 import type { Song, Take, TakeId, TakeLevel } from '../../../core/song/schema'
@@ -64,8 +65,8 @@ export function useRemarks(song: Song, takes: readonly Take[]): Map<TakeId, Line
       .filter(line => overlapFrames(line, take) > 0.6 * (line.endFrame - line.startFrame))
       .map(line => ({ take, line, facts: factsOfLine(analysis, take.originFrame, line, beat) }))
   })
-  const lates = facts.flatMap(entry => entry.facts.lateMilliseconds ?? []).sort((a, b) => a - b)
-  const habit = lates.length >= 4 ? lates[lates.length >> 1]! : 0
+  const lates = facts.flatMap(entry => entry.facts.lateMilliseconds ?? [])
+  const habit = lates.length >= 4 ? median(lates) : 0
   for (const { take, line, facts: lineFacts } of facts) {
     const remarks = remarksOn(lineFacts, habit)
     if (remarks.length > 0) found.set(take.id, [...(found.get(take.id) ?? []), { line, remarks }])

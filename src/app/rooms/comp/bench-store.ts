@@ -100,7 +100,7 @@ export function whatIsCompared(song: Song, layerId: LayerId): string {
   return JSON.stringify([layerId, takes, placedLines(song).map(placed => [placed.line.id, placed.startFrame, placed.endFrame])])
 }
 
-export function scopeOf(selection: Selection, fine: BenchState['fine']): Scope {
+function scopeOf(selection: Selection, fine: BenchState['fine']): Scope {
   return selection.kind === 'lines' ? fine : selection.kind
 }
 

@@ -1,4 +1,5 @@
 /** What is said of a take beside its ribbon: where it is used, and what is worth hearing again. */
+import { WORTH_A_WORD } from '../../../core/voice/line-facts'
 import { useMemo, useState } from 'react'
 import { candidatesOfLine } from '../../../core/comp/candidates'
 import type { CandidateFacts } from '../../../core/comp/propose-comp'
@@ -34,20 +35,16 @@ export function useRowFacts(beat: Beat, seen: readonly Take[], inView: readonly 
   return facts
 }
 
-const FLAT_CENTS = 20
-const LATE_MILLISECONDS = 28
-const NOISY_DECIBELS = 24
-
 /** "18 cents flat · 31 ms late"; "steady" if nothing is worth a word. */
 export function factsText(facts: CandidateFacts): string {
   if (facts.silent) return 'silent here'
   const words: string[] = []
   if (facts.clips > 0) words.push(facts.clips === 1 ? 'clipped once' : `clipped in ${facts.clips} places`)
   const cents = facts.centsOff ?? facts.centsFromOthers
-  if (cents !== null && Math.abs(cents) >= FLAT_CENTS) words.push(`${Math.round(Math.abs(cents))} cents ${cents < 0 ? 'flat' : 'sharp'}`)
+  if (cents !== null && Math.abs(cents) > WORTH_A_WORD.offCents) words.push(`${Math.round(Math.abs(cents))} cents ${cents < 0 ? 'flat' : 'sharp'}`)
   const late = facts.lateFromOthersMilliseconds ?? facts.lateMilliseconds
-  if (late !== null && Math.abs(late) >= LATE_MILLISECONDS) words.push(`${Math.round(Math.abs(late))} ms ${late > 0 ? 'late' : 'early'}`)
-  if (facts.aboveNoiseDecibels < NOISY_DECIBELS) words.push('noisy')
+  if (late !== null && Math.abs(late) > WORTH_A_WORD.lateMilliseconds) words.push(`${Math.round(Math.abs(late))} ms ${late > 0 ? 'late' : 'early'}`)
+  if (facts.aboveNoiseDecibels < WORTH_A_WORD.belowVoiceDecibels) words.push('noisy')
   return words.length > 0 ? words.join(' · ') : 'steady'
 }
 
