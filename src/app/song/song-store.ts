@@ -82,6 +82,18 @@ export function edit(label: string, command: (song: Song) => Song): EditVerdict 
   return verdict
 }
 
+/** As `edit`, for what must be worked out first: done anew if the song was changed meanwhile. @returns the answer of the last time. */
+export async function editWith<T>(label: string, work: (song: Song) => Promise<{ song: Song; answer: T }>): Promise<T> {
+  for (;;) {
+    const before = currentSong()
+    const { song, answer } = await work(before)
+    const now = useSongStore.getState().history?.song
+    if (now && now !== before && now.id === before.id) continue
+    if (now === before && song !== before) edit(label, () => song)
+    return answer
+  }
+}
+
 /** Carries out a command that is no step of undo: a fact that came by itself, such as a recorded take. */
 export function editBesideHistory(command: (song: Song) => Song): EditVerdict {
   return change(null, history => amend(history, command(history.song)))

@@ -2,11 +2,12 @@ import { describe, expect, test } from '@jest/globals'
 import fc from 'fast-check'
 import { makePeaks } from '../audio/peaks'
 import { sine } from '../audio/signals.test-kit'
-import { proposeDouble, layDouble } from '../layers/doubles'
-import type { AssetId, Song } from '../song/schema'
-import { currentComp, requireLayer } from '../song/select'
+import { proposeDouble, type DoubleProposal } from '../layers/doubles'
+import type { AssetId, LayerId, Song } from '../song/schema'
+import { currentComp, requireLayer, requirePlacedLine } from '../song/select'
 import { layerOf, lineRange, makeId, smallSong, withTakes } from '../song/song.test-kit'
 import { matchGainDecibels } from './level-match'
+import { pickAllInto, type SoundOfTakes } from './pick-into'
 import { checkPick, clearPicks, pickAt, pickTake } from './picks'
 import { quietSpotNear, SEAM_REACH_FRAMES } from './quiet-spot'
 
@@ -125,22 +126,31 @@ describe('a double from what is left', () => {
   const shapes = [pulse(0.35), pulse(Math.PI), pulse(0), pulse(0.1)]
   const peaksOf = (take: { id: string }) => shapes[takeIds.indexOf(take.id as (typeof takeIds)[number])] ?? null
 
-  test('the free take that moves most like the lead is taken; the next double gets the next; then more passes are asked for', () => {
+  const sound: SoundOfTakes = { peaksOf: () => Promise.resolve(peaksOf), heard: () => null, read: (_, from, to) => Promise.resolve(new Float32Array(to - from)) }
+  const lay = async (current: Song, layerId: LayerId, { choices }: DoubleProposal) => {
+    const wishes = choices.map(({ lineId, takeId }) => {
+      const { startFrame, endFrame } = requirePlacedLine(current, lineId)
+      return { layerId, takeId, asked: { startFrame, endFrame }, makeId }
+    })
+    return (await pickAllInto(current, wishes, sound)).song
+  }
+
+  test('the free take that moves most like the lead is taken; the next double gets the next; then more passes are asked for', async () => {
     let current = picked
     const chosen: string[] = []
     for (const doubleLayerId of [left, right]) {
       const proposal = proposeDouble(current, { sourceLayerId: lead, doubleLayerId, lineIds: [line(0)], peaksOf })
       chosen.push(proposal.choices[0].takeId)
-      current = layDouble(current, { doubleLayerId, proposal, peaksOf, makeId })
+      current = await lay(current, doubleLayerId, proposal)
     }
     expect(chosen).toEqual([takeIds[3], takeIds[0]])
     const third = layerOf(current, 'Ad-lib left')
-    current = layDouble(current, { doubleLayerId: third, proposal: proposeDouble(current, { sourceLayerId: lead, doubleLayerId: third, lineIds: [line(0)], peaksOf }), peaksOf, makeId })
+    current = await lay(current, third, proposeDouble(current, { sourceLayerId: lead, doubleLayerId: third, lineIds: [line(0)], peaksOf }))
     const fourth = proposeDouble(current, { sourceLayerId: lead, doubleLayerId: layerOf(current, 'Ad-lib right'), lineIds: [line(0)], peaksOf })
     expect(fourth).toEqual({ choices: [], missingLineIds: [line(0)], playedLineIds: [] })
   })
 
-  test('a line that the double plays already is left alone unless it is meant', () => {
+  test('a line that the double plays already is left alone unless it is meant', async () => {
     const sung = withTakes(song, 'Double left', 1)
     const own = sung.takes.at(-1)!.id
     const doubleLayerId = layerOf(sung, 'Double left')
@@ -149,7 +159,7 @@ describe('a double from what is left', () => {
     const proposal = proposeDouble(played, options)
     expect(proposal.playedLineIds).toEqual([line(0)])
     expect(proposal.choices.map(choice => choice.lineId)).toEqual([line(1)])
-    const laid = layDouble(played, { doubleLayerId, proposal, peaksOf, makeId })
+    const laid = await lay(played, doubleLayerId, proposal)
     expect(pickAt(laid, doubleLayerId, lineRange(0).startFrame + 96_000)!.takeId).toBe(own)
     expect(proposeDouble(played, { ...options, replacing: true }).choices.map(choice => choice.lineId)).toEqual([line(0), line(1)])
   })

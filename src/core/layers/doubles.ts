@@ -1,7 +1,7 @@
 /** Making a double from takes that no layer plays. */
 import type { PeakLevel } from '../audio/peaks'
-import { checkPick, pickTake } from '../comp/picks'
-import { quietRange, type PlacedPeaks } from '../comp/quiet-spot'
+import { checkPick } from '../comp/picks'
+import type { PlacedPeaks } from '../comp/quiet-spot'
 import type { LayerId, LineId, Song, Take, TakeId } from '../song/schema'
 import { currentComp, lengthOf, overlapFrames, requireLayer, requirePlacedLine, requireTake, takesCovering, type FrameRange } from '../song/select'
 
@@ -55,16 +55,6 @@ export function proposeDouble(song: Song, options: { sourceLayerId: LayerId; dou
 function playsIn(song: Song, layerId: LayerId, range: FrameRange): boolean {
   const played = currentComp(requireLayer(song, layerId)).picks.reduce((sum, pick) => sum + overlapFrames(pick, range), 0)
   return played > 0.25 * lengthOf(range)
-}
-
-/** Command: a proposal is taken into the double's comp, with seams at quiet spots. */
-export function layDouble(song: Song, options: { doubleLayerId: LayerId; proposal: DoubleProposal; peaksOf: PeaksOf; makeId: () => string }): Song {
-  return options.proposal.choices.reduce((current, { lineId, takeId }) => {
-    const peaks = options.peaksOf(requireTake(current, takeId))
-    const asked = requirePlacedLine(current, lineId)
-    const pick = { layerId: options.doubleLayerId, takeId, asked, ...quietRange(peaks ? [peaks] : [], asked) }
-    return checkPick(current, pick).ok ? pickTake(current, { ...pick, makeId: options.makeId }) : current
-  }, song)
 }
 
 function groundTake(song: Song, layerId: LayerId, range: FrameRange): Take | null {

@@ -5,7 +5,6 @@ import { addPrint } from '../comp/print'
 import { letGo, markSingAgain, putAside } from '../comp/put-aside'
 import { joinPicks, moveSeam, nudgePick, setPickGain, setSeam, splitPick } from '../comp/seams'
 import { parseLyrics } from '../files/lyrics'
-import { layDouble, proposeDouble } from '../layers/doubles'
 import { addLayer, describeLayer, layTemplate, moveLayer, removeLayer } from '../layers/template'
 import { setBeatMix, setBusGain, setLayerMix, setSpace, setVocalBus } from '../mix/commands'
 import { addTreatment, dropBars, muteBars, removeTreatments, repeatBars, replaceBeatFile, shiftPieces, swapBars } from './arrangement'
@@ -82,10 +81,6 @@ export const COMMANDS: Record<string, Command> = {
   describeLayer: (s, d) => describeLayer(s, { layerId: layerId(s, d), name: d.words(), tint: d.of(ROLES) }),
   moveLayer: (s, d) => moveLayer(s, { layerId: layerId(s, d), by: d.number() }),
   removeLayer: (s, d) => removeLayer(s, { layerId: layerId(s, d) }),
-  layDouble: (s, d) => {
-    const options = { sourceLayerId: layerId(s, d), doubleLayerId: layerId(s, d), lineIds: [d.of(placedLines(s)).line.id], peaksOf: () => null, makeId: d.makeId }
-    return layDouble(s, { ...options, proposal: proposeDouble(s, { ...options, replacing: true }) })
-  },
   setLayerMix: (s, d) => setLayerMix(s, { layerId: layerId(s, d), gainDecibels: d.number(), pan: d.number(), sendDecibels: d.number(), muted: d.of([true, false]) }),
   setBeatMix: (s, d) => setBeatMix(s, { gainDecibels: d.number(), pan: d.number(), soloed: d.of([true, false]) }),
   setBusGain: (s, d) => setBusGain(s, { role: d.of(ROLES), gainDecibels: d.number() }),

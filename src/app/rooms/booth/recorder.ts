@@ -1,11 +1,10 @@
 /** Recording: from the button to takes on the sheet. */
 import { decibelsToGain } from '../../../core/audio/decibels'
-import { pickTake } from '../../../core/comp/picks'
+import { pickAllInto } from '../../../core/comp/pick-into'
 import { makeLayersForTakes } from '../../../core/layers/found-takes'
-import { quietRange } from '../../../core/comp/quiet-spot'
 import { cutPasses, findFirstSound, flawsOfPass, type CaptureFlaw, type CapturePlacement, type PassMark, type PassMarks } from '../../../core/song/recording'
 import type { AssetId, LayerId, Song, Take, TakeId } from '../../../core/song/schema'
-import { currentComp, overlapFrames, placedLines, requireLayer, type FrameRange } from '../../../core/song/select'
+import { currentComp, lengthOf, overlapFrames, placedLines, requireLayer, type FrameRange } from '../../../core/song/select'
 import { houseTakes } from '../../../core/song/house-takes'
 import { addTakes, describeTake, makeTake, nextPass } from '../../../core/song/takes'
 import { placeWords } from '../../../core/song/words'
@@ -19,10 +18,11 @@ import { whenOpen } from '../../../storage/open-tab'
 import { discardAsset } from '../../../storage/sounds'
 import { runJob } from '../../../workers/run-job'
 import { playheadFrame, useLive } from '../../song/live'
-import { currentSong, edit, editBesideHistory, useSongStore } from '../../song/song-store'
+import { currentSong, edit, editBesideHistory, editWith, useSongStore } from '../../song/song-store'
 import { askToBin } from '../../song/binning'
 import { keptSoFar } from '../../song/keeper'
-import { placedPeaksOf, readPeaksOf } from '../../song/sounds'
+import { readPeaksOf } from '../../song/sounds'
+import { storedSound } from '../../song/stored-sound'
 import { focusedLine, select, useView } from '../../song/view-store'
 import { setBooth, useBoothSettings } from './booth-settings'
 import { boothView, restHeadphoneMix } from './headphone-mix'
@@ -248,16 +248,20 @@ async function discardCapture(assetId: AssetId): Promise<void> {
   if (!useSongStore.getState().history?.song.takes.some(take => take.assetId === assetId)) await discardAsset(assetId)
 }
 
+/** More of a line than this is played already: it is not empty. */
+const PLAYED_FRAMES = 12_000
+
+/** A take just sung plays where its layer was silent, by the rule of every pick. */
 async function pickWhereEmpty(take: Take, range: FrameRange): Promise<void> {
-  const peaks = await placedPeaksOf(take)
   if (!useSongStore.getState().history) return
-  edit(`play ${take.name.toLowerCase()} where nothing was picked`, song => {
-    if (!song.layers.some(layer => layer.id === take.layerId)) return song
-    const { picks, locked } = currentComp(requireLayer(song, take.layerId))
-    if (locked) return song
-    const free = placedLines(song).filter(line => overlapFrames(line, range) > 0 && overlapFrames(line, take) > 0.5 * (line.endFrame - line.startFrame) && !picks.some(pick => overlapFrames(pick, line) > 12_000))
-    const stretches: FrameRange[] = free.length > 0 || placedLines(song).length > 0 ? free : picks.some(pick => overlapFrames(pick, range) > 0) ? [] : [range]
-    return stretches.reduce((current, stretch) => pickTake(current, { layerId: take.layerId, takeId: take.id, ...(peaks ? quietRange([peaks], stretch) : stretch), makeId }), song)
+  await editWith(`play ${take.name.toLowerCase()} where nothing was picked`, async song => {
+    if (!song.layers.some(layer => layer.id === take.layerId)) return { song, answer: null }
+    const { picks } = currentComp(requireLayer(song, take.layerId))
+    const lines = placedLines(song)
+    const free = lines.filter(line => overlapFrames(line, range) > 0 && overlapFrames(line, take) > 0.5 * lengthOf(line) && !picks.some(pick => overlapFrames(pick, line) > PLAYED_FRAMES))
+    const stretches: FrameRange[] = lines.length > 0 ? free : picks.some(pick => overlapFrames(pick, range) > 0) ? [] : [range]
+    const wishes = stretches.map(({ startFrame, endFrame }) => ({ layerId: take.layerId, takeId: take.id, asked: { startFrame, endFrame }, makeId }))
+    return { song: (await pickAllInto(song, wishes, storedSound)).song, answer: null }
   })
 }
 

@@ -1,4 +1,5 @@
 /** What is kept for later: stretches put aside with a note, and lines to be sung again. */
+import type { PickOutcome } from '../../../core/comp/pick-into'
 import { Box, Flex, Input, Text } from '@chakra-ui/react'
 import { Trash2 } from 'lucide-react'
 import { useState } from 'react'
@@ -9,7 +10,7 @@ import { makeId } from '../../../storage/database'
 import { Card, Pill } from '../../shared/parts'
 import { edit } from '../../song/song-store'
 import { setBench, type Row } from './bench-store'
-import { pickRow, type PickOutcome } from './comping'
+import { pickRow } from './comping'
 import type { Bench } from './use-bench'
 
 export function AsidePanel({ bench, onRefused }: { bench: Bench; onRefused: (outcome: PickOutcome, row: Row) => void }) {

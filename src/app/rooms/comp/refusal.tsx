@@ -1,4 +1,5 @@
 /** Why a take was not picked, and what can be done. */
+import type { PickOutcome } from '../../../core/comp/pick-into'
 import { Flex } from '@chakra-ui/react'
 import type { Stretch } from '../../../core/comp/stretches'
 import { describeComp } from '../../../core/comp/comps'
@@ -7,7 +8,7 @@ import { currentComp, requireTake } from '../../../core/song/select'
 import { Notice, Pill } from '../../shared/parts'
 import { edit } from '../../song/song-store'
 import { setBench, type Row } from './bench-store'
-import { pickRow, type PickOutcome } from './comping'
+import { pickRow } from './comping'
 import { copyText } from './row-facts'
 import { usesOf } from './rows'
 

@@ -8,7 +8,9 @@ import { requireTake } from '../../../core/song/select'
 import { formatDecibels } from '../../shared/format'
 import { NumberField } from '../../shared/number-field'
 import { Card, KeyCap, Pill } from '../../shared/parts'
-import { allHeard, editComp, matchPick, placeAt, seamBySound, type SeamPlace } from './comping'
+import { placeAt } from '../../../core/comp/pick-into'
+import { storedSound } from '../../song/stored-sound'
+import { allHeard, editComp, matchPick, seamBySound, type SeamPlace } from './comping'
 import { copyText } from './row-facts'
 import { usesOf } from './rows'
 import { nudgeBy, playSeam, toNextQuietPlace } from './use-comp-keys'
@@ -30,7 +32,7 @@ function SeamControls({ song, layer, place }: { song: Song; layer: Layer; place:
   const crossed = before !== null && after !== null && before.takeId !== after.takeId
   const cut = before !== null && after !== null && before.takeId === after.takeId
   const playing = [before, after].filter((entry): entry is Pick => entry !== null)
-  const found = placeAt(song, playing, place.frame)
+  const found = placeAt(song, playing, place.frame, storedSound)
   const seam = after?.seam ?? { frames: SEAM_FRAMES, alike: false, byHand: false }
   const change = (next: Partial<typeof seam>) => after && editComp(layer.id, 'change a crossfade', current => setSeam(current, { layerId: layer.id, pickId: after.id, seam: { ...seam, ...next, byHand: true } }))
   const bySound = async () => {

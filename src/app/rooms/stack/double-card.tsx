@@ -3,14 +3,16 @@ import { Box, Flex, NativeSelect, Text } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
-import { layDouble, proposeDouble } from '../../../core/layers/doubles'
+import { pickAllInto } from '../../../core/comp/pick-into'
+import { proposeDouble } from '../../../core/layers/doubles'
 import type { LayerId } from '../../../core/song/schema'
 import { currentComp, lineTitle, requirePlacedLine, requireTake, takesCovering } from '../../../core/song/select'
 import { makeId } from '../../../storage/database'
 import { count } from '../../shared/format'
 import { Card, CardTitle, Pill, PrimaryButton } from '../../shared/parts'
-import { currentSong, edit, useSong } from '../../song/song-store'
+import { currentSong, editWith, useSong } from '../../song/song-store'
 import { peaksLookup } from '../../song/sounds'
+import { storedSound } from '../../song/stored-sound'
 import { selectedLines, useView } from '../../song/view-store'
 import { setBench } from '../comp/bench-store'
 
@@ -38,7 +40,13 @@ export function DoubleCard() {
   const found = proposal.data
   const accept = () => {
     if (!found) return
-    edit(`make ${double.name} from what is left`, current => layDouble(current, { doubleLayerId: double.id, proposal: found, peaksOf: found.peaksOf, makeId }))
+    void editWith(`make ${double.name} from what is left`, async current => {
+      const wishes = found.choices.map(({ lineId, takeId }) => {
+        const { startFrame, endFrame } = requirePlacedLine(current, lineId)
+        return { layerId: double.id, takeId, asked: { startFrame, endFrame }, makeId }
+      })
+      return { song: (await pickAllInto(current, wishes, storedSound)).song, answer: null }
+    })
   }
   // The bench then holds only takes that no layer plays there.
   const byEar = () => {

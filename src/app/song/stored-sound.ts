@@ -1,0 +1,11 @@
+/** What picks need to know of sound, from this browser's storage. */
+import type { SoundOfTakes } from '../../core/comp/pick-into'
+import { readStretch } from '../../storage/sounds'
+import { peaksLookup } from './sounds'
+import { heardTake } from './voices'
+
+export const storedSound: SoundOfTakes = {
+  peaksOf: takes => peaksLookup([...takes]),
+  heard: (take, nudgeFrames) => heardTake(take, nudgeFrames),
+  read: async (assetId, startFrame, endFrame) => (await readStretch(assetId, startFrame, endFrame))[0]!,
+}
