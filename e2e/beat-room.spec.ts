@@ -105,7 +105,8 @@ async function deliverBeat(page: Page) {
   await room(page, 'Deliver')
   for (const part of ['Final mix', 'Vocals alone']) await page.getByRole('button', { name: part }).click()
   await page.getByRole('button', { name: /^Render/ }).click()
-  const link = page.locator('[data-delivery$="beat.wav"]').getByRole('link', { name: 'Save' })
+  // The newest row comes first.
+  const link = page.locator('[data-delivery]').first().getByRole('link', { name: 'Save' })
   await expect(link).toBeVisible({ timeout: 120_000 })
   const [download] = await Promise.all([page.waitForEvent('download'), link.click()])
   return (await openWav(download)).planes[0]!

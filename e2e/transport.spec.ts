@@ -112,6 +112,7 @@ test('layers are added, renamed, moved and removed; what was removed with takes 
   await page.getByRole('button', { name: 'Move Whisper up' }).click()
   await expect(page.getByRole('columnheader').nth(9)).toHaveText('Whisper')
   await page.getByRole('button', { name: 'Remove High 1' }).click()
+  await page.getByRole('alertdialog').getByRole('button', { name: 'Remove High 1' }).click()
   await expect(page.getByRole('columnheader', { name: 'High 1' })).toHaveCount(0)
   await room(page, 'Booth')
   await page.getByText('Bin (1)').click()

@@ -147,8 +147,7 @@ class MixProcessor extends AudioWorkletProcessor {
     this.frame = command.fromFrame
     this.sinceStart = 0
     this.untilStop = Infinity
-    // Where the song begins there is nothing to fade in.
-    this.renderer?.seek(command.fromFrame, { fadeIn: command.fromFrame > 0, goingOn })
+    this.renderer?.seek(command.fromFrame, { goingOn })
   }
 
   /** In the first block that sounds: only there the clock is sure to be this block's. */

@@ -5,8 +5,8 @@ export type LockState = 'asking' | 'mine' | 'elsewhere'
 
 export const useSongLock = create<{ state: LockState }>(() => ({ state: 'asking' }))
 
-/** Waits a little for a tab that is just closing before saying that the song is open elsewhere. */
-const PATIENCE_MILLISECONDS = 400
+/** Waits a little for a tab that is just closing, or being reloaded on a busy machine, before saying that the song is open elsewhere. */
+const PATIENCE_MILLISECONDS = 1_200
 
 const lockName = (songId: string) => `plush-layer-song-${songId}`
 

@@ -119,10 +119,10 @@ export class MixRenderer {
 
   /**
    * Forgets all that still rings and makes ready to render from `frame`.
-   * @param options `fadeIn`: what would begin in mid-sound is faded in, before anything that rings can take it for a click; `goingOn`:
-   *   the voice that was just heard goes on elsewhere, so the compressor still knows how loud it is.
+   * @param options `goingOn`: something was just heard. What begins in mid-sound is then faded in, before anything that rings can take
+   *   it for a click, and the compressor still knows how loud the voice is. Otherwise equal plans give equal samples from the first on.
    */
-  seek(frame: number, { fadeIn = false, goingOn = false }: { fadeIn?: boolean; goingOn?: boolean } = {}): void {
+  seek(frame: number, { goingOn = false }: { goingOn?: boolean } = {}): void {
     this.lowCut.reset()
     if (!goingOn) this.compressor.reset()
     this.shelf.reset()
@@ -132,7 +132,7 @@ export class MixRenderer {
     for (const strip of this.strips) strip.settle()
     this.beatStrip.settle()
     for (const glide of [this.recipeAmount, this.vocalGain, this.spaceGain]) glide.settle()
-    this.sinceTurn = fadeIn ? 0 : Infinity
+    this.sinceTurn = goingOn ? 0 : Infinity
     // One block ahead fills the ceiling's look-ahead; what comes out of it lies before `frame`.
     this.renderAhead(frame, BLOCK_FRAMES, 0)
   }

@@ -19,7 +19,7 @@ export function DeliverRoom() {
   const [chosen, setChosen] = useState<Part[]>(['mix', 'vocals', 'beat'])
   const [sampleRateHz, setRate] = useState<44_100 | 48_000>(48_000)
   const items = useDeliveries(state => state.items)
-  const busy = items.some(item => item.kind === 'running')
+  const busy = useDeliveries(state => state.pending > 0)
   const toggle = (part: Part) => setChosen(chosen.includes(part) ? chosen.filter(entry => entry !== part) : [...chosen, part])
   return (
     <>

@@ -21,10 +21,12 @@ export type DeliveryItem = { id: string; fileName: string } & (
 
 interface Deliveries {
   items: readonly DeliveryItem[]
+  /** How many are asked for and not finished. */
+  pending: number
   abort: AbortController | null
 }
 
-export const useDeliveries = create<Deliveries>(() => ({ items: [], abort: null }))
+export const useDeliveries = create<Deliveries>(() => ({ items: [], pending: 0, abort: null }))
 
 /** One after the other, as they were asked for. */
 let queue: Promise<void> = Promise.resolve()
@@ -81,22 +83,31 @@ function goOnWithout(id: string, again: () => void): void {
 type Named = Pick<DeliveryItem, 'id' | 'fileName'>
 
 /** @param make Gives the finished row; null if it was cancelled. */
-function later(fileName: string, signal: AbortSignal, make: (item: Named, onProgress: (fraction: number) => void) => Promise<DeliveryItem | null>): void {
+function later(wantedName: string, signal: AbortSignal, make: (item: Named, onProgress: (fraction: number) => void) => Promise<DeliveryItem | null>): void {
   const songId = currentSong().id
-  const item: Named = { id: makeId(), fileName: uniqueFileName(fileName, useDeliveries.getState().items.map(entry => entry.fileName)) }
-  put({ ...item, kind: 'running', fraction: 0 })
-  queue = queue.then(async () => {
-    const made = signal.aborted ? null : await make(item, fraction => put({ ...item, kind: 'running', fraction }))
-    if (made && useSongStore.getState().history?.song.id === songId) put(made)
-    else drop(item.id)
-  })
+  const isOpen = () => useSongStore.getState().history?.song.id === songId
+  count(1)
+  queue = queue
+    .then(async () => {
+      if (signal.aborted || !isOpen()) return
+      const item: Named = { id: makeId(), fileName: uniqueFileName(wantedName, useDeliveries.getState().items.map(entry => entry.fileName)) }
+      put({ ...item, kind: 'running', fraction: 0 })
+      const made = await make(item, fraction => put({ ...item, kind: 'running', fraction }))
+      // A row of a song that was closed meanwhile does not come back.
+      if (made && isOpen()) put(made)
+      else drop(item.id)
+    })
+    .finally(() => count(-1))
+}
+
+function count(by: number): void {
+  useDeliveries.setState(({ pending }) => ({ pending: pending + by }))
 }
 
 function ready(item: Named, file: Blob, report: (DeliveryReport & { renderSeconds: number }) | null): DeliveryItem {
   return { ...item, kind: 'ready', url: URL.createObjectURL(file), bytes: file.size, report }
 }
 
-/** A row of a song that was closed meanwhile does not come back. */
 function put(item: DeliveryItem): void {
   useDeliveries.setState(({ items }) => ({ items: items.some(entry => entry.id === item.id) ? items.map(entry => (entry.id === item.id ? item : entry)) : [item, ...items] }))
 }
