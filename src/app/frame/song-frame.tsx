@@ -79,23 +79,27 @@ function OpenSong() {
         <Box as="aside" aria-label="Song sheet" width={folded ? '64px' : '300px'} flexShrink={0} borderRightWidth="1px" borderColor="seamline" overflowY="auto" tabIndex={-1} outline="none">
           <SheetPanel folded={folded} />
         </Box>
-        <Box as="main" key={pathname} flex="1 1 auto" minW={0} overflowY="auto" p="16px 20px" tabIndex={-1} outline="none">
-          {elsewhere ? (
-            <Notice tone="warn" title="This song is open in another tab.">
-              Here it can be looked at and heard, and nothing in it is changed. Close it there, and this tab takes over by itself.
-            </Notice>
-          ) : readOnly ? (
-            <Notice tone="warn" title="This song was made with a later release of Plush Layer.">
-              It is shown as far as it can be, and nothing in it is changed. Update the app to work on it.
-            </Notice>
-          ) : null}
-          <RescueNotice />
-          <SoundTrouble />
-          <Refusal />
-          <LeftRecordings />
-          <BinQuestion />
-          <Outlet />
-        </Box>
+        <Flex direction="column" flex="1 1 auto" minW={0}>
+          <Flex as="section" aria-label="Notices" direction="column" gap={2} p="12px 20px 0" _empty={{ display: 'none' }}>
+            {elsewhere ? (
+              <Notice tone="warn" title="This song is open in another tab.">
+                Here it can be looked at and heard, and nothing in it is changed. Close it there, and this tab takes over by itself.
+              </Notice>
+            ) : readOnly ? (
+              <Notice tone="warn" title="This song was made with a later release of Plush Layer.">
+                It is shown as far as it can be, and nothing in it is changed. Update the app to work on it.
+              </Notice>
+            ) : null}
+            <RescueNotice />
+            <SoundTrouble />
+            <Refusal />
+            <LeftRecordings />
+          </Flex>
+          <Box as="main" key={pathname} flex="1 1 auto" minH={0} overflowY="auto" p="16px 20px" tabIndex={-1} outline="none">
+            <BinQuestion />
+            <Outlet />
+          </Box>
+        </Flex>
       </Flex>
       <TransportStrip />
     </Flex>
