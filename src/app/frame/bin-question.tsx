@@ -1,10 +1,10 @@
 /** Asked before a take that is played somewhere goes to the bin: names every use. */
-import { Box, Dialog, Flex, Portal } from '@chakra-ui/react'
+import { Box } from '@chakra-ui/react'
 import type { Take } from '../../core/song/schema'
 import { requireLayer } from '../../core/song/select'
 import { placeOfTake } from '../../core/song/take-place'
 import { checkBin, usesOfTake } from '../../core/song/takes'
-import { Pill, PrimaryButton } from '../shared/parts'
+import { SureDialog } from '../shared/sure-dialog'
 import { binNow, useBinQuestion } from '../song/binning'
 import { useSong } from '../song/song-store'
 
@@ -13,29 +13,19 @@ export function BinQuestion() {
   const take = useSong(song => song.takes.find(entry => entry.id === takeId))
   const song = useSong(current => current)
   const check = takeId ? checkBin(song, takeId) : ({ ok: true } as const)
-  const close = () => useBinQuestion.setState({ takeId: null })
   return (
-    <Dialog.Root role="alertdialog" open={take !== undefined} onOpenChange={details => !details.open && close()}>
-      <Portal>
-        <Dialog.Backdrop />
-        <Dialog.Positioner>
-          <Dialog.Content bg="card" borderRadius="card">
-            <Dialog.Header>
-              <Dialog.Title fontFamily="heading">{take?.name} is played. To the bin all the same?</Dialog.Title>
-            </Dialog.Header>
-            <Dialog.Body>
-              {check.ok ? 'These would fall silent:' : `It is played by ${check.compNames.join(', ')}, which is locked. Unlock it in Comp first.`}
-              {take ? <Uses take={take} /> : null}
-              {check.ok ? 'Its sound stays in the bin, and undo brings it all back.' : null}
-              <Flex mt={4} gap={2} justify="end">
-                <Pill onClick={close}>Keep it</Pill>
-                <PrimaryButton size="sm" disabled={!check.ok} onClick={() => takeId && binNow(takeId)}>Put it in the bin</PrimaryButton>
-              </Flex>
-            </Dialog.Body>
-          </Dialog.Content>
-        </Dialog.Positioner>
-      </Portal>
-    </Dialog.Root>
+    <SureDialog
+      open={take !== undefined}
+      question={`${take?.name} is played. To the bin all the same?`}
+      deed="Put it in the bin"
+      allowed={check.ok}
+      onDo={() => takeId && binNow(takeId)}
+      onKeep={() => useBinQuestion.setState({ takeId: null })}
+    >
+      {check.ok ? 'These would fall silent:' : `It is played by ${check.compNames.join(', ')}, which is locked. Unlock it in Comp first.`}
+      {take ? <Uses take={take} /> : null}
+      {check.ok ? 'Its sound stays in the bin, and undo brings it all back.' : null}
+    </SureDialog>
   )
 }
 

@@ -1,5 +1,6 @@
 /** What is wrong with the sound, in words, with what mends it; the rest of the song plays on. */
 import { Flex } from '@chakra-ui/react'
+import type { ReactNode } from 'react'
 import { namesOfSounds } from '../shared/names-of-sounds'
 import { Notice, Pill } from '../shared/parts'
 import { startAnew, useLive, wake } from '../song/live'
@@ -12,45 +13,35 @@ export function SoundTrouble() {
   const dismiss = () => useLive.setState({ trouble: { missing: [], unread: false } })
   return (
     <>
-      {status === 'asleep' ? (
-        <Notice tone="warn" title="The browser lets no sound start before a click.">
-          <Flex mt={1}>
-            <Pill size="xs" onClick={() => void wake()}>
-              Let it sound
-            </Pill>
-          </Flex>
-        </Notice>
-      ) : null}
+      {status === 'asleep' ? <Trouble title="The browser lets no sound start before a click." answer="Let it sound" onAnswer={() => void wake()} /> : null}
       {status === 'broken' ? (
-        <Notice tone="warn" title="The sound system stopped.">
+        <Trouble title="The sound system stopped." answer="Start it again" onAnswer={() => void startAnew()}>
           The song and all takes are kept.
-          <Flex mt={1}>
-            <Pill size="xs" onClick={() => void startAnew()}>
-              Start it again
-            </Pill>
-          </Flex>
-        </Notice>
+        </Trouble>
       ) : null}
       {missing.length > 0 ? (
-        <Notice tone="warn" title={`Some sound is not there: ${namesOfSounds(song, missing).join(', ')}.`}>
+        <Trouble title={`Some sound is not there: ${namesOfSounds(song, missing).join(', ')}.`} answer="All right" onAnswer={dismiss}>
           Silence stands for it; the rest plays on. If you have a song file of this song, it may hold it.
-          <Flex mt={1}>
-            <Pill size="xs" onClick={dismiss}>
-              All right
-            </Pill>
-          </Flex>
-        </Notice>
+        </Trouble>
       ) : null}
       {unread ? (
-        <Notice tone="warn" title="Stored sound could not be read just now.">
+        <Trouble title="Stored sound could not be read just now." answer="All right" onAnswer={dismiss}>
           Nothing was changed. Play again; close what else uses the disk if it happens again.
-          <Flex mt={1}>
-            <Pill size="xs" onClick={dismiss}>
-              All right
-            </Pill>
-          </Flex>
-        </Notice>
+        </Trouble>
       ) : null}
     </>
+  )
+}
+
+function Trouble({ title, answer, onAnswer, children }: { title: string; answer: string; onAnswer: () => void; children?: ReactNode }) {
+  return (
+    <Notice tone="warn" title={title}>
+      {children}
+      <Flex mt={1}>
+        <Pill size="xs" onClick={onAnswer}>
+          {answer}
+        </Pill>
+      </Flex>
+    </Notice>
   )
 }

@@ -1,5 +1,5 @@
 /** The cloth every room is cut from: cards, pills, headings, key caps, messages. */
-import { Box, Button, Flex, Heading, Text, type BoxProps, type ButtonProps } from '@chakra-ui/react'
+import { Box, Button, chakra, Flex, Heading, Text, type BoxProps, type ButtonProps } from '@chakra-ui/react'
 import type { ReactNode } from 'react'
 
 export function Card({ children, ...props }: BoxProps) {
@@ -96,6 +96,9 @@ export function Notice({ tone, title, children }: { tone: 'ok' | 'warn' | 'plain
     </Box>
   )
 }
+
+/** A button of one glyph, for rows; give it a label. */
+export const SmallButton = chakra('button', { base: { p: '4px', borderRadius: '7px', color: 'ink.soft', cursor: 'pointer', _hover: { bg: 'sunken', color: 'ink' }, _disabled: { opacity: 0.35, cursor: 'default' } } })
 
 /** An empty place that teaches the next step in one sentence and one button. */
 export function EmptyState({ text, children }: { text: string; children?: ReactNode }) {

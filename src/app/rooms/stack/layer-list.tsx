@@ -1,5 +1,5 @@
 /** The layers themselves: add, rename, move, tint, remove. */
-import { Box, chakra, Flex, NativeSelect } from '@chakra-ui/react'
+import { Box, Flex, NativeSelect } from '@chakra-ui/react'
 import { ArrowDown, ArrowUp, Plus } from 'lucide-react'
 import { useState } from 'react'
 import { ROLES } from '../../../core/layers/roles'
@@ -8,13 +8,11 @@ import type { Layer, Role } from '../../../core/song/schema'
 import { makeId } from '../../../storage/database'
 import { count } from '../../shared/format'
 import { NameField } from '../../shared/name-field'
-import { Card, CardTitle, Pill } from '../../shared/parts'
+import { Card, CardTitle, Pill, SmallButton } from '../../shared/parts'
 import { edit, useSong } from '../../song/song-store'
 import { ROLE_LOOKS, ROLE_NAMES } from '../../theme/roles'
 import { useTheme } from '../../theme/theme-store'
 import { RemoveLayer } from './remove-layer'
-
-const SmallButton = chakra('button', { base: { p: '4px', borderRadius: '7px', color: 'ink.soft', cursor: 'pointer', _hover: { bg: 'sunken', color: 'ink' }, _disabled: { opacity: 0.35, cursor: 'default' } } })
 
 export function LayerList() {
   const song = useSong(current => current)

@@ -1,15 +1,14 @@
 /** Removing a layer: at once if it holds nothing; else the singer is asked, and told what would go. */
-import { Box, chakra, Dialog, Flex, Portal } from '@chakra-ui/react'
+import { Box } from '@chakra-ui/react'
 import { Trash2 } from 'lucide-react'
 import { useState } from 'react'
 import { isLayerEmpty, lossesOfLayer, removeLayer, type LayerLosses } from '../../../core/layers/template'
 import type { Layer } from '../../../core/song/schema'
 import { count } from '../../shared/format'
-import { Pill, PrimaryButton } from '../../shared/parts'
+import { SmallButton } from '../../shared/parts'
+import { SureDialog } from '../../shared/sure-dialog'
 import { currentSong, edit } from '../../song/song-store'
 import { useLive } from '../../song/live'
-
-const SmallButton = chakra('button', { base: { p: '4px', borderRadius: '7px', color: 'ink.soft', cursor: 'pointer', _hover: { bg: 'sunken', color: 'ink' }, _disabled: { opacity: 0.35, cursor: 'default' } } })
 
 export function RemoveLayer({ layer }: { layer: Layer }) {
   const [losses, setLosses] = useState<LayerLosses | null>(null)
@@ -24,27 +23,16 @@ export function RemoveLayer({ layer }: { layer: Layer }) {
       <SmallButton aria-label={`Remove ${layer.name}`} title={recording ? 'Not while recording' : 'Remove'} disabled={recording} onClick={ask}>
         <Trash2 size={15} aria-hidden />
       </SmallButton>
-      <Dialog.Root role="alertdialog" open={losses !== null} onOpenChange={details => !details.open && setLosses(null)}>
-        <Portal>
-          <Dialog.Backdrop />
-          <Dialog.Positioner>
-            <Dialog.Content bg="card" borderRadius="card">
-              <Dialog.Header>
-                <Dialog.Title fontFamily="heading">{layer.name} is not empty. Remove it all the same?</Dialog.Title>
-              </Dialog.Header>
-              <Dialog.Body>
-                {losses ? <Losses losses={losses} /> : null}
-                <Flex mt={4} gap={2} justify="end">
-                  <Pill onClick={() => setLosses(null)}>Keep it</Pill>
-                  <PrimaryButton size="sm" disabled={losses !== null && losses.lockedComps.length > 0} onClick={remove}>
-                    Remove {layer.name}
-                  </PrimaryButton>
-                </Flex>
-              </Dialog.Body>
-            </Dialog.Content>
-          </Dialog.Positioner>
-        </Portal>
-      </Dialog.Root>
+      <SureDialog
+        open={losses !== null}
+        question={`${layer.name} is not empty. Remove it all the same?`}
+        deed={`Remove ${layer.name}`}
+        allowed={losses?.lockedComps.length === 0}
+        onDo={remove}
+        onKeep={() => setLosses(null)}
+      >
+        {losses ? <Losses losses={losses} /> : null}
+      </SureDialog>
     </>
   )
 }
