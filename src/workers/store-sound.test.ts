@@ -63,7 +63,7 @@ describe('a file that is imported', () => {
   })
 
   test('may be kept in part: a beat that has two channels as one', async () => {
-    await storeSound(FILE, ID, ([left]) => [left.map(sample => sample / 2)], OPTIONS)
+    await storeSound(FILE, ID, ([left]) => [left!.map(sample => sample / 2)], OPTIONS)
     expect((await loadForEars(ID))[1_000]).toBe(500 / 2 ** 17)
   })
 })

@@ -119,7 +119,7 @@ export function tryOut(command: ((song: Song) => Song) | null): void {
 }
 
 export function dismissRefusal(): void {
-  useSongStore.setState({ refused: null })
+  show({ refused: null })
 }
 
 /** The gesture in which the last step was made: while it goes on, what follows is the same step. */
@@ -132,16 +132,16 @@ function change(label: string | null, next: (history: History) => History): Edit
   if (!outcome.ok) {
     if (outcome.reason === 'failed') reportError(outcome.error)
     const problem = outcome.reason === 'not-sound' ? outcome.problem : null
-    useSongStore.setState({ trial: null, refused: label === null ? null : { label, problem } })
+    show({ trial: null, refused: label === null ? null : { label, problem } })
     return { ok: false, problem }
   }
   const { history } = outcome
   if (history === before) {
-    useSongStore.setState({ trial: null })
+    show({ trial: null })
     return { ok: true }
   }
   // Kept before it is shown: whoever draws it may fail, what was done is stored all the same.
-  keep(before, history, keeping => useSongStore.setState({ keeping }))
+  keep(before, history, keeping => show({ keeping }))
   show({ trial: null, history, refused: null })
   return { ok: true }
 }
