@@ -1,6 +1,6 @@
 /** `plush seams`: where one take may end and another go on, for every pair of takes of one line. */
 import { basename } from 'node:path'
-import { mixToMono } from '../src/core/audio/frames'
+import { mixToMono, SAMPLE_RATE_HZ } from '../src/core/audio/frames'
 import { findQuietPlaces, type HeardTake } from '../src/core/comp/quiet-places'
 import { analyseVoice } from '../src/core/voice/analyse-voice'
 import { fail } from './failure'
@@ -17,7 +17,7 @@ export async function findSeams(files: string[]): Promise<void> {
   }
   const seams = takes.flatMap((a, i) =>
     takes.slice(i + 1).flatMap(b =>
-      findQuietPlaces([a, b], { startFrame: 0, endFrame: Math.min(a.frames, b.frames) }).map(({ frame, reason }) => ({ a: a.file, tA: frame / 48_000, b: b.file, tB: frame / 48_000, reason })),
+      findQuietPlaces([a, b], { startFrame: 0, endFrame: Math.min(a.frames, b.frames) }).map(({ frame, reason }) => ({ a: a.file, tA: frame / SAMPLE_RATE_HZ, b: b.file, tB: frame / SAMPLE_RATE_HZ, reason })),
     ),
   )
   console.log(JSON.stringify({ seams }))

@@ -1,10 +1,10 @@
 /** The capture worklet: one channel of the input into the ring, stamped with the audio clock; and its level. */
-import { BLOCK_FRAMES } from '../core/audio/frames'
+import { BLOCK_FRAMES, SAMPLE_RATE_HZ } from '../core/audio/frames'
 import type { FromCapture } from './messages'
 import { ARMED, BEFORE_SOUND_FRAMES, CAPTURE, LEVEL, RING_FRAMES, type CaptureState } from './shared-state'
 
 /** A break longer than this is a pause of a gated device. */
-const MOST_HOLE_FRAMES = 48_000
+const MOST_HOLE_FRAMES = SAMPLE_RATE_HZ
 const ABRUPT = 0.004
 
 class CaptureProcessor extends AudioWorkletProcessor {

@@ -1,4 +1,5 @@
 /** What the mix worklet will need next, read from storage and sent ahead of the commands that need it. Every command goes through, whatever becomes of the reading. */
+import { SAMPLE_RATE_HZ } from '../core/audio/frames'
 import { chunksNeeded, CHUNK_FRAMES } from '../core/mix/chunk-window'
 import { soundingSpans } from '../core/mix/missing-sound'
 import type { MixPlan } from '../core/mix/plan'
@@ -9,7 +10,7 @@ import { TRANSPORT } from './shared-state'
 import { within } from './waiting'
 
 /** Held ahead of the playhead and behind it, while playing and before a command goes through. */
-const AHEAD_FRAMES = 3 * 48_000
+const AHEAD_FRAMES = 3 * SAMPLE_RATE_HZ
 const BEHIND_FRAMES = CHUNK_FRAMES
 const FIRST_FRAMES = 36_000
 /** A command waits no longer than this for the sound it needs: then it goes through, and what is not at hand is silent. */

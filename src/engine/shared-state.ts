@@ -1,4 +1,4 @@
-/** The memory that the worklets share with the page and the feeder: where the song is, how loud it is. Written by one side only. */
+/** The memory that the worklets share with the page and the feeder: where the song is, how loud it is. */
 import { BLOCK_FRAMES } from '../core/audio/frames'
 
 /** Places in the transport's array of float64. Written by the mix worklet. */

@@ -9,7 +9,7 @@ import type { AssetId, LayerId, RoundTripSource, Song, SongId } from '../core/so
 
 export interface SongRow {
   id: SongId
-  /** Checked by the schema whenever it is read. */
+  /** Checked against the schema when the song is opened. */
   song: Song
   createdAt: string
   touchedAt: string

@@ -134,9 +134,9 @@ const jobs: Jobs = {
 
   sing({ song, range, passes, firstTake, degreeShift }, onProgress) {
     const frames = range.endFrame - range.startFrame
-    const startSeconds = range.startFrame / 48_000
+    const startSeconds = range.startFrame / SAMPLE_RATE_HZ
     const score = scoreOfSheet(song, degreeShift)
-      .filter(line => line.startSeconds < range.endFrame / 48_000 && line.notes.at(-1)!.endSeconds > startSeconds)
+      .filter(line => line.startSeconds < range.endFrame / SAMPLE_RATE_HZ && line.notes.at(-1)!.endSeconds > startSeconds)
       .map(line => ({ startSeconds: line.startSeconds - startSeconds, notes: line.notes.map(note => ({ ...note, startSeconds: note.startSeconds - startSeconds, endSeconds: note.endSeconds - startSeconds })) }))
     const voice = new Float32Array(frames * passes)
     for (let pass = 0; pass < passes; pass++) voice.set(sing({ score, frames, seed: 7, take: firstTake + pass, onProgress: fraction => onProgress((pass + fraction) / passes) }), pass * frames)

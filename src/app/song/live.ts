@@ -1,4 +1,5 @@
 /** The engine in the page: started by the first gesture that needs it, fed with the song as it changes. */
+import { SAMPLE_RATE_HZ } from '../../core/audio/frames'
 import { create } from 'zustand'
 import { decibelsToGain } from '../../core/audio/decibels'
 import { planMix } from '../../core/mix/plan'
@@ -126,10 +127,10 @@ export async function play(fromFrame?: number): Promise<void> {
   const range = loopRange ?? rangeOf(song, selection)
   const start = fromFrame ?? cursorFrame
   const plays = await engine.play({
-    fromFrame: looping && (start >= range.endFrame || start < range.startFrame - 10 * 48_000) ? range.startFrame : start,
+    fromFrame: looping && (start >= range.endFrame || start < range.startFrame - 10 * SAMPLE_RATE_HZ) ? range.startFrame : start,
     loop: looping ? range : null,
     silentBeforeFrame: null,
-    stopAtFrame: looping ? null : Math.max(song.beat.frames, planMix(song).endFrame) + 2 * 48_000,
+    stopAtFrame: looping ? null : Math.max(song.beat.frames, planMix(song).endFrame) + 2 * SAMPLE_RATE_HZ,
   })
   if (!plays) useLive.setState({ status: 'asleep' })
 }

@@ -1,5 +1,5 @@
 /** How loud a beat is, what is wrong with its level, and how far it should be turned down so that a voice has room. */
-import type { Mono, Planar } from '../audio/frames'
+import { SAMPLE_RATE_HZ, type Mono, type Planar } from '../audio/frames'
 import { LoudnessMeter, type Loudness } from '../loudness/loudness'
 
 export interface BeatLevel extends Loudness {
@@ -53,7 +53,7 @@ export function measureLevel(planes: Planar): BeatLevel {
   let peak = 0
   for (const plane of planes) for (let i = 0; i < plane.length; i++) peak = Math.max(peak, Math.abs(plane[i]))
   const meter = new LevelMeter(planes.length, peak)
-  const step = 48_000
+  const step = SAMPLE_RATE_HZ
   for (let from = 0; from < planes[0].length; from += step) meter.push(planes.map(plane => plane.subarray(from, from + step)))
   return meter.read()
 }

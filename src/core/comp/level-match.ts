@@ -1,4 +1,5 @@
 /** Equal loudness: for comparing takes, and across the seams of a comp. */
+import { SAMPLE_RATE_HZ } from '../audio/frames'
 import type { LayerId, Song, Take, TakeId } from '../song/schema'
 import { currentComp, requireLayer, requireTake, type FrameRange } from '../song/select'
 import type { PlacedPeaks } from './quiet-spot'
@@ -8,9 +9,9 @@ const MAX_MATCH_DECIBELS = 12
 /** A pick is turned by no more than this to fit what it meets. */
 export const MAX_SEAM_MATCH_DECIBELS = 6
 /** So much is heard on both sides of a seam: the window of short-term loudness (EBU Tech 3341). */
-const SEAM_SIDE_FRAMES = 3 * 48_000
+const SEAM_SIDE_FRAMES = 3 * SAMPLE_RATE_HZ
 /** Picks further apart than this are not compared. */
-const NEIGHBOUR_FRAMES = 48_000
+const NEIGHBOUR_FRAMES = SAMPLE_RATE_HZ
 
 /** Mean level in decibels of what is sung within a range; pauses do not count. -Infinity if nothing is sung. */
 function sungLevelDecibels({ peaks, originFrame }: PlacedPeaks, range: FrameRange): number {

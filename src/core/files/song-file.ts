@@ -22,7 +22,7 @@ const LIMITS = { entries: 4_000, documentBytes: 64 << 20, assetBytes: 2 ** 31, t
 const AssetEntrySchema = z.strictObject({
   id: AssetIdSchema,
   file: z.string().regex(/^sounds\/[A-Za-z0-9_-]{1,64}\.wav$/),
-  frames: z.number().int().min(1).max(48_000 * 60 * 60),
+  frames: z.number().int().min(1).max(SAMPLE_RATE_HZ * 60 * 60),
   channels: z.number().int().min(1).max(2),
   contentHash: z.string().regex(/^[0-9a-f]{16}$/),
 })

@@ -1,4 +1,5 @@
 /** Making a double from takes that no layer plays. */
+import { SAMPLE_RATE_HZ } from '../audio/frames'
 import type { PeakLevel } from '../audio/peaks'
 import { checkPick } from '../comp/picks'
 import type { PlacedPeaks } from '../comp/quiet-spot'
@@ -72,7 +73,7 @@ export function likenessOf(a: PlacedPeaks | null, b: PlacedPeaks | null, range: 
   const levelA = a.peaks.levels[1]
   const levelB = b.peaks.levels[1]
   const bins = Math.floor(lengthOf(range) / levelA.binFrames)
-  const maxLag = Math.round((MAX_LAG_SECONDS * 48_000) / levelA.binFrames)
+  const maxLag = Math.round((MAX_LAG_SECONDS * SAMPLE_RATE_HZ) / levelA.binFrames)
   const ground = levelsOver(levelA, range.startFrame - a.originFrame, bins, 0)
   let best = -1
   for (let lag = -maxLag; lag <= maxLag; lag++) best = Math.max(best, correlation(ground, levelsOver(levelB, range.startFrame - b.originFrame, bins, lag)))

@@ -84,7 +84,7 @@ export class LoudnessMeter {
 /** The loudness of a whole sound at 48 kHz. A single channel counts as one channel, as the standard has it. */
 export function measureLoudness(planes: Planar): Loudness {
   const meter = new LoudnessMeter(planes.length)
-  const step = 48_000
+  const step = SAMPLE_RATE_HZ
   for (let from = 0; from < planes[0].length; from += step) meter.push(planes.map(plane => plane.subarray(from, from + step)))
   return meter.read()
 }

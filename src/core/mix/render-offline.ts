@@ -1,5 +1,5 @@
 /** Rendering a plan from start to end, faster than it plays, with its tail and without silence after it. */
-import { BLOCK_FRAMES, type Planar } from '../audio/frames'
+import { BLOCK_FRAMES, type Planar, SAMPLE_RATE_HZ } from '../audio/frames'
 import { peakOf } from '../audio/decibels'
 import type { AssetId } from '../song/schema'
 import { CHUNK_FRAMES, ChunkWindow, chunksNeeded } from './chunk-window'
@@ -19,7 +19,7 @@ export interface AssetStore {
 const STEP_FRAMES = 192 * BLOCK_FRAMES
 /** Softer than this is silence: -110 dBFS, so that parts still sum to the mix where one of them has ended. */
 const SILENCE = 3.2e-6
-const MAX_TAIL_FRAMES = 12 * 48_000
+const MAX_TAIL_FRAMES = 12 * SAMPLE_RATE_HZ
 /** What is left of the silence after the last sound. */
 const KEPT_SILENCE_FRAMES = 2_400
 
@@ -57,7 +57,7 @@ export async function renderOffline({ plan, store, sink, onProgress, signal, ran
     if (planes[0].length > 0) await sink(planes)
     written += planes[0].length
     onProgress?.(Math.min(1, (from + length - startFrame) / (soundEnd - startFrame)))
-    if (trimmer && from + length >= soundEnd && trimmer.silentFrames > 48_000) break
+    if (trimmer && from + length >= soundEnd && trimmer.silentFrames > SAMPLE_RATE_HZ) break
   }
   if (trimmer && written > 0) {
     const rest = trimmer.finish()

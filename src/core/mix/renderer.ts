@@ -80,7 +80,7 @@ export class MixRenderer {
     return this.ceiling.reductionDecibels
   }
 
-  /** Takes over a changed plan with a short crossfade. Allocates; call it between blocks. */
+  /** Takes over a changed plan gliding, so that nothing clicks. Allocates; call it between blocks. */
   setPlan(plan: MixPlan): void {
     const known = new Map(this.strips.map(strip => [strip.id, strip]))
     this.strips = plan.layers.map(channel => {

@@ -1,5 +1,5 @@
 /** "Slow Ferry": the demo song, whole, with takes in every layer that has something to show. */
-import type { Mono, Planar } from '../audio/frames'
+import { SAMPLE_RATE_HZ, type Mono, type Planar } from '../audio/frames'
 import { frameOfBar } from '../beat/grid'
 import { pickTake } from '../comp/picks'
 import { quietRange } from '../comp/quiet-spot'
@@ -101,11 +101,11 @@ function record(song: Song, { layer, seed, take, bars, degreeShift }: Recording,
   const startFrame = frameOfBar(grid, bars[0])
   const endFrame = frameOfBar(grid, bars[0] + bars[1])
   // A second of handle on both sides, as in any recording.
-  const originFrame = startFrame - 48_000
+  const originFrame = startFrame - SAMPLE_RATE_HZ
   const score = scoreOfSheet(song, degreeShift)
-    .filter(line => line.startSeconds * 48_000 >= startFrame - 10 && line.startSeconds * 48_000 < endFrame)
-    .map(line => ({ startSeconds: line.startSeconds - originFrame / 48_000, notes: line.notes.map(note => ({ ...note, startSeconds: note.startSeconds - originFrame / 48_000, endSeconds: note.endSeconds - originFrame / 48_000 })) }))
-  const sound = sing({ score, frames: endFrame - originFrame + 48_000, seed, take })
+    .filter(line => line.startSeconds * SAMPLE_RATE_HZ >= startFrame - 10 && line.startSeconds * SAMPLE_RATE_HZ < endFrame)
+    .map(line => ({ startSeconds: line.startSeconds - originFrame / SAMPLE_RATE_HZ, notes: line.notes.map(note => ({ ...note, startSeconds: note.startSeconds - originFrame / SAMPLE_RATE_HZ, endSeconds: note.endSeconds - originFrame / SAMPLE_RATE_HZ })) }))
+  const sound = sing({ score, frames: endFrame - originFrame + SAMPLE_RATE_HZ, seed, take })
   const layerId = layerNamed(song, layer).id
   return {
     sound,

@@ -1,4 +1,5 @@
 /** A simulated audio interface: what is sent to it comes back late, as loud as the headphones leak, with the room's noise and hum. */
+import { SAMPLE_RATE_HZ } from '../audio/frames'
 import { decibelsToGain } from '../audio/decibels'
 import { makeRandom } from '../audio/random'
 
@@ -20,7 +21,7 @@ const RING_FRAMES = 32_768
 /** As any loudspeaker in any room, the leak rings at one frequency most: 6 dB more than elsewhere. */
 const RINGING_HZ = 1_150
 const RINGING_Q = 9
-const RINGING_STEP = 2 * Math.sin((Math.PI * RINGING_HZ) / 48_000)
+const RINGING_STEP = 2 * Math.sin((Math.PI * RINGING_HZ) / SAMPLE_RATE_HZ)
 
 /** Keeps what was sent; `process` gives what comes in. Both are told the clock's frame, and frames that were never sent are silence. */
 export class SimulatedInterface {
@@ -70,6 +71,6 @@ export class SimulatedInterface {
 
 /** 50 Hz and its third and fifth, as transformers hum; root mean square 0.71. */
 function mains(frame: number): number {
-  const angle = (2 * Math.PI * 50 * (frame % 48_000)) / 48_000
+  const angle = (2 * Math.PI * 50 * (frame % SAMPLE_RATE_HZ)) / SAMPLE_RATE_HZ
   return 0.9 * Math.sin(angle) + 0.35 * Math.sin(3 * angle + 1) + 0.2 * Math.sin(5 * angle + 2)
 }

@@ -1,4 +1,5 @@
 /** From one continuous capture to takes in their places. */
+import { SAMPLE_RATE_HZ } from '../audio/frames'
 import type { Peaks } from '../audio/peaks'
 import type { TakeFlaw } from './schema'
 import { overlapFrames, type FrameRange } from './select'
@@ -40,7 +41,7 @@ export interface CutPass extends FrameRange {
 }
 
 /** Kept before and after each pass, so that a line begun early is not clipped; before it up to twice as much if there is pre-roll. */
-const HANDLE_FRAMES = 48_000
+const HANDLE_FRAMES = SAMPLE_RATE_HZ
 /** Less than this inside the range is no take. */
 const MINIMUM_PASS_FRAMES = 24_000
 

@@ -1,4 +1,5 @@
 /** The song document, described once: every type of it is inferred from here. */
+import { SAMPLE_RATE_HZ } from '../audio/frames'
 import { z } from 'zod'
 import { CHORD_QUALITIES } from '../beat/chord-names'
 import { MODE_COLOURS, TONICS } from '../beat/key-names'
@@ -30,7 +31,7 @@ export type SpareId = z.infer<typeof SpareIdSchema>
 /** Levels run from silence to a little gain; -60 and below is off. */
 export const GAIN_RANGE_DECIBELS = { min: -60, max: 12 } as const
 
-const MAX_FRAME = 48_000 * 60 * 60
+const MAX_FRAME = SAMPLE_RATE_HZ * 60 * 60
 const frame = z.number().int().min(-MAX_FRAME).max(MAX_FRAME)
 const gainDecibels = z.number().min(GAIN_RANGE_DECIBELS.min).max(GAIN_RANGE_DECIBELS.max)
 const pan = z.number().min(-1).max(1)
@@ -147,7 +148,7 @@ const SeamSchema = z.strictObject({
 export type Seam = z.infer<typeof SeamSchema>
 
 /** How far a pick may sound from where it was sung. */
-export const NUDGE_RANGE_FRAMES = { min: -48_000, max: 48_000 } as const
+export const NUDGE_RANGE_FRAMES = { min: -SAMPLE_RATE_HZ, max: SAMPLE_RATE_HZ } as const
 
 /** "From here to here this take sounds." `nudgeFrames` later than it was sung; 0 unless the singer typed a number. */
 const PickSchema = z.strictObject({
@@ -172,7 +173,7 @@ const LayerSchema = z.strictObject({
   id: LayerIdSchema,
   name,
   role: RoleSchema,
-  /** Index into the role tints of the theme; a layer may wear another role's colour. */
+  /** The role whose colour the layer wears; it may differ from its own. */
   tint: RoleSchema,
   gainDecibels,
   pan,

@@ -1,4 +1,5 @@
 /** A newer file of the same beat in place of the old one. */
+import { SAMPLE_RATE_HZ } from '../../../core/audio/frames'
 import { Text } from '@chakra-ui/react'
 import { useRef, useState } from 'react'
 import { Notice, Pill } from '../../shared/parts'
@@ -35,7 +36,7 @@ export function ReplaceNotice({ outcome }: { outcome: ReplaceOutcome | null }) {
   if (outcome.kind === 'replaced') {
     return (
       <Notice tone="ok" title="The newer file plays now.">
-        <Text>It lies exactly over the old one ({Math.abs((outcome.offsetFrames / 48_000) * 1_000).toFixed(1)} ms {outcome.offsetFrames < 0 ? 'later' : 'earlier'} in the file); all takes are where they were. Undo brings the old one back.</Text>
+        <Text>It lies exactly over the old one ({Math.abs((outcome.offsetFrames / SAMPLE_RATE_HZ) * 1_000).toFixed(1)} ms {outcome.offsetFrames < 0 ? 'later' : 'earlier'} in the file); all takes are where they were. Undo brings the old one back.</Text>
       </Notice>
     )
   }

@@ -1,4 +1,5 @@
 /** Which stretch is recorded, and where the transport begins before it. */
+import { SAMPLE_RATE_HZ } from '../../../core/audio/frames'
 import { barAtFrame, barCountUntil, frameOfBar, type Grid } from '../../../core/beat/grid'
 import { beatsRound, placeWords } from '../../../core/song/words'
 import { lengthOf, type FrameRange } from '../../../core/song/select'
@@ -34,7 +35,7 @@ export interface Roll {
 }
 
 /** Sung on after the end is kept for this long. */
-const POST_ROLL_FRAMES = 48_000
+const POST_ROLL_FRAMES = SAMPLE_RATE_HZ
 
 export function planRoll(looping: boolean): Roll {
   const { grid } = currentSong().beat

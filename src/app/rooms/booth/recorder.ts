@@ -1,4 +1,5 @@
 /** Recording: from the button to takes on the sheet. */
+import { SAMPLE_RATE_HZ } from '../../../core/audio/frames'
 import { decibelsToGain } from '../../../core/audio/decibels'
 import { pickAllInto } from '../../../core/comp/pick-into'
 import { makeLayersForTakes } from '../../../core/layers/found-takes'
@@ -60,7 +61,7 @@ export function singAgain(what: 'line' | 'word', goToBooth: () => unknown): void
 
 /** The practice singer prepares this many passes of a loop, then begins again. */
 const LOOP_VOICES = 4
-const VOICE_LEAD_FRAMES = 48_000
+const VOICE_LEAD_FRAMES = SAMPLE_RATE_HZ
 /** Gives up a recording that waits for sound. */
 let waiting: AbortController | null = null
 
@@ -270,7 +271,7 @@ export function finishedPasses(): number {
   const { engine } = useLive.getState()
   const { range, loopStartFrame } = useRecorder.getState()
   if (!engine || !range || loopStartFrame === null || !engine.isPlaying) return 0
-  const heard = engine.context.currentTime * 48_000 - (engine.context.outputLatency || 0) * 48_000 - engine.transport[TRANSPORT.anchorContextFrame]! + engine.transport[TRANSPORT.anchorSongFrame]!
+  const heard = engine.context.currentTime * SAMPLE_RATE_HZ - (engine.context.outputLatency || 0) * SAMPLE_RATE_HZ - engine.transport[TRANSPORT.anchorContextFrame]! + engine.transport[TRANSPORT.anchorSongFrame]!
   return Math.max(0, Math.floor((heard - loopStartFrame) / (range.endFrame - loopStartFrame)))
 }
 

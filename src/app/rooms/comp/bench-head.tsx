@@ -1,4 +1,5 @@
 /** Above the takes: the words under the phrases they belong to, and the strip on which one cuts. */
+import { SAMPLE_RATE_HZ } from '../../../core/audio/frames'
 import { Box, chakra } from '@chakra-ui/react'
 import { memo, useDeferredValue, useMemo, type MouseEvent } from 'react'
 import type { QuietReason } from '../../../core/comp/quiet-places'
@@ -89,7 +90,7 @@ const MARKS: Record<QuietReason, object> = { rest: { background: INK }, 'before-
 
 /** What may come into view before the gesture rests. */
 function beyond({ startFrame, endFrame }: FrameRange): FrameRange {
-  const margin = Math.min(endFrame - startFrame, 10 * 48_000)
+  const margin = Math.min(endFrame - startFrame, 10 * SAMPLE_RATE_HZ)
   return { startFrame: startFrame - margin, endFrame: endFrame + margin }
 }
 

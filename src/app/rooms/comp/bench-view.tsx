@@ -1,4 +1,5 @@
 /** The bench: bars and words above, the takes under each other at one time scale, the thread and its seams through what is picked. */
+import { SAMPLE_RATE_HZ } from '../../../core/audio/frames'
 import { Box } from '@chakra-ui/react'
 import { useEffect, useRef, useState } from 'react'
 import type { Proposal } from '../../../core/comp/propose-comp'
@@ -35,7 +36,7 @@ export function BenchView({ bench, onPick, proposals }: { bench: Bench; onPick: 
 /** A gesture rests when nothing has come for so long: then the new stretch is drawn in full. */
 const REST_MILLISECONDS = 160
 const LEAST_FRAMES = 24_000
-const MOST_FRAMES = 48_000 * 600
+const MOST_FRAMES = SAMPLE_RATE_HZ * 600
 
 /** Ctrl and the wheel zooms round the pointer, the wheel sideways (or with Shift) scrolls. */
 function useWheel(frame: React.RefObject<HTMLDivElement | null>, live: LiveView, rested: FrameRange): void {

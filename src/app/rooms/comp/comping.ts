@@ -1,4 +1,5 @@
 /** Choosing: picks with seams in quiet places, crossfades by the sound on both sides, levels by what is met. Everything is one step of undo. */
+import { SAMPLE_RATE_HZ } from '../../../core/audio/frames'
 import { seamMatchDecibels } from '../../../core/comp/level-match'
 import { pickAllInto, pickInto, seamBetween, type PickOutcome, type Playing } from '../../../core/comp/pick-into'
 import { clearPicks, pickAt } from '../../../core/comp/picks'
@@ -116,7 +117,7 @@ export function nextQuietPlace(place: SeamPlace, by: 1 | -1): QuietPlace | null 
   const playing = [place.before, place.after].filter((pick): pick is Pick => pick !== null)
   const heard = playing.map(({ takeId, nudgeFrames }) => heardTake(requireTake(song, takeId), nudgeFrames))
   if (!heard.every(entry => entry !== null)) return null
-  const reach = 4 * 48_000
+  const reach = 4 * SAMPLE_RATE_HZ
   const places = findQuietPlaces(heard, { startFrame: place.frame - reach, endFrame: place.frame + reach })
   return (by > 0 ? places.find(entry => entry.frame > place.frame + 480) : places.findLast(entry => entry.frame < place.frame - 480)) ?? null
 }

@@ -1,4 +1,5 @@
 /** One take on the bench: its name and facts, its ribbon, and what of it is picked. */
+import { SAMPLE_RATE_HZ } from '../../../core/audio/frames'
 import { Box, chakra } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
 import { Archive, Star } from 'lucide-react'
@@ -70,7 +71,7 @@ export const TakeStrip = memo(function TakeStrip({ layerId, tint, take, bright: 
   const row = { layerId, takeId: take.id }
   const bright = picks as FrameRange[]
   const sung = useMemo<FrameRange[]>(() => [{ startFrame: take.startFrame, endFrame: take.endFrame }], [take])
-  const gaps = useMemo(() => analysis?.phrases.flatMap(phrase => [phrase.startSeconds, phrase.endSeconds].map(seconds => take.originFrame + seconds * 48_000)) ?? [], [analysis, take.originFrame])
+  const gaps = useMemo(() => analysis?.phrases.flatMap(phrase => [phrase.startSeconds, phrase.endSeconds].map(seconds => take.originFrame + seconds * SAMPLE_RATE_HZ)) ?? [], [analysis, take.originFrame])
   const { data: matchDecibels } = useQuery({ ...matchQuery(ground, take, stretch), enabled: ground !== null && !picked })
   const used = usedBy === null ? null : `used in ${usedBy}`
   const said = facts ? factsText(facts) : analysis ? '' : 'listening …'
