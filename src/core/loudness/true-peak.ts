@@ -43,19 +43,8 @@ export class TruePeakMeter {
     const { history } = this
     let { peak } = this
     for (let at = 2 * HALF_TAPS; at < end; at++) {
-      const left = history[at - HALF_TAPS]
-      const right = history[at - HALF_TAPS + 1]
-      if (Math.abs(left) < peak * NEAR_SHARE && Math.abs(right) < peak * NEAR_SHARE) {
-        const middle = (9 * (left + right) - history[at - HALF_TAPS - 1] - history[at - HALF_TAPS + 2]) / 16
-        if (Math.abs(middle) < peak * CUBIC_SHARE) continue
-      }
-      for (let phase = 1; phase < OVERSAMPLING; phase++) {
-        const taps = PHASES[phase]
-        let sum = 0
-        for (let t = 0; t < 2 * HALF_TAPS; t++) sum += history[at - 2 * HALF_TAPS + 1 + t] * taps[t]
-        const level = Math.abs(sum)
-        if (level > peak) peak = level
-      }
+      const near = Math.max(Math.abs(history[at - HALF_TAPS]), Math.abs(history[at - HALF_TAPS + 1]))
+      if (near >= peak * NEAR_SHARE || cubicBetween(history, at) >= peak * CUBIC_SHARE) peak = largestBetween(history, at, PHASES, peak)
     }
     this.peak = peak
   }
@@ -85,22 +74,30 @@ export class TruePeakDetector {
     }
     history[this.at] = sample
     const at = this.at++
-    const left = history[at - HALF_TAPS]
-    const right = history[at - HALF_TAPS + 1]
-    let peak = Math.abs(left)
-    if (peak < near * NEAR_SHARE && Math.abs(right) < near * NEAR_SHARE) {
-      const middle = (9 * (left + right) - history[at - HALF_TAPS - 1] - history[at - HALF_TAPS + 2]) / 16
-      if (Math.abs(middle) < near * CUBIC_SHARE) return peak
-    }
-    for (let phase = 1; phase < CLOSE_OVERSAMPLING; phase++) {
-      const taps = CLOSE_PHASES[phase]
-      let sum = 0
-      for (let t = 0; t < 2 * HALF_TAPS; t++) sum += history[at - 2 * HALF_TAPS + 1 + t] * taps[t]
-      const level = Math.abs(sum)
-      if (level > peak) peak = level
-    }
-    return peak
+    const peak = Math.abs(history[at - HALF_TAPS])
+    const isNear = Math.max(peak, Math.abs(history[at - HALF_TAPS + 1])) >= near * NEAR_SHARE || cubicBetween(history, at) >= near * CUBIC_SHARE
+    return isNear ? largestBetween(history, at, CLOSE_PHASES, peak) : peak
   }
+}
+
+/** The level halfway between the two frames in the middle of the filter, by the cubic through four. @param at The newest frame. */
+function cubicBetween(history: Float64Array, at: number): number {
+  const beside = history[at - HALF_TAPS] + history[at - HALF_TAPS + 1]
+  const beyond = history[at - HALF_TAPS - 1] + history[at - HALF_TAPS + 2]
+  return Math.abs(9 * beside - beyond) / 16
+}
+
+/** The largest level between those two frames, or `peak` if it is larger. */
+function largestBetween(history: Float64Array, at: number, phases: readonly Float64Array[], peak: number): number {
+  let largest = peak
+  for (let phase = 1; phase < phases.length; phase++) {
+    const taps = phases[phase]
+    let sum = 0
+    for (let t = 0; t < 2 * HALF_TAPS; t++) sum += history[at - 2 * HALF_TAPS + 1 + t] * taps[t]
+    const level = Math.abs(sum)
+    if (level > largest) largest = level
+  }
+  return largest
 }
 
 function makePhases(oversampling: number): Float64Array[] {

@@ -30,13 +30,13 @@ export function beginHistory(song: Song): History {
  */
 export function record(history: History, label: string, after: Song, { going = false }: { going?: boolean } = {}): History {
   const last = history.done.at(-1)
-  const joined = going && last ? last : null
-  const from = joined ? applyChange(history.song, joined.change, 'before') : history.song
-  const change = findChange(from, after)
-  if (joined && !change) return { song: after, done: history.done.slice(0, -1), undone: [] }
-  if (!change || !findChange(history.song, after)) return history
-  const step = { id: joined?.id ?? nextId(history), label, change }
-  return { song: after, done: [...(joined ? history.done.slice(0, -1) : history.done), step].slice(-MAXIMUM_STEPS), undone: [] }
+  const change = findChange(history.song, after)
+  if (!change) return history
+  if (!going || !last) return { song: after, done: [...history.done, { id: nextId(history), label, change }].slice(-MAXIMUM_STEPS), undone: [] }
+  const earlier = history.done.slice(0, -1)
+  const joined = findChange(applyChange(history.song, last.change, 'before'), after)
+  // Led back to where it began, the gesture changed nothing.
+  return { song: after, done: joined ? [...earlier, { id: last.id, label, change: joined }] : earlier, undone: [] }
 }
 
 function nextId({ done, undone }: History): number {

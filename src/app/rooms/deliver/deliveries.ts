@@ -91,10 +91,13 @@ function later(wantedName: string, signal: AbortSignal, make: (item: Named, onPr
     .then(async () => {
       if (signal.aborted || !isOpen()) return
       const item: Named = { id: makeId(), fileName: uniqueFileName(wantedName, useDeliveries.getState().items.map(entry => entry.fileName)) }
-      put({ ...item, kind: 'running', fraction: 0 })
-      const made = await make(item, fraction => put({ ...item, kind: 'running', fraction }))
-      // A row of a song that was closed meanwhile does not come back.
-      if (made && isOpen()) put(made)
+      const show = (row: DeliveryItem) => {
+        // A row of a song that was closed meanwhile does not come back.
+        if (isOpen()) put(row)
+      }
+      show({ ...item, kind: 'running', fraction: 0 })
+      const made = await make(item, fraction => show({ ...item, kind: 'running', fraction })).catch((error: unknown): DeliveryItem => ({ ...item, kind: 'failed', detail: String(error) }))
+      if (made) show(made)
       else drop(item.id)
     })
     .finally(() => count(-1))

@@ -108,7 +108,7 @@ export function DoubleCard() {
       ) : null}
       <Flex mt={3} gap={2} align="center" wrap="wrap">
         <PrimaryButton onClick={accept} disabled={!found || found.choices.length === 0}>
-          Make the double from {count(found?.choices.length ?? 0, 'take')}
+          {found?.choices.length === 0 ? 'Nothing to fill here' : `Make the double from ${count(found?.choices.length ?? 0, 'take')}`}
         </PrimaryButton>
         <Pill onClick={byEar}>Choose by ear in Comp</Pill>
         {currentComp(double).locked ? <Text color="warn">{currentComp(double).name} of {double.name} is locked: unlock it in Comp first.</Text> : missing > 0 ? <Text color="ink.soft">{count(missing, 'line')} {missing === 1 ? 'needs' : 'need'} one more pass.</Text> : null}
