@@ -33,13 +33,20 @@ export async function measureBeat(): Promise<void> {
   const { ribbon, room, tempo, all, longestTask, blocked } = arrivals[RUNS >> 1]!
   // In a run of its own: to ask how much memory it takes slows the browser down.
   const { grewMegabytes } = await dropIt(port, mp3.path, true)
-  console.log(`a beat of 3:30 as MP3: ribbon after ${ribbon.toFixed(0)} ms, its room after ${room.toFixed(0)}, tempo after ${tempo.toFixed(0)}, all facts after ${all.toFixed(0)} (median of ${RUNS})`)
-  console.log(`  its longest task on the main thread ${longestTask.toFixed(0)} ms, ${blocked.toFixed(0)} ms in all beyond 50 ms each; the browser grew by at most ${grewMegabytes.toFixed(0)} MB`)
+  console.log(
+    `a beat of 3:30 as MP3: ribbon after ${ribbon.toFixed(0)} ms, its room after ${room.toFixed(0)}, tempo after ${tempo.toFixed(0)}, all facts after ${all.toFixed(0)} (median of ${RUNS})`,
+  )
+  console.log(
+    `  its longest task on the main thread ${longestTask.toFixed(0)} ms, ${blocked.toFixed(0)} ms in all beyond 50 ms each; the browser grew by at most ${grewMegabytes.toFixed(0)} MB`,
+  )
   close()
 }
 
 async function dropIt(port: number, path: string, watchMemory: boolean): Promise<Arrival> {
-  const browser = await chromium.launchPersistentContext(join(mkdtempSync(join(tmpdir(), 'plush-bench-')), 'profile'), { ...CHROMIUM, viewport: { width: 1280, height: 800 } })
+  const browser = await chromium.launchPersistentContext(join(mkdtempSync(join(tmpdir(), 'plush-bench-')), 'profile'), {
+    ...CHROMIUM,
+    viewport: { width: 1280, height: 800 },
+  })
   await browser.addInitScript('globalThis.__name ??= f => f')
   const page = await browser.newPage()
   await page.goto(`http://localhost:${port}/`)
@@ -52,7 +59,11 @@ async function dropIt(port: number, path: string, watchMemory: boolean): Promise
     new PerformanceObserver(list => state.tasks.push(...list.getEntries().map(entry => entry.duration))).observe({ type: 'longtask' })
     const rowOf = (canvas: HTMLCanvasElement, part: number) => canvas.getContext('2d')!.getImageData(0, Math.round(part * canvas.height), canvas.width, 1).data
     const isDrawn = (canvas: HTMLCanvasElement) => canvas.width > 300 && rowOf(canvas, 0.2).some(value => value > 0)
-    const isWhole = (canvas: HTMLCanvasElement) => canvas.width > 300 && rowOf(canvas, 0.45).slice(-4 * Math.round(0.01 * canvas.width)).some(value => value > 0)
+    const isWhole = (canvas: HTMLCanvasElement) =>
+      canvas.width > 300 &&
+      rowOf(canvas, 0.45)
+        .slice(-4 * Math.round(0.01 * canvas.width))
+        .some(value => value > 0)
     const look = () => {
       const now = performance.now()
       const canvas = document.querySelector<HTMLCanvasElement>('[aria-label="The beat as a ribbon"] canvas')
@@ -67,7 +78,8 @@ async function dropIt(port: number, path: string, watchMemory: boolean): Promise
   const before = memoryOfChromium()
   let most = before
   await page.getByLabel('Choose a beat or a song file').setInputFiles(path)
-  const state = () => page.evaluate(() => (globalThis as unknown as { arrival: Omit<Arrival, 'longestTask' | 'blocked' | 'grewMegabytes'> & { tasks: number[] } }).arrival)
+  const state = () =>
+    page.evaluate(() => (globalThis as unknown as { arrival: Omit<Arrival, 'longestTask' | 'blocked' | 'grewMegabytes'> & { tasks: number[] } }).arrival)
   while (!(await state()).all) {
     if (watchMemory) most = Math.max(most, memoryOfChromium())
     await page.waitForTimeout(150)
@@ -75,5 +87,13 @@ async function dropIt(port: number, path: string, watchMemory: boolean): Promise
   await page.waitForTimeout(1_000)
   const { ribbon, room, tempo, all, tasks } = await state()
   await browser.close()
-  return { ribbon, room, tempo, all, longestTask: Math.max(0, ...tasks), blocked: tasks.reduce((sum, task) => sum + task - 50, 0), grewMegabytes: most - before }
+  return {
+    ribbon,
+    room,
+    tempo,
+    all,
+    longestTask: Math.max(0, ...tasks),
+    blocked: tasks.reduce((sum, task) => sum + task - 50, 0),
+    grewMegabytes: most - before,
+  }
 }

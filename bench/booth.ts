@@ -16,9 +16,16 @@ const SAMPLE_SECONDS = 5
 export async function measureBooth(): Promise<void> {
   const folder = mkdtempSync(join(tmpdir(), 'plush-bench-'))
   const microphone = join(folder, 'microphone.wav')
-  writeFileSync(microphone, wavFile([Float32Array.from({ length: 48_000 * 4 }, (_, i) => 0.2 * Math.sin((2 * Math.PI * (200 + (i % 48_000) / 200) * i) / 48_000))]))
+  writeFileSync(
+    microphone,
+    wavFile([Float32Array.from({ length: 48_000 * 4 }, (_, i) => 0.2 * Math.sin((2 * Math.PI * (200 + (i % 48_000) / 200) * i) / 48_000))]),
+  )
   // With a profile on disk, as singers have: without one the browser keeps its storage in memory, which grows with every take.
-  const browser = await chromium.launchPersistentContext(join(folder, 'profile'), { ...CHROMIUM, viewport: { width: 1280, height: 800 }, args: [...CHROMIUM.args, `--use-file-for-fake-audio-capture=${microphone}`] })
+  const browser = await chromium.launchPersistentContext(join(folder, 'profile'), {
+    ...CHROMIUM,
+    viewport: { width: 1280, height: 800 },
+    args: [...CHROMIUM.args, `--use-file-for-fake-audio-capture=${microphone}`],
+  })
   await noteWorklets(browser)
   await measureBeginning(browser)
   await measureTake(browser)
@@ -48,7 +55,9 @@ async function measureTake(browser: BrowserContext): Promise<void> {
   await page.getByRole('button', { name: 'Stop at the end' }).click()
   await pressToRolling(page)
   const { firstMegabytes, lastMegabytes, backlogMilliseconds } = await watch(page, MINUTES * 60)
-  console.log(`a take of ${MINUTES} min: ${firstMegabytes.toFixed(0)} MB of the browser after 10 s, ${lastMegabytes.toFixed(0)} MB at the end; at most ${backlogMilliseconds.toFixed(0)} ms waited for the disk`)
+  console.log(
+    `a take of ${MINUTES} min: ${firstMegabytes.toFixed(0)} MB of the browser after 10 s, ${lastMegabytes.toFixed(0)} MB at the end; at most ${backlogMilliseconds.toFixed(0)} ms waited for the disk`,
+  )
   // Both cores are kept busy by other workers of the page, for as long as is watched.
   await page.evaluate(() => {
     const busy = new Blob(['const end = Date.now() + 20_000; while (Date.now() < end) Math.sqrt(Math.random())'])

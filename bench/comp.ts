@@ -30,7 +30,10 @@ const SOUND_SECONDS = 24
 
 export async function measureComp(): Promise<void> {
   const { port, close } = await serve()
-  const browser = await chromium.launchPersistentContext(join(mkdtempSync(join(tmpdir(), 'plush-bench-')), 'profile'), { ...CHROMIUM, viewport: { width: 1280, height: 800 } })
+  const browser = await chromium.launchPersistentContext(join(mkdtempSync(join(tmpdir(), 'plush-bench-')), 'profile'), {
+    ...CHROMIUM,
+    viewport: { width: 1280, height: 800 },
+  })
   await noteWorklets(browser)
   const page = await browser.newPage()
   await page.goto(`http://localhost:${port}/`)
@@ -39,7 +42,9 @@ export async function measureComp(): Promise<void> {
   await page.goto(`http://localhost:${port}/song/big/mix`)
   await page.getByRole('link', { name: 'Comp', exact: true }).waitFor()
   await page.waitForTimeout(3_000)
-  console.log(`Comp, ${TAKES} takes of ${SECONDS / 60} min, ${LAYERS} layers: open ${(await timeOf(page, () => document.querySelectorAll('[data-row] canvas').length >= 3, 'Comp')).toFixed(0)} ms after it was asked for`)
+  console.log(
+    `Comp, ${TAKES} takes of ${SECONDS / 60} min, ${LAYERS} layers: open ${(await timeOf(page, () => document.querySelectorAll('[data-row] canvas').length >= 3, 'Comp')).toFixed(0)} ms after it was asked for`,
+  )
   await page.waitForTimeout(8_000)
   await reportFrames(page, 'zooming', event => ({ ...event, deltaY: Math.sin(event.turn / 8) * 40, ctrlKey: true }))
   await reportFrames(page, 'scrolling along', event => ({ ...event, deltaX: Math.sin(event.turn / 20) * 60 }))
@@ -56,17 +61,42 @@ function bigSong(): Song {
   const makeId = countingIds('big')
   const bare = makeSong({ songId: 'big' as SongId, title: 'Big', assetId: 'big-beat' as AssetId, fileName: 'big.wav', frames: FRAMES, makeId })
   const gridded = setGrid(bare, { grid: { tempoBpm: 120, barOneFrame: 0, beatsPerBar: 4, beatUnit: 'quarter', map: null }, makeId })
-  const words = Array.from({ length: 14 }, (_, section) => `[Part ${section + 1}]\n${Array.from({ length: 4 }, (_, line) => `words of line ${line + 1} to sing here`).join('\n')}`).join('\n\n')
+  const words = Array.from(
+    { length: 14 },
+    (_, section) => `[Part ${section + 1}]\n${Array.from({ length: 4 }, (_, line) => `words of line ${line + 1} to sing here`).join('\n')}`,
+  ).join('\n\n')
   let song = layTemplate(layLyrics(gridded, { lyrics: parseLyrics(words), firstBar: 3, makeId }), { makeId })
   while (song.layers.length < LAYERS) song = addLayer(song, { name: `Layer ${song.layers.length + 1}`, role: 'ad-lib', makeId })
   const takes = song.layers.flatMap((layer, l) =>
     Array.from({ length: l === 0 ? TAKES : 5 }, (_, i): Take => ({
-      id: `take-${l}-${i}` as TakeId, layerId: layer.id, name: `Pass ${i + 1}`, pass: i + 1, assetId: `sound-${l}-${i}` as AssetId, originFrame: 0, startFrame: 0, endFrame: FRAMES, roundTripFrames: 0, roundTripSource: 'none',
-      roundTripMeasuredAt: null, recordedAt: '2026-01-01T20:00:00.000Z', inputName: '', level: null, flaws: [], note: '', starred: false, spare: false, binned: false, printOf: null,
+      id: `take-${l}-${i}` as TakeId,
+      layerId: layer.id,
+      name: `Pass ${i + 1}`,
+      pass: i + 1,
+      assetId: `sound-${l}-${i}` as AssetId,
+      originFrame: 0,
+      startFrame: 0,
+      endFrame: FRAMES,
+      roundTripFrames: 0,
+      roundTripSource: 'none',
+      roundTripMeasuredAt: null,
+      recordedAt: '2026-01-01T20:00:00.000Z',
+      inputName: '',
+      level: null,
+      flaws: [],
+      note: '',
+      starred: false,
+      spare: false,
+      binned: false,
+      printOf: null,
     })),
   )
   song = addTakes(song, { takes })
-  return placedLines(song).reduce((current, line, i) => pickTake(current, { layerId: song.layers[0]!.id, takeId: `take-0-${i % 7}` as TakeId, startFrame: line.startFrame, endFrame: line.endFrame, makeId }), song)
+  return placedLines(song).reduce(
+    (current, line, i) =>
+      pickTake(current, { layerId: song.layers[0]!.id, takeId: `take-0-${i % 7}` as TakeId, startFrame: line.startFrame, endFrame: line.endFrame, makeId }),
+    song,
+  )
 }
 
 /** Straight into the browser's database: every sound with its levels and its analysis, even takes loud and odd ones soft. */
@@ -86,19 +116,31 @@ async function store(page: Page, song: Song): Promise<void> {
         })
       const now = new Date().toISOString()
       await put({ songs: [{ id: document.id, song: document, createdAt: now, touchedAt: now, binnedAt: null, position: 0 }] })
-      const sounds = [{ id: document.beat.assetId, channels: 2, gain: 0.01 }, ...document.takes.map((take, i) => ({ id: take.assetId, channels: 1, gain: i % 2 === 0 ? 0.3 : 0.003 }))]
+      const sounds = [
+        { id: document.beat.assetId, channels: 2, gain: 0.01 },
+        ...document.takes.map((take, i) => ({ id: take.assetId, channels: 1, gain: i % 2 === 0 ? 0.3 : 0.003 })),
+      ]
       for (const { id, channels, gain } of sounds) {
         // Sung for three seconds of every four.
         const sings = (second: number) => second % 4 < 3
         const levels = levelFrames.map(binFrames => {
-          const peak = Float32Array.from({ length: Math.ceil(frames / binFrames) }, (_, i) => gain * (sings((i * binFrames) / 48_000) ? 0.7 + 0.3 * Math.random() : 0.01))
+          const peak = Float32Array.from(
+            { length: Math.ceil(frames / binFrames) },
+            (_, i) => gain * (sings((i * binFrames) / 48_000) ? 0.7 + 0.3 * Math.random() : 0.01),
+          )
           return { binFrames, peak, rms: peak.map(value => value * 0.5) }
         })
         const hops = frames / 240
         const f0Hz = Float32Array.from({ length: hops }, (_, i) => (sings(i / 200) ? 220 + 5 * Math.sin(i / 9) : 0))
         const value = {
-          hopSeconds: 0.005, f0Hz, clarity: f0Hz.map(hz => (hz > 0 ? 0.9 : 0)), power: f0Hz.map(hz => (hz > 0 ? gain * gain * 0.25 : 1e-9)), noiseFloorDbfs: -70, clipped: [],
-          phrases: Array.from({ length: hops / 800 }, (_, i) => ({ startSeconds: 4 * i, endSeconds: 4 * i + 3 })), onsetSeconds: Array.from({ length: hops / 100 }, (_, i) => i / 2),
+          hopSeconds: 0.005,
+          f0Hz,
+          clarity: f0Hz.map(hz => (hz > 0 ? 0.9 : 0)),
+          power: f0Hz.map(hz => (hz > 0 ? gain * gain * 0.25 : 1e-9)),
+          noiseFloorDbfs: -70,
+          clipped: [],
+          phrases: Array.from({ length: hops / 800 }, (_, i) => ({ startSeconds: 4 * i, endSeconds: 4 * i + 3 })),
+          onsetSeconds: Array.from({ length: hops / 100 }, (_, i) => i / 2),
         }
         const planes = Array.from({ length: channels }, () => Float32Array.from({ length: chunkFrames }, (_, i) => gain * Math.sin(i / 30)))
         await put({
@@ -150,7 +192,10 @@ async function reportFrames(page: Page, what: string, turnOf: (event: Turn) => T
       for (let turn = 0; turn < 180; turn++) {
         const { deltaX, deltaY, ctrlKey } = makeTurn({ turn, deltaX: 0, deltaY: 0, ctrlKey: false })
         if (pixels) list.scrollTop += turn < 90 ? (pixels as number) : -(pixels as number)
-        else target.dispatchEvent(new WheelEvent('wheel', { bubbles: true, cancelable: true, deltaX, deltaY, ctrlKey, clientX: box.left + box.width / 2, clientY: box.top + 20 }))
+        else
+          target.dispatchEvent(
+            new WheelEvent('wheel', { bubbles: true, cancelable: true, deltaX, deltaY, ctrlKey, clientX: box.left + box.width / 2, clientY: box.top + 20 }),
+          )
         await new Promise(resolve => requestAnimationFrame(resolve))
         const now = performance.now()
         deltas.push(now - last)
@@ -160,7 +205,9 @@ async function reportFrames(page: Page, what: string, turnOf: (event: Turn) => T
     },
     [turnOf.toString(), rowPixels] as const,
   )
-  console.log(`${what}: 95 % of frames within ${times[Math.floor(0.95 * times.length)]!.toFixed(1)} ms (median ${times[times.length >> 1]!.toFixed(1)}, longest ${times.at(-1)!.toFixed(1)})`)
+  console.log(
+    `${what}: 95 % of frames within ${times[Math.floor(0.95 * times.length)]!.toFixed(1)} ms (median ${times[times.length >> 1]!.toFixed(1)}, longest ${times.at(-1)!.toFixed(1)})`,
+  )
 }
 
 /** From the key to the painted pick. */
@@ -213,10 +260,16 @@ async function reportSwitches(page: Page): Promise<void> {
     await page.waitForTimeout(1_500)
   }
   const counted = times.filter(time => time === time).sort((a, b) => a - b)
-  console.log(`another take while playing: in the mix ${counted[counted.length >> 1]?.toFixed(0)} ms after the key (${counted.length} switches, most ${counted.at(-1)?.toFixed(0)} ms), and crossfaded over 8 ms`)
+  console.log(
+    `another take while playing: in the mix ${counted[counted.length >> 1]?.toFixed(0)} ms after the key (${counted.length} switches, most ${counted.at(-1)?.toFixed(0)} ms), and crossfaded over 8 ms`,
+  )
 }
 
 async function heapMegabytes(session: CDPSession): Promise<number> {
-  const { usedSize, embedderHeapUsedSize = 0, backingStorageSize = 0 } = (await session.send('Runtime.getHeapUsage')) as { usedSize: number; embedderHeapUsedSize?: number; backingStorageSize?: number }
+  const {
+    usedSize,
+    embedderHeapUsedSize = 0,
+    backingStorageSize = 0,
+  } = (await session.send('Runtime.getHeapUsage')) as { usedSize: number; embedderHeapUsedSize?: number; backingStorageSize?: number }
   return (usedSize + embedderHeapUsedSize + backingStorageSize) / 1_048_576
 }

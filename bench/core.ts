@@ -45,18 +45,24 @@ async function compareWithRealTime(): Promise<void> {
       await importSound(await openSound(bytesOf(mp3.bytes)), planes => void pieces.push(planes))
       decoded = joinPlanes(pieces)
     })
-    await report('the same by ffmpeg, for reference', seconds, () => Promise.resolve(void execFileSync('ffmpeg', ['-v', 'error', '-i', mp3.path, '-ar', '48000', '-f', 'f32le', '-'], { maxBuffer: 1 << 28 })))
+    await report('the same by ffmpeg, for reference', seconds, () =>
+      Promise.resolve(void execFileSync('ffmpeg', ['-v', 'error', '-i', mp3.path, '-ar', '48000', '-f', 'f32le', '-'], { maxBuffer: 1 << 28 })),
+    )
     await report('analyse it: tempo, bars, key, chords, sections, level', seconds, () => Promise.resolve(void analyseBeat(decoded)))
     const fourTimes = decoded.map(plane => Float32Array.from({ length: 4 * plane.length }, (_, i) => plane[i % plane.length]))
     await report('  the same at four times the length', 4 * seconds, () => Promise.resolve(void analyseBeat(fourTimes)))
     await report('  of which features, tempo and bars', seconds, () => Promise.resolve(void findTempo(listen(mixToMono(decoded)))))
     await report('  of which level, loudness and true peak', seconds, () => Promise.resolve(void measureLevel(decoded)))
-    if (spawnSync('aubio', ['--version']).status === 0) await report('  the tempo alone by aubio, for reference', seconds, () => Promise.resolve(void execFileSync('aubio', ['tempo', mp3.path])))
+    if (spawnSync('aubio', ['--version']).status === 0)
+      await report('  the tempo alone by aubio, for reference', seconds, () => Promise.resolve(void execFileSync('aubio', ['tempo', mp3.path])))
   } else console.log('decode and resample: skipped, ffmpeg is needed to make the MP3')
   const voice = demo.assets[1].planes[0].subarray(0, 60 * 48_000).slice()
   await report('voice: pitch, phrases, onsets of a one-minute take', 60, () => Promise.resolve(void analyseVoice(voice)))
   const wav = writeVoice(voice)
-  if (spawnSync('aubio', ['--version']).status === 0) await report('  its pitch alone by aubio yinfft at the same hop, for reference', 60, () => Promise.resolve(void execFileSync('aubiopitch', ['-i', wav, '-p', 'yinfft', '-B', '2048', '-H', '240'], { maxBuffer: 1 << 28 })))
+  if (spawnSync('aubio', ['--version']).status === 0)
+    await report('  its pitch alone by aubio yinfft at the same hop, for reference', 60, () =>
+      Promise.resolve(void execFileSync('aubiopitch', ['-i', wav, '-p', 'yinfft', '-B', '2048', '-H', '240'], { maxBuffer: 1 << 28 })),
+    )
   const plan = planMix(demo.song)
   await report('offline mix of the demo song', demo.song.beat.frames / 48_000, async () => void (await renderOffline({ plan, store, sink: () => {} })))
 }
@@ -68,7 +74,17 @@ function measureWorklet(): void {
   const layers: MixPlan['layers'] = Array.from({ length: 16 }, (_, i) => ({
     ...plan.layers[i % plan.layers.length],
     gain: 0.2,
-    spans: [{ assetId: sung.assetId, originFrame: sung.originFrame + i * 480, startFrame: sung.startFrame + 9_600, endFrame: sung.endFrame - 9_600, gain: 1, fadeInFrames: 240, fadeOutFrames: 240 }],
+    spans: [
+      {
+        assetId: sung.assetId,
+        originFrame: sung.originFrame + i * 480,
+        startFrame: sung.startFrame + 9_600,
+        endFrame: sung.endFrame - 9_600,
+        gain: 1,
+        fadeInFrames: 240,
+        fadeOutFrames: 240,
+      },
+    ],
   }))
   const window = new ChunkWindow()
   for (const [id, chunks] of chunksOf) chunks.forEach((chunk, i) => window.put(id as AssetId, planesOf.get(id)![0].length, i, chunk))
@@ -96,6 +112,9 @@ async function report(what: string, seconds: number, work: () => Promise<void>):
 
 function writeVoice(voice: Float32Array<ArrayBuffer>): string {
   const path = join(mkdtempSync(join(tmpdir(), 'plush-bench-')), 'voice.wav')
-  writeFileSync(path, Buffer.concat([encodeWavHeader({ frames: voice.length, channels: 1, sampleRateHz: 48_000, encoding: 'pcm16' }), encodeSamples([voice], 'pcm16')]))
+  writeFileSync(
+    path,
+    Buffer.concat([encodeWavHeader({ frames: voice.length, channels: 1, sampleRateHz: 48_000, encoding: 'pcm16' }), encodeSamples([voice], 'pcm16')]),
+  )
   return path
 }

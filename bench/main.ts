@@ -7,7 +7,11 @@ import { measureCore } from './core'
 import { measurePage } from './page'
 
 const chromium = existsSync('/usr/bin/chromium') && existsSync('dist/index.html')
-const IN_THE_BROWSER = { '--beat': ['a beat from the drop to its facts', measureBeat], '--comp': ['Comp at 60 takes and 12 layers', measureComp], '--booth': ['recording', measureBooth] } as const
+const IN_THE_BROWSER = {
+  '--beat': ['a beat from the drop to its facts', measureBeat],
+  '--comp': ['Comp at 60 takes and 12 layers', measureComp],
+  '--booth': ['recording', measureBooth],
+} as const
 
 async function measure(option: keyof typeof IN_THE_BROWSER): Promise<void> {
   const [what, run] = IN_THE_BROWSER[option]

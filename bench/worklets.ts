@@ -21,7 +21,7 @@ export function longestBacklog(page: Page, seconds: number, writtenPlace: number
     async ([sampleSeconds, written, read]) => {
       const { control } = (globalThis as unknown as { worklets: Record<string, { control: Int32Array }> }).worklets['plush-capture']!
       let most = 0
-      for (const end = performance.now() + 1_000 * sampleSeconds!; performance.now() < end; ) {
+      for (const end = performance.now() + 1_000 * sampleSeconds!; performance.now() < end;) {
         most = Math.max(most, Atomics.load(control, written!) - Atomics.load(control, read!))
         await new Promise(resolve => setTimeout(resolve, 10))
       }

@@ -28,7 +28,12 @@ async function analyseFile(file: string) {
     meter: best ? best.meter : null,
     key: key.readings[0]?.key ?? null,
     tuningCents: key.readings[0] ? round(key.tuningCents, 2) : null,
-    confidence: { tempo: round(best?.confidence ?? 0, 3), meter: round(best?.meterConfidence ?? 0, 3), firstDownbeat: round(best?.barOnes[0].confidence ?? 0, 3), key: round(key.readings[0]?.confidence ?? 0, 3) },
+    confidence: {
+      tempo: round(best?.confidence ?? 0, 3),
+      meter: round(best?.meterConfidence ?? 0, 3),
+      firstDownbeat: round(best?.barOnes[0].confidence ?? 0, 3),
+      key: round(key.readings[0]?.confidence ?? 0, 3),
+    },
     candidates: {
       tempo: tempo.readings.map(reading => ({ tempo: round(reading.tempoBpm, 4), meter: reading.meter, confidence: round(reading.confidence, 3) })),
       firstDownbeat: best?.barOnes.map(reading => ({ seconds: round(reading.seconds, 4), confidence: round(reading.confidence, 3) })) ?? [],
@@ -36,7 +41,12 @@ async function analyseFile(file: string) {
     },
     swing: best?.swing && { unit: best.swing.unit, ratio: round(best.swing.ratio, 3) },
     colour: key.readings[0]?.colour ?? null,
-    chords: chords.map(({ startBeat, beatCount, chord, confidence }) => ({ startBeat, beatCount, chord: chord && { root: TONICS[chord.root], quality: chord.quality }, confidence: round(confidence, 3) })),
+    chords: chords.map(({ startBeat, beatCount, chord, confidence }) => ({
+      startBeat,
+      beatCount,
+      chord: chord && { root: TONICS[chord.root], quality: chord.quality },
+      confidence: round(confidence, 3),
+    })),
     sections,
     loudness: { integratedLufs: finite(level.integratedLufs), truePeakDbtp: finite(level.truePeakDbtp) },
     ...(loaded.warning ? { warning: loaded.warning } : {}),

@@ -12,7 +12,10 @@ test('a file that cannot be read has an error beside the others’ facts', () =>
   const good = join(folder, 'hum.wav')
   const bad = join(folder, 'letter.mp3')
   const plane = Float32Array.from({ length: 22_050 * 3 }, (_, i) => 0.3 * Math.sin(i / 20))
-  writeFileSync(good, Buffer.concat([encodeWavHeader({ frames: plane.length, channels: 1, sampleRateHz: 22_050, encoding: 'pcm16' }), encodeSamples([plane], 'pcm16')]))
+  writeFileSync(
+    good,
+    Buffer.concat([encodeWavHeader({ frames: plane.length, channels: 1, sampleRateHz: 22_050, encoding: 'pcm16' }), encodeSamples([plane], 'pcm16')]),
+  )
   writeFileSync(bad, 'words '.repeat(1_000))
   const { status, stdout } = plush('analyse', good, bad)
   const [first, second] = JSON.parse(stdout) as Record<string, unknown>[]
@@ -26,9 +29,19 @@ test('a file that a decoder never ends or breaks on has an error of its own, and
   const good = join(folder, 'hum.wav')
   // A WebM header that promises a cluster without end, and noise behind an AAC header.
   const endless = join(folder, 'endless.webm')
-  writeFileSync(endless, Buffer.concat([Buffer.from('1a45dfa3934286810142f7810142f2810442f381084282847765626d', 'hex'), Buffer.from('18538067ffffffffffffffff', 'hex'), Buffer.alloc(40_000, 0xec)]))
+  writeFileSync(
+    endless,
+    Buffer.concat([
+      Buffer.from('1a45dfa3934286810142f7810142f2810442f381084282847765626d', 'hex'),
+      Buffer.from('18538067ffffffffffffffff', 'hex'),
+      Buffer.alloc(40_000, 0xec),
+    ]),
+  )
   const broken = join(folder, 'broken.aac')
-  writeFileSync(broken, Buffer.concat(Array.from({ length: 60 }, (_, i) => Buffer.concat([Buffer.from('fff14c8013fffc', 'hex'), Buffer.alloc(140, (i * 37) % 256)]))))
+  writeFileSync(
+    broken,
+    Buffer.concat(Array.from({ length: 60 }, (_, i) => Buffer.concat([Buffer.from('fff14c8013fffc', 'hex'), Buffer.alloc(140, (i * 37) % 256)]))),
+  )
   const { status, stdout } = plush('analyse', endless, good, broken, good)
   const results = JSON.parse(stdout) as Record<string, unknown>[]
   expect(status).toBe(0)
@@ -39,7 +52,10 @@ test('a file that a decoder never ends or breaks on has an error of its own, and
 test('decode writes what the importer makes: 48 kHz float', () => {
   const out = join(folder, 'decoded.wav')
   expect(plush('decode', join(folder, 'hum.wav'), '--out', out).status).toBe(0)
-  expect(readWavHeader(readFileSync(out))).toMatchObject({ ok: true, header: { sampleRateHz: 48_000, encoding: 'float32', channels: 1, dataBytes: 3 * 48_000 * 4 } })
+  expect(readWavHeader(readFileSync(out))).toMatchObject({
+    ok: true,
+    header: { sampleRateHz: 48_000, encoding: 'float32', channels: 1, dataBytes: 3 * 48_000 * 4 },
+  })
 })
 
 test('what is wrong is said in one line on standard error, with exit code 1', () => {

@@ -21,7 +21,9 @@ parentPort!.on('message', (path: string) => {
 
 async function decode(path: string): Promise<FromDecodeWorker> {
   const pieces: Planar[] = []
-  const result = await withFile(path, async source => importSound(await openSound(source), planes => void pieces.push(planes), { acceptCutShort: true, onProgress: () => tell({ kind: 'going' }) }))
+  const result = await withFile(path, async source =>
+    importSound(await openSound(source), planes => void pieces.push(planes), { acceptCutShort: true, onProgress: () => tell({ kind: 'going' }) }),
+  )
   return { kind: 'done', result, planes: joinPlanes(pieces) }
 }
 

@@ -25,5 +25,7 @@ export async function writeDemoSong(out: string, { ifStale }: { ifStale?: boolea
   await writeSongFile({ song: demo.song, assets, chunksOf: id => cutIntoChunks(planesOf.get(id)!), emit: async bytes => void (await file.write(bytes)) })
   await file.close()
   await rename(`${out}.part`, out)
-  console.log(`${out}: "${demo.song.title}", ${(demo.song.beat.frames / 48_000).toFixed(1)} s, ${demo.song.takes.length} takes, ${(statSync(out).size / 1e6).toFixed(1)} MB`)
+  console.log(
+    `${out}: "${demo.song.title}", ${(demo.song.beat.frames / 48_000).toFixed(1)} s, ${demo.song.takes.length} takes, ${(statSync(out).size / 1e6).toFixed(1)} MB`,
+  )
 }

@@ -36,13 +36,17 @@ let worker: Worker | null = null
 export async function loadSound(path: string): Promise<LoadedSound> {
   const answer = await decode(path)
   if (answer.kind === 'stuck') return { ok: false, error: 'not a sound file that can be read: it gave nothing for five seconds' }
-  if (answer.kind === 'broken') return { ok: false, error: `not a sound file that can be read: the decoder gave up on it${answer.detail ? ` (${answer.detail})` : ''}` }
+  if (answer.kind === 'broken')
+    return { ok: false, error: `not a sound file that can be read: the decoder gave up on it${answer.detail ? ` (${answer.detail})` : ''}` }
   if (answer.kind === 'failed') return { ok: false, error: `cannot be read: ${answer.detail}` }
   const { result, planes } = answer
   if (result.kind === 'refused') return { ok: false, error: REFUSALS[result.reason] }
   if (result.kind === 'cancelled') return { ok: false, error: 'cancelled' }
   const { frames, silencedSamples } = result.sound
-  const warnings = [result.cutShort && `the file is cut short: ${(frames / 48_000).toFixed(1)} s are there`, silencedSamples > 0 && `${silencedSamples} samples were no numbers and are silent`].filter(entry => typeof entry === 'string')
+  const warnings = [
+    result.cutShort && `the file is cut short: ${(frames / 48_000).toFixed(1)} s are there`,
+    silencedSamples > 0 && `${silencedSamples} samples were no numbers and are silent`,
+  ].filter(entry => typeof entry === 'string')
   return { ok: true, planes, warning: warnings.join('; ') || null }
 }
 

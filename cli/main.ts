@@ -47,10 +47,15 @@ program
     if (value !== 'vocals' && value !== 'beat') throw new InvalidArgumentError('vocals or beat')
     return value
   })
-  .option('--rate <hz>', '44100 or 48000', value => {
-    if (value !== '44100' && value !== '48000') throw new InvalidArgumentError('44100 or 48000')
-    return Number(value) as 44_100 | 48_000
-  }, 48_000 as const)
+  .option(
+    '--rate <hz>',
+    '44100 or 48000',
+    value => {
+      if (value !== '44100' && value !== '48000') throw new InvalidArgumentError('44100 or 48000')
+      return Number(value) as 44_100 | 48_000
+    },
+    48_000 as const,
+  )
   .action(renderSongFile)
 program
   .command('demo-song')

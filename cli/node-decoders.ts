@@ -28,7 +28,18 @@ class AacDecoder extends CustomAudioDecoder {
     const { sampleRate, numberOfChannels } = this.config
     const rate = ADTS_RATES_HZ.indexOf(sampleRate)
     const bytes = data.length + 7
-    this.parts.push(Uint8Array.of(0xff, 0xf1, (1 << 6) | (rate << 2) | (numberOfChannels >> 2), ((numberOfChannels & 3) << 6) | (bytes >> 11), (bytes >> 3) & 255, ((bytes & 7) << 5) | 0x1f, 0xfc), data)
+    this.parts.push(
+      Uint8Array.of(
+        0xff,
+        0xf1,
+        (1 << 6) | (rate << 2) | (numberOfChannels >> 2),
+        ((numberOfChannels & 3) << 6) | (bytes >> 11),
+        (bytes >> 3) & 255,
+        ((bytes & 7) << 5) | 0x1f,
+        0xfc,
+      ),
+      data,
+    )
   }
 
   async flush(): Promise<void> {
@@ -37,7 +48,11 @@ class AacDecoder extends CustomAudioDecoder {
     const stream = Buffer.concat(this.parts.splice(0))
     const bytes = stream.buffer.slice(stream.byteOffset, stream.byteOffset + stream.byteLength)
     const decoded = await new OfflineAudioContext(2, 1, sampleRate).decodeAudioData(bytes)
-    emit(this.onSample, Array.from({ length: decoded.numberOfChannels }, (_, c) => decoded.getChannelData(c)), { sampleRate, timestamp: this.firstTimestamp ?? 0 })
+    emit(
+      this.onSample,
+      Array.from({ length: decoded.numberOfChannels }, (_, c) => decoded.getChannelData(c)),
+      { sampleRate, timestamp: this.firstTimestamp ?? 0 },
+    )
   }
 
   close(): void {}
@@ -56,7 +71,12 @@ class OpusPacketDecoder extends CustomAudioDecoder {
     // RFC 7845, section 5.1: the encoder's delay is in bytes 10 and 11 of the identification header.
     const head = description instanceof Uint8Array ? description : description instanceof ArrayBuffer ? new Uint8Array(description) : null
     if (head && head.length >= 12) this.toSkip = head[10] | (head[11] << 8)
-    this.decoder = new OpusDecoder({ channels: numberOfChannels, streamCount: 1, coupledStreamCount: numberOfChannels - 1, channelMappingTable: numberOfChannels === 2 ? [0, 1] : [0] })
+    this.decoder = new OpusDecoder({
+      channels: numberOfChannels,
+      streamCount: 1,
+      coupledStreamCount: numberOfChannels - 1,
+      channelMappingTable: numberOfChannels === 2 ? [0, 1] : [0],
+    })
     await this.decoder.ready
   }
 
@@ -64,7 +84,12 @@ class OpusPacketDecoder extends CustomAudioDecoder {
     const { channelData, samplesDecoded } = this.decoder!.decodeFrame(data)
     const skip = Math.min(this.toSkip, samplesDecoded)
     this.toSkip -= skip
-    if (samplesDecoded > skip) emit(this.onSample, channelData.map(plane => plane.subarray(skip, samplesDecoded)), { sampleRate: 48_000, timestamp })
+    if (samplesDecoded > skip)
+      emit(
+        this.onSample,
+        channelData.map(plane => plane.subarray(skip, samplesDecoded)),
+        { sampleRate: 48_000, timestamp },
+      )
   }
 
   flush(): void {}

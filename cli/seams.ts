@@ -17,7 +17,13 @@ export async function findSeams(files: string[]): Promise<void> {
   }
   const seams = takes.flatMap((a, i) =>
     takes.slice(i + 1).flatMap(b =>
-      findQuietPlaces([a, b], { startFrame: 0, endFrame: Math.min(a.frames, b.frames) }).map(({ frame, reason }) => ({ a: a.file, tA: frame / SAMPLE_RATE_HZ, b: b.file, tB: frame / SAMPLE_RATE_HZ, reason })),
+      findQuietPlaces([a, b], { startFrame: 0, endFrame: Math.min(a.frames, b.frames) }).map(({ frame, reason }) => ({
+        a: a.file,
+        tA: frame / SAMPLE_RATE_HZ,
+        b: b.file,
+        tB: frame / SAMPLE_RATE_HZ,
+        reason,
+      })),
     ),
   )
   console.log(JSON.stringify({ seams }))

@@ -37,7 +37,9 @@ test('M4A, AAC, Opus, WebM, AIFF and a video come in sample-aligned', async ({ p
 test('what the file says of itself is shown beside what was heard, and taken only when asked', async ({ page }) => {
   await page.goto('/')
   const plain = wavFile(makeDemoBeat().map(plane => plane.slice(0, 24 * 48_000)))
-  await page.getByLabel('Choose a beat or a song file').setInputFiles({ name: 'take_away_7.wav', mimeType: 'audio/wav', buffer: withTag(plain, 'INAM', 'Last boat home') })
+  await page
+    .getByLabel('Choose a beat or a song file')
+    .setInputFiles({ name: 'take_away_7.wav', mimeType: 'audio/wav', buffer: withTag(plain, 'INAM', 'Last boat home') })
   await expect(page.getByText(/the file itself says “Last boat home”/)).toBeVisible({ timeout: 60_000 })
   await expect(page.getByLabel('Song title')).toHaveValue('take away 7')
   await page.getByRole('button', { name: 'Take that as the name' }).click()
@@ -49,7 +51,11 @@ test('what the file says of itself is shown beside what was heard, and taken onl
 
 test('of several files the first is the beat; the singer is asked about the rest', async ({ page }) => {
   await page.goto('/')
-  const files = [beatFile(20), { ...beatFile(15), name: 'other_beat.wav' }, { name: 'notes.txt', mimeType: 'text/plain', buffer: Buffer.from('bring the blue cable') }]
+  const files = [
+    beatFile(20),
+    { ...beatFile(15), name: 'other_beat.wav' },
+    { name: 'notes.txt', mimeType: 'text/plain', buffer: Buffer.from('bring the blue cable') },
+  ]
   await page.getByLabel('Choose a beat or a song file').setInputFiles(files)
   await expect(page.getByText('“harbour_beat.wav” is a song now.')).toBeVisible({ timeout: 60_000 })
   await expect(page.getByText('2 more files came along with it:')).toBeVisible()
@@ -62,19 +68,26 @@ test('of several files the first is the beat; the singer is asked about the rest
 
 test('silence and noise are told apart from beats, and listening can be stopped', async ({ page }) => {
   await page.goto('/')
-  const drop = (name: string, plane: Float32Array<ArrayBuffer>) => page.getByLabel('Choose a beat or a song file').setInputFiles({ name, mimeType: 'audio/wav', buffer: wavFile([plane]) })
+  const drop = (name: string, plane: Float32Array<ArrayBuffer>) =>
+    page.getByLabel('Choose a beat or a song file').setInputFiles({ name, mimeType: 'audio/wav', buffer: wavFile([plane]) })
   await drop('silence.wav', new Float32Array(10 * 48_000))
   await expect(page.getByText('No tempo was found in this beat.')).toBeVisible({ timeout: 60_000 })
   await expect(page.getByText('No key was heard')).toBeVisible()
   await expect(page.getByText(/silent, highest peak silent/)).toBeVisible()
   await page.goto('/')
   let state = 1
-  await drop('noise.wav', Float32Array.from({ length: 20 * 48_000 }, () => ((state = (state * 48_271) % 2_147_483_647) / 2_147_483_647 - 0.5) * 0.6))
+  await drop(
+    'noise.wav',
+    Float32Array.from({ length: 20 * 48_000 }, () => ((state = (state * 48_271) % 2_147_483_647) / 2_147_483_647 - 0.5) * 0.6),
+  )
   await expect(page.getByText('No tempo was found in this beat.')).toBeVisible({ timeout: 60_000 })
   await page.goto('/')
   // Long enough to be stopped in time on any machine.
   const passage = makeDemoBeat()[0]!.subarray(DEMO_GRID.barOneFrame, DEMO_GRID.barOneFrame + Math.round(32 * BAR_SECONDS * 48_000))
-  await drop('long_beat.wav', Float32Array.from({ length: 240 * 48_000 }, (_, i) => passage[i % passage.length]!))
+  await drop(
+    'long_beat.wav',
+    Float32Array.from({ length: 240 * 48_000 }, (_, i) => passage[i % passage.length]!),
+  )
   await page.getByRole('button', { name: 'Stop listening' }).click({ timeout: 60_000 })
   await expect(page.getByText('Listening was stopped.')).toBeVisible()
   await page.getByRole('button', { name: 'Listen again' }).click()
@@ -109,13 +122,16 @@ test('bars do not move under a voice that is being recorded: what is heard meanw
 test('a file at 96 kHz lies where it should; twelve minutes in one channel are heard to the end', async ({ page }) => {
   test.setTimeout(300_000)
   const rate = 96_000
-  const bursts = Float32Array.from({ length: 6 * rate }, (_, i) => (i % rate >= rate / 4 && i % rate < 0.3 * rate ? 0.5 * Math.sin((2 * Math.PI * 1_000 * (i % rate)) / rate) : 0))
+  const bursts = Float32Array.from({ length: 6 * rate }, (_, i) =>
+    i % rate >= rate / 4 && i % rate < 0.3 * rate ? 0.5 * Math.sin((2 * Math.PI * 1_000 * (i % rate)) / rate) : 0,
+  )
   await page.goto('/')
   await page.getByLabel('Choose a beat or a song file').setInputFiles({ name: 'bursts.wav', mimeType: 'audio/wav', buffer: wavFile([bursts], rate) })
   await expect(page.getByText('bursts.wav · 0:06')).toBeVisible({ timeout: 60_000 })
   const short = await storedSound(page, (await storedSong(page)).beat.assetId)
   expect(short.length).toBe(6 * 48_000)
-  for (let second = 0; second < 6; second++) expect(Math.abs(short.findIndex((sample, i) => i >= second * 48_000 && Math.abs(sample) > 0.05) - (second + 0.25) * 48_000)).toBeLessThanOrEqual(3)
+  for (let second = 0; second < 6; second++)
+    expect(Math.abs(short.findIndex((sample, i) => i >= second * 48_000 && Math.abs(sample) > 0.05) - (second + 0.25) * 48_000)).toBeLessThanOrEqual(3)
 
   // Thirty-two bars of the demo beat at half its rate, over and over.
   const passage = mixToMono(makeDemoBeat()).subarray(DEMO_GRID.barOneFrame, DEMO_GRID.barOneFrame + Math.round(32 * BAR_SECONDS * 48_000))
@@ -158,10 +174,11 @@ async function watchArrival(page: Page): Promise<() => Promise<number[]>> {
     }, 10)
     return { seen, timer }
   })
-  return () => shares.evaluate(({ seen, timer }) => {
-    clearInterval(timer)
-    return seen
-  })
+  return () =>
+    shares.evaluate(({ seen, timer }) => {
+      clearInterval(timer)
+      return seen
+    })
 }
 
 /** How many beats were listened to until the end. */

@@ -6,7 +6,9 @@ const BAR_SECONDS = 240 / 92.6
 const tempo = (page: Page) => page.getByLabel('Tempo in bpm')
 const barOne = (page: Page) => page.getByLabel('Bar one in s')
 
-test('a wrong reading is corrected by typing, halving, doubling, tapping, choosing, looking in a range; bar one by keys, drag and playhead', async ({ page }) => {
+test('a wrong reading is corrected by typing, halving, doubling, tapping, choosing, looking in a range; bar one by keys, drag and playhead', async ({
+  page,
+}) => {
   await startSong(page)
   await expect(page.getByRole('button', { name: 'Intro', exact: true })).toBeVisible()
   const shape = async () => (await storedSong(page)).sections.map(({ name, startBar }) => [name, startBar] as const)
@@ -85,7 +87,10 @@ test('where two tempos are heard the singer is asked, and the shape follows the 
     })
     const row = rows.find(({ key }) => key.includes(':beat:'))!
     const [best] = row.value.tempo.readings
-    row.value.tempo.readings = [{ ...best!, confidence: 0.55 }, { ...best!, tempoBpm: 2 * best!.tempoBpm, confidence: 0.44 }]
+    row.value.tempo.readings = [
+      { ...best!, confidence: 0.55 },
+      { ...best!, tempoBpm: 2 * best!.tempoBpm, confidence: 0.44 },
+    ]
     table.put(row)
     database.close()
   })
@@ -94,7 +99,9 @@ test('where two tempos are heard the singer is asked, and the shape follows the 
   await page.getByRole('button', { name: /^185\.2\d* bpm$/ }).click()
   await expect(tempo(page)).toHaveValue(/^185\.2/)
   await expect(page.getByText(/^Is it /)).toHaveCount(0)
-  await expect.poll(async () => (await storedSong(page)).sections.map(({ startBar }) => startBar)).toEqual(before.sections.map(({ startBar }) => 2 * startBar - 1))
+  await expect
+    .poll(async () => (await storedSong(page)).sections.map(({ startBar }) => startBar))
+    .toEqual(before.sections.map(({ startBar }) => 2 * startBar - 1))
   expect((await storedSong(page)).beat.chords.map(({ startBeat }) => startBeat)).toEqual(before.beat.chords.map(({ startBeat }) => 2 * startBeat))
   await page.reload()
   await expect(tempo(page)).toHaveValue(/^185\.2/)
@@ -164,7 +171,11 @@ test('repeated, silent and coloured bars, and a newer file, are heard in the exp
   await page.getByLabel('Newer file of this beat').setInputFiles({ name: 'better.wav', mimeType: 'audio/wav', buffer: wavFile([longer]) })
   await expect(page.getByText('The newer file plays now.')).toBeVisible({ timeout: 60_000 })
   await expect(page.getByText(/500\.0 ms earlier in the file/)).toBeVisible()
-  await page.getByLabel('Newer file of this beat').setInputFiles({ name: 'other.wav', mimeType: 'audio/wav', buffer: wavFile([Float32Array.from(longer, (_, i) => 0.3 * Math.sin(i * 0.02 + Math.sin(i * 0.0003)))]) })
+  await page.getByLabel('Newer file of this beat').setInputFiles({
+    name: 'other.wav',
+    mimeType: 'audio/wav',
+    buffer: wavFile([Float32Array.from(longer, (_, i) => 0.3 * Math.sin(i * 0.02 + Math.sin(i * 0.0003)))]),
+  })
   await expect(page.getByText('It does not sound like the beat of this song.')).toBeVisible({ timeout: 60_000 })
 })
 
@@ -179,7 +190,12 @@ test('the shape is corrected by hand: sections, lines by tapping, single bars, c
   await expect(page.getByRole('button', { name: 'Quay', exact: true })).toBeVisible()
   await page.getByLabel('First bar of the section').fill(String(second!.startBar + 1))
   await page.getByLabel('First bar of the section').press('Enter')
-  await expect.poll(async () => (await song()).sections.slice(0, 2).map(section => [section.name, section.startBar, section.barCount])).toEqual([[first!.name, first!.startBar, first!.barCount + 1], ['Quay', second!.startBar + 1, second!.barCount - 1]])
+  await expect
+    .poll(async () => (await song()).sections.slice(0, 2).map(section => [section.name, section.startBar, section.barCount]))
+    .toEqual([
+      [first!.name, first!.startBar, first!.barCount + 1],
+      ['Quay', second!.startBar + 1, second!.barCount - 1],
+    ])
 
   // Two taps while it plays are two lines, where they were tapped.
   await page.getByRole('button', { name: 'Tap its lines' }).click()
@@ -202,7 +218,11 @@ test('the shape is corrected by hand: sections, lines by tapping, single bars, c
   await page.getByRole('button', { name: 'Again', exact: true }).click()
   const longer = async () => {
     const { beat, sections } = await song()
-    return [Math.round((beat.frames - before.beat.frames) / (BAR_SECONDS * 480)) / 100, sections.length - before.sections.length, sections[1]!.barCount - second!.barCount + 1]
+    return [
+      Math.round((beat.frames - before.beat.frames) / (BAR_SECONDS * 480)) / 100,
+      sections.length - before.sections.length,
+      sections[1]!.barCount - second!.barCount + 1,
+    ]
   }
   await expect.poll(longer).toEqual([1, 0, 1])
   await expect(page.getByRole('button', { name: `Undo “repeat bar ${bar}”` })).toBeVisible()
@@ -225,7 +245,10 @@ test('the shape is corrected by hand: sections, lines by tapping, single bars, c
   await expect.poll(async () => (await song()).beat.chords.length).toBe(chords.length - 1)
 
   // The key that was heard instead of the one that was set, with a colour, in its own tuning, and as sound.
-  await page.getByRole('button', { name: /^[A-G].* (major|minor) · / }).first().click()
+  await page
+    .getByRole('button', { name: /^[A-G].* (major|minor) · / })
+    .first()
+    .click()
   await expect(page.getByText(/^heard, \d+ % sure$/)).toHaveCount(2)
   await page.getByLabel('Mode', { exact: true }).selectOption('minor')
   await page.getByLabel('Colour of the mode').selectOption('dorian')

@@ -79,14 +79,24 @@ test('a loop with a bar before it: a take each pass, said of each while the next
   await page.keyboard.press('r')
   await expect(page.getByText('Bin (1)')).toBeVisible({ timeout: 20_000 })
   const song = await storedSong(page)
-  expect(song.takes.slice(0, 3).map(({ starred, spare, binned }) => [starred, spare, binned])).toEqual([[true, false, false], [false, false, true], [false, true, false]])
+  expect(song.takes.slice(0, 3).map(({ starred, spare, binned }) => [starred, spare, binned])).toEqual([
+    [true, false, false],
+    [false, false, true],
+    [false, true, false],
+  ])
   const barFrames = song.takes[0]!.originFrame - song.takes[1]!.originFrame
   // Each turn is two bars long, and every pass keeps the bar that was sung before it (up to two seconds).
   expect(Math.abs(barFrames - (2 * 4 * 48_000 * 60) / song.beat.grid.tempoBpm)).toBeLessThan(2)
   const sound = await storedSound(page, song.takes[0]!.assetId)
   const rangeStart = song.takes[0]!.startFrame + 96_000
   const given = givenVoice(song, { startFrame: rangeStart - barFrames / 2 - 48_000, endFrame: rangeStart + barFrames / 2 + 48_000 }, 41)
-  const { lag, correlation } = placeError(song.takes[1]!, sound, { startFrame: rangeStart, endFrame: rangeStart + barFrames / 2 }, given, rangeStart - barFrames / 2 - 48_000)
+  const { lag, correlation } = placeError(
+    song.takes[1]!,
+    sound,
+    { startFrame: rangeStart, endFrame: rangeStart + barFrames / 2 },
+    given,
+    rangeStart - barFrames / 2 - 48_000,
+  )
   expect(correlation).toBeGreaterThan(0.9)
   expect(Math.abs(lag)).toBeLessThanOrEqual(MILLISECOND)
 })
@@ -176,12 +186,16 @@ test('mic check and clap check say what they heard; a file sung elsewhere is pla
   const [first] = placedLines(song)
   // Another pass of the same lines, cut out from two seconds before them.
   const elsewhere = givenVoice(song, { startFrame: first!.startFrame - 96_000, endFrame: first!.startFrame + 12 * 48_000 }, 77)
-  await page.getByLabel('A recording sung elsewhere').setInputFiles({ name: 'kitchen.wav', mimeType: 'audio/wav', buffer: wavFile([elsewhere as Float32Array<ArrayBuffer>]) })
+  await page
+    .getByLabel('A recording sung elsewhere')
+    .setInputFiles({ name: 'kitchen.wav', mimeType: 'audio/wav', buffer: wavFile([elsewhere as Float32Array<ArrayBuffer>]) })
   await page.getByRole('button', { name: /Where it matches/ }).click({ timeout: 60_000 })
   await expect(page.locator('[data-take]').first()).toContainText('placed by matching')
   const brought = (await storedSong(page)).takes[1]!
   expect(Math.abs(brought.originFrame - (first!.startFrame - 96_000))).toBeLessThan(0.03 * 48_000)
-  await page.getByLabel('A recording sung elsewhere').setInputFiles({ name: 'letter.wav', mimeType: 'audio/wav', buffer: Buffer.from('Dear all, this is not a song.'.repeat(50)) })
+  await page
+    .getByLabel('A recording sung elsewhere')
+    .setInputFiles({ name: 'letter.wav', mimeType: 'audio/wav', buffer: Buffer.from('Dear all, this is not a song.'.repeat(50)) })
   await expect(page.getByText('That is not a sound file this app can read. The song is unchanged.')).toBeVisible()
 })
 
@@ -275,7 +289,8 @@ test('forty passes in a row are all there, each in its place and of the right le
   const isTold = (at: number) => told.some(({ from, to }) => at >= from - 256 && at < to + 256)
   const first = passes[0]!.startFrame - passes[0]!.originFrame
   const last = passes[39]!.endFrame - passes[39]!.originFrame
-  for (let at = Math.ceil(first / 128) * 128; at + 128 <= last; at += 128) if (sound.subarray(at, at + 128).every(sample => sample === 0)) expect(isTold(at), `frame ${at} of ${last} is silent and not told`).toBe(true)
+  for (let at = Math.ceil(first / 128) * 128; at + 128 <= last; at += 128)
+    if (sound.subarray(at, at + 128).every(sample => sample === 0)) expect(isTold(at), `frame ${at} of ${last} is silent and not told`).toBe(true)
   // The singer sings the same every fourth pass: what was captured on both sides of a stall is where it was sung.
   const [bar, across] = [passes[0]!, passes[4]!].map(take => song.takes[0]!.startFrame + 48_000 - take.originFrame)
   for (let pass = 0; pass < 36; pass++) {

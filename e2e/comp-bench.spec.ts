@@ -20,7 +20,10 @@ test('the wheel zooms round the pointer and moves along; Escape goes back to the
   await openDemo(page)
   await expect(page.locator('[data-row]').first()).toBeVisible()
   const before = await barsInView(page)
-  const [left, right] = Object.keys(before).map(Number).sort((a, b) => a - b).filter(bar => before[bar]! > 480 && before[bar]! < 1_200)
+  const [left, right] = Object.keys(before)
+    .map(Number)
+    .sort((a, b) => a - b)
+    .filter(bar => before[bar]! > 480 && before[bar]! < 1_200)
   const y = (await page.locator('[data-row]').first().boundingBox())!.y + 20
   await page.mouse.move(before[left!]!, y)
   await page.keyboard.down('Control')
@@ -54,7 +57,18 @@ test('pitch and onsets are drawn on the strips; doubles are picked side by side,
   await expect(overlays).toHaveCount(0)
   await page.keyboard.press('i')
   await expect(overlays).toHaveCount(await page.locator('[data-row]').count())
-  const painted = () => overlays.evaluateAll(canvases => Math.min(...(canvases as HTMLCanvasElement[]).map(canvas => canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height).data.filter((value, i) => i % 4 === 3 && value > 0).length)))
+  const painted = () =>
+    overlays.evaluateAll(canvases =>
+      Math.min(
+        ...(canvases as HTMLCanvasElement[]).map(
+          canvas =>
+            canvas
+              .getContext('2d')!
+              .getImageData(0, 0, canvas.width, canvas.height)
+              .data.filter((value, i) => i % 4 === 3 && value > 0).length,
+        ),
+      ),
+    )
   await expect.poll(painted).toBeGreaterThan(1_000)
   await page.keyboard.press('i')
   await expect(overlays).toHaveCount(0)
@@ -66,7 +80,8 @@ test('pitch and onsets are drawn on the strips; doubles are picked side by side,
   const song = await storedSong(page)
   const line = placedLines(song)[6]!
   const middle = (line.startFrame + line.endFrame) / 2
-  const played = (from: typeof song, name: string) => currentComp(from.layers.find(layer => layer.name === name)!).picks.find(pick => pick.startFrame <= middle && pick.endFrame > middle)?.takeId ?? null
+  const played = (from: typeof song, name: string) =>
+    currentComp(from.layers.find(layer => layer.name === name)!).picks.find(pick => pick.startFrame <= middle && pick.endFrame > middle)?.takeId ?? null
   expect(played(song, 'Double right')).toBeNull()
   const other = rows.filter({ hasText: 'Double right ·' }).first()
   const takeId = await other.getAttribute('data-row')
@@ -79,7 +94,9 @@ test('a row that was out of view while things changed is up to date when it come
   await openDemo(page)
   // The first pass is there ten times more.
   await page.evaluate(async () => {
-    const database = await new Promise<IDBDatabase>(resolve => (indexedDB.open('plush-layer').onsuccess = event => resolve((event.target as IDBOpenDBRequest).result)))
+    const database = await new Promise<IDBDatabase>(
+      resolve => (indexedDB.open('plush-layer').onsuccess = event => resolve((event.target as IDBOpenDBRequest).result)),
+    )
     const songs = database.transaction('songs', 'readwrite').objectStore('songs')
     await new Promise<void>(resolve => {
       songs.getAll().onsuccess = event => {

@@ -31,14 +31,22 @@ test('a hook is comped without the mouse; picks tile it, seams are quiet, and th
   const lead = song.layers[0]!
   const picks = lead.comps[0]!.picks
   const hook = placedLines(song).slice(12)
-  const played = hook.map(line => picks.find(pick => pick.startFrame < (line.startFrame + line.endFrame) / 2 && pick.endFrame > (line.startFrame + line.endFrame) / 2)!)
+  const played = hook.map(line =>
+    picks.find(pick => pick.startFrame < (line.startFrame + line.endFrame) / 2 && pick.endFrame > (line.startFrame + line.endFrame) / 2)!,
+  )
   expect(played.map(pick => song.takes.find(take => take.id === pick.takeId)!.name)).toEqual(['Pass 1', 'Pass 3', 'Pass 2', 'Pass 4'])
   for (let i = 1; i < played.length; i++) expect(played[i]!.startFrame).toBe(played[i - 1]!.endFrame)
   // Round each seam both takes are at least 20 dB softer than in the middle of the line.
   for (const pick of played.slice(1)) {
     const take = song.takes.find(entry => entry.id === pick.takeId)!
-    const level = (from: number, to: number) => Math.sqrt(sounds[take.assetId]!.subarray(from - take.originFrame, to - take.originFrame).reduce((sum, x) => sum + x * x, 0) / (to - from))
-    expect(20 * Math.log10(level(pick.startFrame + 48_000, pick.endFrame - 48_000) / (level(pick.startFrame - SEAM_FRAMES / 2, pick.startFrame + SEAM_FRAMES / 2) + 1e-9))).toBeGreaterThan(20)
+    const level = (from: number, to: number) =>
+      Math.sqrt(sounds[take.assetId]!.subarray(from - take.originFrame, to - take.originFrame).reduce((sum, x) => sum + x * x, 0) / (to - from))
+    expect(
+      20 *
+        Math.log10(
+          level(pick.startFrame + 48_000, pick.endFrame - 48_000) / (level(pick.startFrame - SEAM_FRAMES / 2, pick.startFrame + SEAM_FRAMES / 2) + 1e-9),
+        ),
+    ).toBeGreaterThan(20)
   }
 
   // Only the lead, as it leaves: each line of the export is the picked take where it was sung.
@@ -56,7 +64,11 @@ test('a hook is comped without the mouse; picks tile it, seams are quiet, and th
   for (const pick of played) {
     const take = song.takes.find(entry => entry.id === pick.takeId)!
     const from = pick.startFrame + 48_000
-    const { lag, correlation } = bestLag(sounds[take.assetId]!.subarray(from - take.originFrame, from - take.originFrame + 72_000), vocals.subarray(from - 240, from + 72_240), 480)
+    const { lag, correlation } = bestLag(
+      sounds[take.assetId]!.subarray(from - take.originFrame, from - take.originFrame + 72_000),
+      vocals.subarray(from - 240, from + 72_240),
+      480,
+    )
     expect(correlation).toBeGreaterThan(0.75)
     expect(Math.abs(lag - 240)).toBeLessThanOrEqual(24)
   }

@@ -25,7 +25,9 @@ function playedTakes(song: Song): (string | null)[] {
   })
 }
 
-test('two verses and a hook by keys alone, a word from another take, two comps compared, a line sung again; the file is the picks, frame by frame', async ({ page }) => {
+test('two verses and a hook by keys alone, a word from another take, two comps compared, a line sung again; the file is the picks, frame by frame', async ({
+  page,
+}) => {
   test.setTimeout(420_000)
   await openDemo(page)
   await listened(page)
@@ -49,7 +51,9 @@ test('two verses and a hook by keys alone, a word from another take, two comps c
   await press(page, 'Enter')
   await expect(page.getByText('Lead · Hook 1, line 3')).toBeVisible()
   const takesPlayed = async () => playedTakes(await storedSong(page)).slice(0, 12)
-  await expect.poll(takesPlayed).toEqual(['Pass 4', 'Pass 4', 'Pass 4', 'Pass 4', 'Pass 1', 'Pass 3', 'Pass 1', 'Pass 1', 'Pass 3', 'Pass 3', 'Pass 3', 'Pass 3'])
+  await expect
+    .poll(takesPlayed)
+    .toEqual(['Pass 4', 'Pass 4', 'Pass 4', 'Pass 4', 'Pass 1', 'Pass 3', 'Pass 1', 'Pass 1', 'Pass 3', 'Pass 3', 'Pass 3', 'Pass 3'])
   const grounded = await storedSong(page)
 
   // Then one word, between consonants.
@@ -127,7 +131,8 @@ test('two verses and a hook by keys alone, a word from another take, two comps c
     const gain = 10 ** (pick.gainDecibels / 20)
     for (let frame = pick.startFrame + 1_000; frame < pick.endFrame - 1_000; frame++) {
       const expected = sounds[take.assetId]![frame - take.originFrame - pick.nudgeFrames]! * gain
-      if (Math.abs(file.planes[0]![frame]! - expected) > 1e-6) throw new Error(`frame ${frame} of ${take.name}: ${file.planes[0]![frame]} instead of ${expected}`)
+      if (Math.abs(file.planes[0]![frame]! - expected) > 1e-6)
+        throw new Error(`frame ${frame} of ${take.name}: ${file.planes[0]![frame]} instead of ${expected}`)
       compared++
     }
   }
@@ -138,7 +143,9 @@ test('two verses and a hook by keys alone, a word from another take, two comps c
   expect(printed.findIndex((sample, i) => sample !== file.planes[0]![print.originFrame + i])).toBe(-1)
 })
 
-test('a first comp is proposed with reasons; blind listening hides the names; a used take is asked about; a stretch is put aside and called back', async ({ page }) => {
+test('a first comp is proposed with reasons; blind listening hides the names; a used take is asked about; a stretch is put aside and called back', async ({
+  page,
+}) => {
   test.setTimeout(300_000)
   await openDemo(page)
   await page.getByRole('button', { name: 'First comp' }).click()
@@ -164,11 +171,17 @@ test('a first comp is proposed with reasons; blind listening hides the names; a 
   // A double wants what the lead plays: said, and marked when insisted upon.
   await page.locator('[data-line]').nth(6).click()
   await page.getByLabel('Layer').selectOption('Double left')
-  await page.getByRole('group', { name: 'Bench tools' }).getByRole('button', { name: /Free takes/ }).click()
+  await page
+    .getByRole('group', { name: 'Bench tools' })
+    .getByRole('button', { name: /Free takes/ })
+    .click()
   await expect(page.locator('[data-row]').first()).toBeVisible()
   const names = await page.locator('[data-row]').evaluateAll(rows => rows.map(row => row.getAttribute('aria-label')))
   expect(names.some(name => name!.includes('used in'))).toBe(false)
-  await page.getByRole('group', { name: 'Bench tools' }).getByRole('button', { name: /Free takes/ }).click()
+  await page
+    .getByRole('group', { name: 'Bench tools' })
+    .getByRole('button', { name: /Free takes/ })
+    .click()
   await page.getByLabel('Layer').selectOption('Lead')
   await page.getByRole('heading', { level: 1 }).click()
   await press(page, 'o')
@@ -184,7 +197,10 @@ test('a first comp is proposed with reasons; blind listening hides the names; a 
 
   // A take that is played goes to the bin only after the question.
   await room(page, 'Booth')
-  await page.getByRole('button', { name: /^Put Pass \d in the bin/ }).first().click()
+  await page
+    .getByRole('button', { name: /^Put Pass \d in the bin/ })
+    .first()
+    .click()
   const question = page.getByRole('alertdialog')
   await expect(question).toContainText('High 1')
   await question.getByRole('button', { name: 'Keep it' }).click()

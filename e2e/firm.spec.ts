@@ -117,7 +117,8 @@ test('one changed word leaves every line, its time and its picks; a layer that i
   await page.getByRole('button', { name: 'Lay them over the bars' }).click()
   await expect(page.getByRole('heading', { level: 1, name: 'Harbour wireless hums in the rain' })).toBeVisible()
   const after = await storedSong(page)
-  const places = (song: typeof before) => song.sections.map(({ id, startBar, barCount, lines }) => [id, startBar, barCount, lines.map(line => [line.id, line.startBeat, line.beatCount])])
+  const places = (song: typeof before) =>
+    song.sections.map(({ id, startBar, barCount, lines }) => [id, startBar, barCount, lines.map(line => [line.id, line.startBeat, line.beatCount])])
   expect(places(after)).toEqual(places(before))
   expect(after.layers).toEqual(before.layers)
   await room(page, 'Stack')
@@ -207,7 +208,10 @@ test('deliveries say the truth: nothing that sounds is no file, a solo is said, 
   test.setTimeout(240_000)
   await openDemo(page)
   await room(page, 'Mix')
-  await page.getByRole('button', { name: /^Solo Lead|Solo the lead|Solo/ }).first().click()
+  await page
+    .getByRole('button', { name: /^Solo Lead|Solo the lead|Solo/ })
+    .first()
+    .click()
   await room(page, 'Deliver')
   await expect(page.getByText(/A solo is on: the final mix holds only/)).toBeVisible()
   await page.getByRole('button', { name: 'Switch it off' }).click()
@@ -225,10 +229,12 @@ test('deliveries say the truth: nothing that sounds is no file, a solo is said, 
     })
     const songId = location.pathname.split('/')[2]!
     const transaction = database.transaction(['songs', 'packs'], 'readwrite')
-    const { song } = await new Promise<{ song: { takes: { id: string; assetId: string }[]; layers: { comps: { picks: { takeId: string }[] }[] }[] } }>(resolve => {
-      const request = transaction.objectStore('songs').get(songId)
-      request.onsuccess = () => resolve(request.result as never)
-    })
+    const { song } = await new Promise<{ song: { takes: { id: string; assetId: string }[]; layers: { comps: { picks: { takeId: string }[] }[] }[] } }>(
+      resolve => {
+        const request = transaction.objectStore('songs').get(songId)
+        request.onsuccess = () => resolve(request.result as never)
+      },
+    )
     const picked = song.layers[0]!.comps[0]!.picks[0]!.takeId
     const { assetId } = song.takes.find(take => take.id === picked)!
     transaction.objectStore('packs').delete(IDBKeyRange.bound([assetId, 0], [assetId, Infinity]))

@@ -66,7 +66,9 @@ test('a microphone is recorded dry, and sounds in the export where its take lies
 
   // Imported again the song file is the same song.
   await page.goto('/')
-  await page.getByLabel('Choose a beat or a song file').setInputFiles(await download.path().then(path => ({ name: 'harbour beat.zip', mimeType: 'application/zip', buffer: readFileSync(path) })))
+  await page
+    .getByLabel('Choose a beat or a song file')
+    .setInputFiles(await download.path().then(path => ({ name: 'harbour beat.zip', mimeType: 'application/zip', buffer: readFileSync(path) })))
   await expect(page.getByRole('heading', { level: 1, name: /^92\.\d+ bpm/ })).toBeVisible()
   const again = await openSongFile(await downloadSongFile(page))
   expect(again.song.layers).toEqual(song.layers)
@@ -79,7 +81,13 @@ test('a microphone unplugged in the middle of a take: what was sung is a take, a
     const open = navigator.mediaDevices.getUserMedia.bind(navigator.mediaDevices)
     navigator.mediaDevices.getUserMedia = async constraints => {
       const stream = await open(constraints)
-      Object.assign(globalThis, { unplug: () => stream.getTracks().forEach(track => { track.stop(); track.dispatchEvent(new Event('ended')) }) })
+      Object.assign(globalThis, {
+        unplug: () =>
+          stream.getTracks().forEach(track => {
+            track.stop()
+            track.dispatchEvent(new Event('ended'))
+          }),
+      })
       return stream
     }
   })
@@ -127,7 +135,10 @@ test('waiting for the voice: the beat begins with it, and what came just before 
   await page.waitForTimeout(2_000)
   await page.keyboard.press('r')
   await expect(page.locator('[data-take]')).toHaveCount(1)
-  const { takes: [take], beat: { grid } } = await storedSong(page)
+  const {
+    takes: [take],
+    beat: { grid },
+  } = await storedSong(page)
   const sound = await storedSound(page, take!.assetId)
   // Frame by frame the start of the verse; the voice that started it stands before that, and a second of what came before it.
   const verse = Math.round(grid.barOneFrame + (4 * 4 * 48_000 * 60) / grid.tempoBpm)

@@ -44,7 +44,8 @@ test('killing the browser in the middle of a take loses less than half a second 
 
 test('bad files are refused in words, and nothing of them stays', async ({ page }) => {
   await page.goto('/')
-  const drop = (name: string, buffer: Buffer) => page.getByLabel('Choose a beat or a song file').setInputFiles({ name, mimeType: 'application/octet-stream', buffer })
+  const drop = (name: string, buffer: Buffer) =>
+    page.getByLabel('Choose a beat or a song file').setInputFiles({ name, mimeType: 'application/octet-stream', buffer })
   const whole = wavFile([new Float32Array(96_000).fill(0.1)])
   await drop('letter.mp3', Buffer.from('Dear all, this is not a song. '.repeat(500)))
   await expect(page.getByRole('alert')).toContainText('not a sound file')
@@ -55,12 +56,19 @@ test('bad files are refused in words, and nothing of them stays', async ({ page 
   await drop('cut.wav', whole.subarray(0, 100_044))
   await expect(page.getByRole('alert')).toContainText('cut short')
   await expect(page.getByRole('article')).toHaveCount(0)
-  const soundRows = () => page.evaluate(async () => {
-    const request = indexedDB.open('plush-layer')
-    const database = await new Promise<IDBDatabase>(resolve => (request.onsuccess = () => resolve(request.result)))
-    const counts = ['chunks', 'packs'].map(table => new Promise<number>(resolve => { const count = database.transaction(table).objectStore(table).count(); count.onsuccess = () => resolve(count.result) }))
-    return (await Promise.all(counts)).reduce((a, b) => a + b)
-  })
+  const soundRows = () =>
+    page.evaluate(async () => {
+      const request = indexedDB.open('plush-layer')
+      const database = await new Promise<IDBDatabase>(resolve => (request.onsuccess = () => resolve(request.result)))
+      const counts = ['chunks', 'packs'].map(
+        table =>
+          new Promise<number>(resolve => {
+            const count = database.transaction(table).objectStore(table).count()
+            count.onsuccess = () => resolve(count.result)
+          }),
+      )
+      return (await Promise.all(counts)).reduce((a, b) => a + b)
+    })
   await expect.poll(soundRows).toBe(0)
   await page.getByLabel('Choose a beat or a song file').setInputFiles(beatFile(90))
   await page.getByRole('button', { name: 'Cancel' }).click()

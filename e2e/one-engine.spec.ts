@@ -28,7 +28,15 @@ test('the demo song played through the worklet equals its offline render to with
     const range = { startFrame, endFrame: startFrame + seconds * 48_000 }
     const offline = new Float32Array(seconds * 48_000)
     let at = 0
-    await renderOffline({ plan, store: makeAssetStore(), range, sink: planes => { offline.set(planes[0]!, at); at += planes[0]!.length } })
+    await renderOffline({
+      plan,
+      store: makeAssetStore(),
+      range,
+      sink: planes => {
+        offline.set(planes[0]!, at)
+        at += planes[0]!.length
+      },
+    })
 
     const engine = await Engine.start()
     const state = makeCaptureState()
@@ -44,7 +52,7 @@ test('the demo song played through the worklet equals its offline render to with
     const { contextFrame } = await started
     const live = new Float32Array(seconds * 48_000)
     const first = Atomics.load(state.control, CAPTURE.firstContextFrame)
-    for (let read = 0; ; ) {
+    for (let read = 0; ;) {
       const written = Atomics.load(state.control, CAPTURE.writtenFrames)
       for (; read < written; read++) {
         const place = first + read - contextFrame
@@ -62,7 +70,12 @@ test('the demo song played through the worklet equals its offline render to with
       worst = Math.max(worst, Math.abs(live[i]! - offline[i]!))
       level = Math.max(level, Math.abs(offline[i]!))
     }
-    return { differenceDecibels: 20 * Math.log10(worst), level, missedBlocks: engine.transport[TRANSPORT.missedBlocks], lost: Atomics.load(state.control, CAPTURE.lostFrames) }
+    return {
+      differenceDecibels: 20 * Math.log10(worst),
+      level,
+      missedBlocks: engine.transport[TRANSPORT.missedBlocks],
+      lost: Atomics.load(state.control, CAPTURE.lostFrames),
+    }
   }, SECONDS)
   expect(result).toMatchObject({ missedBlocks: 0, lost: 0 })
   expect(result.level).toBeGreaterThan(0.2)

@@ -5,7 +5,11 @@ test('every page is isolated and may load nothing from elsewhere; nonces are nev
   const [first, second] = await Promise.all([request.get('/'), request.get('/song/any/comp')])
   for (const response of [first, second]) {
     expect(response.status()).toBe(200)
-    expect(response.headers()).toMatchObject({ 'cross-origin-opener-policy': 'same-origin', 'cross-origin-embedder-policy': 'require-corp', 'x-content-type-options': 'nosniff' })
+    expect(response.headers()).toMatchObject({
+      'cross-origin-opener-policy': 'same-origin',
+      'cross-origin-embedder-policy': 'require-corp',
+      'x-content-type-options': 'nosniff',
+    })
   }
   const policyOf = (headers: Record<string, string>) => headers['content-security-policy']!
   const policy = policyOf(first.headers())

@@ -68,7 +68,8 @@ test('beat, template, words, three passes in a loop, comp, double, mix, files', 
   const { mix, vocals, beat } = await deliverAll(page)
   expect(mix).toMatchObject({ sampleRateHz: 48_000, encoding: 'pcm24' })
   const length = Math.min(mix.planes[0]!.length, beat.planes[0]!.length)
-  const sum = vocals.planes[0]!.length > 0 ? Float32Array.from({ length }, (_, i) => (vocals.planes[0]![i] ?? 0) + beat.planes[0]![i]!) : new Float32Array(length)
+  const sum =
+    vocals.planes[0]!.length > 0 ? Float32Array.from({ length }, (_, i) => (vocals.planes[0]![i] ?? 0) + beat.planes[0]![i]!) : new Float32Array(length)
   expect(decibelsApart(sum, mix.planes[0]!.subarray(0, length))).toBeLessThan(-100)
 
   // What was sung is where it was sung: the picked take against what the singer was given to sing in pass 2.
@@ -77,7 +78,14 @@ test('beat, template, words, three passes in a loop, comp, double, mix, files', 
   const range = { startFrame: line.startFrame - 48_000, endFrame: line.endFrame + 48_000 }
   const score = scoreOfSheet(song)
     .filter(entry => entry.startSeconds < range.endFrame / 48_000)
-    .map(entry => ({ startSeconds: entry.startSeconds - range.startFrame / 48_000, notes: entry.notes.map(note => ({ ...note, startSeconds: note.startSeconds - range.startFrame / 48_000, endSeconds: note.endSeconds - range.startFrame / 48_000 })) }))
+    .map(entry => ({
+      startSeconds: entry.startSeconds - range.startFrame / 48_000,
+      notes: entry.notes.map(note => ({
+        ...note,
+        startSeconds: note.startSeconds - range.startFrame / 48_000,
+        endSeconds: note.endSeconds - range.startFrame / 48_000,
+      })),
+    }))
   const given = sing({ score, frames: range.endFrame - range.startFrame, seed: 7, take: 41 })
   const expected = given.subarray(48_000 + 24_000, 48_000 + 120_000)
   // The dry take itself: a mixed voice is as like itself one period of its pitch away. That the export holds it in place is the microphone's story.

@@ -18,7 +18,10 @@ export function beatFile(seconds = 60): { name: string; mimeType: string; buffer
 }
 
 export function wavFile(planes: Planar, sampleRateHz = 48_000): Buffer {
-  return Buffer.concat([encodeWavHeader({ frames: planes[0]!.length, channels: planes.length, sampleRateHz, encoding: 'pcm16' }), encodeSamples(planes, 'pcm16')])
+  return Buffer.concat([
+    encodeWavHeader({ frames: planes[0]!.length, channels: planes.length, sampleRateHz, encoding: 'pcm16' }),
+    encodeSamples(planes, 'pcm16'),
+  ])
 }
 
 export async function openWav(download: Download): Promise<{ planes: Planar; sampleRateHz: number; encoding: string }> {
@@ -158,9 +161,12 @@ export async function storedSound(page: Page, assetId: string): Promise<Float32A
       request.onsuccess = () => resolve(request.result)
       request.onerror = () => reject(request.error as Error)
     })
-    const rowsOf = <Row,>(table: string) =>
+    const rowsOf = <Row>(table: string) =>
       new Promise<Row[]>(resolve => {
-        const request = database.transaction(table).objectStore(table).getAll(IDBKeyRange.bound([id, 0], [id, Infinity]))
+        const request = database
+          .transaction(table)
+          .objectStore(table)
+          .getAll(IDBKeyRange.bound([id, 0], [id, Infinity]))
         request.onsuccess = () => resolve(request.result as Row[])
       })
     const planes = (await rowsOf<{ planes: Float32Array[] }>('chunks')).map(row => row.planes[0]!)
@@ -189,12 +195,21 @@ export function givenVoice(song: Song, range: { startFrame: number; endFrame: nu
   const start = range.startFrame / 48_000
   const score = scoreOfSheet(song)
     .filter(line => line.startSeconds < range.endFrame / 48_000 && line.notes.at(-1)!.endSeconds > start)
-    .map(line => ({ startSeconds: line.startSeconds - start, notes: line.notes.map(note => ({ ...note, startSeconds: note.startSeconds - start, endSeconds: note.endSeconds - start })) }))
+    .map(line => ({
+      startSeconds: line.startSeconds - start,
+      notes: line.notes.map(note => ({ ...note, startSeconds: note.startSeconds - start, endSeconds: note.endSeconds - start })),
+    }))
   return sing({ score, frames: range.endFrame - range.startFrame, seed: 7, take })
 }
 
 /** How many frames later than it was given the voice lies in a take, by the loudest second and a half in the range. */
-export function placeError(take: Song['takes'][number], sound: Float32Array, range: { startFrame: number; endFrame: number }, given: Float32Array, givenFrame: number): { lag: number; correlation: number } {
+export function placeError(
+  take: Song['takes'][number],
+  sound: Float32Array,
+  range: { startFrame: number; endFrame: number },
+  given: Float32Array,
+  givenFrame: number,
+): { lag: number; correlation: number } {
   const from = range.startFrame + 12_000
   const frames = Math.min(72_000, range.endFrame - range.startFrame - 24_000)
   const expected = given.subarray(from - givenFrame, from - givenFrame + frames)

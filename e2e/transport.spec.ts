@@ -35,7 +35,14 @@ test('play, stop, return, seek by bars and loop keep to the selection', async ({
 
 test('rooms, click, sheet and theme by keys and buttons; the list of keys names them', async ({ page }) => {
   await openDemo(page)
-  for (const [key, path] of [['1', 'beat'], ['2', 'booth'], ['4', 'stack'], ['5', 'mix'], ['6', 'deliver'], ['3', 'comp']] as const) {
+  for (const [key, path] of [
+    ['1', 'beat'],
+    ['2', 'booth'],
+    ['4', 'stack'],
+    ['5', 'mix'],
+    ['6', 'deliver'],
+    ['3', 'comp'],
+  ] as const) {
     await page.keyboard.press(key)
     await expect(page).toHaveURL(new RegExp(`/${path}$`))
   }

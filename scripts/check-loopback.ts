@@ -31,7 +31,10 @@ const environment = Object.fromEntries(
 )
 // A room is never digitally silent; the app takes a microphone that is for a dead one.
 const HISS_AMPLITUDE = 10
-const hiss = spawn('pacat', ['--raw', '--format=s16le', '--rate=48000', '--channels=1'], { env: { ...process.env, ...environment }, stdio: ['pipe', 'ignore', 'inherit'] })
+const hiss = spawn('pacat', ['--raw', '--format=s16le', '--rate=48000', '--channels=1'], {
+  env: { ...process.env, ...environment },
+  stdio: ['pipe', 'ignore', 'inherit'],
+})
 hiss.stdin.on('error', () => {})
 Readable.from(
   (function* () {
@@ -47,7 +50,9 @@ const browser = await chromium.launch({
   ignoreDefaultArgs: ['--mute-audio'],
   env: { ...(process.env as Record<string, string>), ...environment },
 })
-const page = await (await browser.newContext({ baseURL: `http://localhost:${port}`, viewport: { width: 1280, height: 800 }, permissions: ['microphone'] })).newPage()
+const page = await (
+  await browser.newContext({ baseURL: `http://localhost:${port}`, viewport: { width: 1280, height: 800 }, permissions: ['microphone'] })
+).newPage()
 // What compiles this file names functions by a helper that the page does not have.
 await page.addInitScript('globalThis.__name ??= f => f')
 const beat = mixToMono(makeDemoBeat())
@@ -60,7 +65,10 @@ const report = (what: string, ok: boolean, detail: string) => {
 /** Measures in the app until it is steady; the figure it then states, ms. */
 async function measure(): Promise<number> {
   for (let attempt = 0; attempt < 4; attempt++) {
-    await page.getByRole('button', { name: /^Measure( again)?$/ }).last().click()
+    await page
+      .getByRole('button', { name: /^Measure( again)?$/ })
+      .last()
+      .click()
     await page.getByText('Listening to the sweeps').waitFor()
     await page.getByText('Listening to the sweeps').waitFor({ state: 'hidden', timeout: 10_000 })
     const text = await page.getByText(/Takes move/).textContent()
@@ -77,10 +85,18 @@ async function beatInTake(page: Page, takes: number): Promise<{ offMilliseconds:
   await page.getByText('Pass 1', { exact: true }).waitFor({ timeout: 30_000 })
   await page.waitForTimeout(9_000)
   await page.keyboard.press('r')
-  await page.locator('[data-take]').nth(takes - 1).waitFor({ timeout: 20_000 })
+  await page
+    .locator('[data-take]')
+    .nth(takes - 1)
+    .waitFor({ timeout: 20_000 })
   const place = await whereTheBeatLies(page)
   // The app hears the beat in the take as well, and says what it makes of it.
-  const said = await page.locator('[data-take]').first().getByText(/The beat heard in it/).textContent({ timeout: 30_000 }).catch(() => 'the app says nothing of the beat in it')
+  const said = await page
+    .locator('[data-take]')
+    .first()
+    .getByText(/The beat heard in it/)
+    .textContent({ timeout: 30_000 })
+    .catch(() => 'the app says nothing of the beat in it')
   return { ...place, said: said ?? '' }
 }
 
@@ -89,7 +105,11 @@ async function whereTheBeatLies(page: Page): Promise<{ offMilliseconds: number; 
   const take = (await storedSong(page)).takes.at(-1)!
   const sound = await storedSound(page, take.assetId)
   const from = take.startFrame + 3 * 48_000
-  const { lag, correlation } = bestLag(beat.subarray(from, from + 96_000), sound.subarray(from - take.originFrame - 4_800, from - take.originFrame + 96_000 + 4_800), 9_600)
+  const { lag, correlation } = bestLag(
+    beat.subarray(from, from + 96_000),
+    sound.subarray(from - take.originFrame - 4_800, from - take.originFrame + 96_000 + 4_800),
+    9_600,
+  )
   return { offMilliseconds: (lag - 4_800) / 48, correlation }
 }
 
@@ -125,11 +145,18 @@ try {
     // Whole buffers that the path gains or loses meanwhile are measured as well; what counts is that the take lies on the beat.
     report(`with ${added} ms added`, measured - base > added - 25, `measured ${measured} ms, ${(measured - base).toFixed(1)} more`)
     const { offMilliseconds, correlation, said } = await beatInTake(page, takes + 2)
-    report(`a take with ${added} ms added lies on the beat`, Math.abs(offMilliseconds) < 1 && correlation > 0.9, `${offMilliseconds.toFixed(2)} ms off, correlation ${correlation.toFixed(3)}. ${said}`)
+    report(
+      `a take with ${added} ms added lies on the beat`,
+      Math.abs(offMilliseconds) < 1 && correlation > 0.9,
+      `${offMilliseconds.toFixed(2)} ms off, correlation ${correlation.toFixed(3)}. ${said}`,
+    )
   }
   run('delay.sh', '0')
   await page.getByRole('button', { name: 'Microphone open' }).click()
-  await page.getByText(/estimated from last time/).first().waitFor({ timeout: 10_000 })
+  await page
+    .getByText(/estimated from last time/)
+    .first()
+    .waitFor({ timeout: 10_000 })
   report('the microphone opened anew', true, 'what was measured before counts as remembered only')
   const again = await measure()
   report('measured at the new opening', true, `${again} ms, ${(again - first).toFixed(1)} ms from the first opening`)

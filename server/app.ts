@@ -50,7 +50,11 @@ export function makeApp(): Express {
   app.use(express.static(BUILT, { index: false }))
   app.get('/{*path}', (request, response) => {
     if (/\.[a-z0-9]+$/i.test(request.path)) response.status(404).type('text').send('Not found.')
-    else response.type('html').set('Cache-Control', 'no-store').send(page.replace('__CSP_NONCE__', response.locals.nonce as string))
+    else
+      response
+        .type('html')
+        .set('Cache-Control', 'no-store')
+        .send(page.replace('__CSP_NONCE__', response.locals.nonce as string))
   })
   return app
 }

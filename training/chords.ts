@@ -13,7 +13,15 @@ import { compose, type Truth } from './compose'
 import { masterSound, render } from './render'
 import { playPlainly } from './synth'
 
-const QUALITIES: Record<Truth['chords'][number]['quality'], ChordQuality> = { maj: 'major', min: 'minor', dom7: 'seventh', maj7: 'major seventh', min7: 'minor seventh', sus4: 'suspended', dim: 'diminished' }
+const QUALITIES: Record<Truth['chords'][number]['quality'], ChordQuality> = {
+  maj: 'major',
+  min: 'minor',
+  dom7: 'seventh',
+  maj7: 'major seventh',
+  min7: 'minor seventh',
+  sus4: 'suspended',
+  dim: 'diminished',
+}
 
 const [from, to, folder] = [Number(process.argv[2]), Number(process.argv[3]), process.argv[4]]
 mkdirSync(folder, { recursive: true })
@@ -26,7 +34,18 @@ for (let seed = from; seed < to; seed++) {
   const spans = halfBars([...beats, seconds], -truth.firstDownbeatIndex, truth.beatsPerBar)
   const evidence = chordEvidence(readFeatures(sound).pitches, spans)
   const answers = spans.map(span => answerFor(truth, span))
-  writeFileSync(join(folder, `${seed}.json`), JSON.stringify({ tonic: truth.tonic, mode: truth.mode, spans: spans.map((_, i) => ({ evidence: [...evidence[i].treble, ...evidence[i].bass].map(value => Math.round(value * 1e4) / 1e4), energy: evidence[i].energy, ...answers[i] })) }))
+  writeFileSync(
+    join(folder, `${seed}.json`),
+    JSON.stringify({
+      tonic: truth.tonic,
+      mode: truth.mode,
+      spans: spans.map((_, i) => ({
+        evidence: [...evidence[i].treble, ...evidence[i].bass].map(value => Math.round(value * 1e4) / 1e4),
+        energy: evidence[i].energy,
+        ...answers[i],
+      })),
+    }),
+  )
   if (seed % 20 === 0) console.log(seed, truth.style, spans.length)
 }
 

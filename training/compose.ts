@@ -77,7 +77,12 @@ export function compose(seed: number, kits = KITS): Composition {
   const mode: Mode = chance(kit.minor) ? 'minor' : 'major'
   const progression = pickProgression(random, mode)
   const hookProgression = chance(0.3) ? pickProgression(random, mode) : progression
-  const chordBeats = pickWeighted(CHORD_BARS.filter(bars => Number.isInteger(bars * beatsPerBar)), bars => chordLengthWeight(bars, (bars * beatsPerBar * 60) / tempoBpm), random) * beatsPerBar
+  const chordBeats =
+    pickWeighted(
+      CHORD_BARS.filter(bars => Number.isInteger(bars * beatsPerBar)),
+      bars => chordLengthWeight(bars, (bars * beatsPerBar * 60) / tempoBpm),
+      random,
+    ) * beatsPerBar
   const pickupBeats = chance(0.15) ? 1 + Math.floor(random() * (beatsPerBar - 1)) : 0
 
   // Sections, in bars, until a little under a minute is full.
@@ -85,20 +90,53 @@ export function compose(seed: number, kits = KITS): Composition {
   const barSeconds = (60 / tempoBpm) * beatsPerBar
   const drumless = kit.drumless ?? false
   const claps = pick([0, 0.3, 0.9])
-  type Section = { name: string; bars: number; drums: 'full' | 'half' | 'hats' | 'none' | 'claps'; bass: boolean; chords: boolean; melody: boolean; pad: boolean }
+  type Section = {
+    name: string
+    bars: number
+    drums: 'full' | 'half' | 'hats' | 'none' | 'claps'
+    bass: boolean
+    chords: boolean
+    melody: boolean
+    pad: boolean
+  }
   const sections: Section[] = []
   const unit = barSeconds > 3 ? pick([2, 4, 6]) : pick([4, 8, 8])
-  if (chance(0.6)) sections.push({ name: 'intro', bars: pick([2, 4, unit]), drums: chance(0.25) ? 'hats' : chance(0.1) ? 'claps' : chance(0.15) ? 'full' : 'none', bass: chance(0.15), chords: true, melody: chance(0.35), pad: chance(0.3) })
+  if (chance(0.6))
+    sections.push({
+      name: 'intro',
+      bars: pick([2, 4, unit]),
+      drums: chance(0.25) ? 'hats' : chance(0.1) ? 'claps' : chance(0.15) ? 'full' : 'none',
+      bass: chance(0.15),
+      chords: true,
+      melody: chance(0.35),
+      pad: chance(0.3),
+    })
   const body = ['verse', 'hook', chance(0.25) ? 'bridge' : 'verse', 'hook', 'verse']
   let bars = sections.reduce((sum, s) => sum + s.bars, 0)
   for (const name of body) {
     if (bars * barSeconds > targetSeconds - 4) break
     const length = pick([unit, unit, Math.max(2, unit / 2)])
-    sections.push({ name, bars: length, drums: drumless ? (chance(claps) ? 'claps' : 'none') : name === 'bridge' ? pick(['half', 'none', 'hats'] as const) : chance(0.1) ? 'hats' : 'full', bass: !(drumless && chance(0.5)) && !chance(0.06), chords: !chance(0.05), melody: name !== 'verse' || chance(0.2), pad: name === 'hook' && chance(0.4) })
+    sections.push({
+      name,
+      bars: length,
+      drums: drumless ? (chance(claps) ? 'claps' : 'none') : name === 'bridge' ? pick(['half', 'none', 'hats'] as const) : chance(0.1) ? 'hats' : 'full',
+      bass: !(drumless && chance(0.5)) && !chance(0.06),
+      chords: !chance(0.05),
+      melody: name !== 'verse' || chance(0.2),
+      pad: name === 'hook' && chance(0.4),
+    })
     bars += length
   }
   if (chance(0.3)) {
-    sections.push({ name: 'outro', bars: pick([1, 2, 4]), drums: pick(['none', 'none', 'full'] as const), bass: chance(0.2), chords: true, melody: false, pad: chance(0.3) })
+    sections.push({
+      name: 'outro',
+      bars: pick([1, 2, 4]),
+      drums: pick(['none', 'none', 'full'] as const),
+      bass: chance(0.2),
+      chords: true,
+      melody: false,
+      pad: chance(0.3),
+    })
     bars += sections.at(-1)!.bars
   }
   const finalChord = chance(0.6)
@@ -119,7 +157,13 @@ export function compose(seed: number, kits = KITS): Composition {
   const notes: Note[] = []
   const play = (channel: number, beat: number, lengthBeats: number, pitch: number, velocity: number, spread = jitter) => {
     const seconds = Math.max(0, timeAt(beat) + (spread ? spread * gaussian(random) : 0))
-    notes.push({ seconds, lengthSeconds: Math.max(0.04, timeAt(beat + lengthBeats) - timeAt(beat)), channel, pitch: Math.round(pitch), velocity: Math.max(1, Math.min(127, Math.round(velocity + 6 * gaussian(random)))) })
+    notes.push({
+      seconds,
+      lengthSeconds: Math.max(0.04, timeAt(beat + lengthBeats) - timeAt(beat)),
+      channel,
+      pitch: Math.round(pitch),
+      velocity: Math.max(1, Math.min(127, Math.round(velocity + 6 * gaussian(random)))),
+    })
   }
   const stepBeat = (step: number) => {
     const beat = step / stepsPerBeat
@@ -147,14 +191,18 @@ export function compose(seed: number, kits = KITS): Composition {
         const loud = (mark === 'x' ? 1 : 0.6) * (role === 'hat' ? hatVelocity : velocity)
         play(9, beat + stepBeat(step), 0.2, pitch, loud)
         // Rolls: a hat step split in two or three.
-        if (role === 'hat' && kit.rolls && chance(0.06)) for (let k = 1; k < 3; k++) play(9, beat + stepBeat(step) + (k / 3) * (1 / stepsPerBeat), 0.1, pitch, loud * 0.8)
+        if (role === 'hat' && kit.rolls && chance(0.06))
+          for (let k = 1; k < 3; k++) play(9, beat + stepBeat(step) + (k / 3) * (1 / stepsPerBeat), 0.1, pitch, loud * 0.8)
       }
     }
-    if (lastOfSection && part === 'full' && chance(0.5)) for (let k = 0; k < 4; k++) if (chance(0.8)) play(9, beat + beatsPerBar - 1 + k / 4, 0.2, pick([38, 45, 47, 50, 38]), between(70, 110))
+    if (lastOfSection && part === 'full' && chance(0.5))
+      for (let k = 0; k < 4; k++) if (chance(0.8)) play(9, beat + beatsPerBar - 1 + k / 4, 0.2, pick([38, 45, 47, 50, 38]), between(70, 110))
   }
 
   const chordProgram = kit.drumless ? pick([...KEYS, ...PADS, 46, 48]) : pick(chance(0.75) ? KEYS : PADS)
-  const chordStyle = kit.drumless ? pick(['hold', 'hold', 'arpeggio', 'arpeggio', 'strum'] as const) : pick(['hold', 'hold', 'stabs', 'arpeggio', 'strum', 'offbeat'] as const)
+  const chordStyle = kit.drumless
+    ? pick(['hold', 'hold', 'arpeggio', 'arpeggio', 'strum'] as const)
+    : pick(['hold', 'hold', 'stabs', 'arpeggio', 'strum', 'offbeat'] as const)
   const stabSteps = Array.from({ length: kit.steps }, (_, step) => (step === 0 ? chance(0.85) : step % stepsPerBeat === 0 ? chance(0.3) : chance(0.14)))
   const bassSteps = Array.from({ length: kit.steps }, (_, step) => (step === 0 ? chance(0.92) : step % stepsPerBeat === 0 ? chance(0.3) : chance(0.12)))
   const bassFollowsKick = chance(0.4)
@@ -182,7 +230,11 @@ export function compose(seed: number, kits = KITS): Composition {
   sections.forEach((section, index) => {
     const loop = section.name === 'hook' ? hookProgression : progression
     const { drums, bass, chords: comping, melody, pad } = section
-    sectionTimes.push({ seconds: timeAt(pickupBeats + bar * beatsPerBar), name: section.name, plays: JSON.stringify([drums, bass, comping, melody, pad, comping || bass || pad ? loop : null]) })
+    sectionTimes.push({
+      seconds: timeAt(pickupBeats + bar * beatsPerBar),
+      name: section.name,
+      plays: JSON.stringify([drums, bass, comping, melody, pad, comping || bass || pad ? loop : null]),
+    })
     for (let inSection = 0; inSection < section.bars; inSection++, bar++) {
       const beat = pickupBeats + bar * beatsPerBar
       playDrums(beat, bar, section.drums, inSection === section.bars - 1)
@@ -217,7 +269,8 @@ export function compose(seed: number, kits = KITS): Composition {
     if (chordStyle === 'hold') {
       if (fresh || chance(restrikes)) pitches.forEach(pitch => play(0, at, hold, pitch, 75))
     } else if (chordStyle === 'arpeggio') {
-      for (let t = 0, k = 0; t < length - 1e-6; t += arpeggioStep, k++) play(0, at + t, arpeggioStep * 1.5, pitches[k % pitches.length] + (k % (pitches.length * 2) >= pitches.length ? 12 : 0), k === 0 ? 88 : 70)
+      for (let t = 0, k = 0; t < length - 1e-6; t += arpeggioStep, k++)
+        play(0, at + t, arpeggioStep * 1.5, pitches[k % pitches.length] + (k % (pitches.length * 2) >= pitches.length ? 12 : 0), k === 0 ? 88 : 70)
     } else if (chordStyle === 'offbeat') {
       for (let t = 0.5; t < length; t += 1) pitches.forEach(pitch => play(0, at + t, 0.35, pitch, 78))
       if (chance(0.4)) pitches.forEach(pitch => play(0, at, 0.4, pitch, 60))
@@ -226,7 +279,9 @@ export function compose(seed: number, kits = KITS): Composition {
       const from = Math.round((at - pickupBeats) * stepsPerBeat) % kit.steps
       for (let step = 0; step < steps; step++) {
         if (!stabSteps[(from + step) % kit.steps] && !(fresh && step === 0)) continue
-        pitches.forEach((pitch, i) => play(0, at + stepBeat(step) + (chordStyle === 'strum' ? i * 0.02 : 0), chordStyle === 'strum' ? 1 : 0.4, pitch, step === 0 ? 86 : 72))
+        pitches.forEach((pitch, i) =>
+          play(0, at + stepBeat(step) + (chordStyle === 'strum' ? i * 0.02 : 0), chordStyle === 'strum' ? 1 : 0.4, pitch, step === 0 ? 86 : 72),
+        )
       }
     }
   }
@@ -235,7 +290,8 @@ export function compose(seed: number, kits = KITS): Composition {
     const steps = Math.round(length * stepsPerBeat)
     const kickText = kicks?.pattern[atBar % kicks.pattern.length]
     for (let step = 0; step < steps; step++) {
-      const on = step === 0 ? bassSteps[0] : bassFollowsKick && kickText ? kickText[(fromStep + step) % kit.steps] === 'x' : bassSteps[(fromStep + step) % kit.steps]
+      const on =
+        step === 0 ? bassSteps[0] : bassFollowsKick && kickText ? kickText[(fromStep + step) % kit.steps] === 'x' : bassSteps[(fromStep + step) % kit.steps]
       if (!on) continue
       let next = step + 1
       while (next < steps && !(bassFollowsKick && kickText ? kickText[(fromStep + next) % kit.steps] === 'x' : bassSteps[(fromStep + next) % kit.steps])) next++

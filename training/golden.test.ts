@@ -40,12 +40,20 @@ function scoreOf(what: string, firstSeed: number, kits = KITS) {
       // Starts of sections; those that play on as before cannot be heard.
       const heardBar = (60 / best.tempoBpm) * best.beatsPerBar
       const proposed = sections.slice(1).map(({ startBar }) => best.barOnes[0].seconds + (startBar - 1) * heardBar)
-      const starts = truth.sections.slice(1).filter(({ plays }, i) => plays !== truth.sections[i].plays).map(({ seconds }) => seconds)
+      const starts = truth.sections
+        .slice(1)
+        .filter(({ plays }, i) => plays !== truth.sections[i].plays)
+        .map(({ seconds }) => seconds)
       const isAmong = (second: number, others: number[]) => others.some(other => Math.abs(other - second) < bar / 2)
       score.ofStarts += starts.length
       score.starts += starts.filter(second => isAmong(second, proposed)).length
       score.proposed += proposed.length
-      score.rightlyProposed += proposed.filter(second => isAmong(second, truth.sections.map(({ seconds }) => seconds))).length
+      score.rightlyProposed += proposed.filter(second =>
+        isAmong(
+          second,
+          truth.sections.map(({ seconds }) => seconds),
+        ),
+      ).length
     }
     const heardKey = key.readings[0]?.key
     score.key += Number(heardKey !== undefined && TONICS.indexOf(heardKey.tonic) === truth.tonic && heardKey.mode === truth.mode)
@@ -67,14 +75,22 @@ test('beats of every kind are heard as they were composed, most of them in every
 }, 300_000)
 
 test('beats in threes with drums are heard in theirs', () => {
-  const score = scoreOf('3/4, 6/8 and 12/8', 91_000, KITS.filter(({ meter, drumless }) => meter[0] !== 4 && !drumless))
+  const score = scoreOf(
+    '3/4, 6/8 and 12/8',
+    91_000,
+    KITS.filter(({ meter, drumless }) => meter[0] !== 4 && !drumless),
+  )
   expect(score.tempo).toBeGreaterThanOrEqual(13)
   expect(score.meter).toBeGreaterThanOrEqual(11)
   expect(score.barOne).toBeGreaterThanOrEqual(11)
 }, 300_000)
 
 test('beats without drums are heard at some octave of their tempo at least', () => {
-  const score = scoreOf('beats without drums', 92_000, KITS.filter(({ drumless }) => drumless))
+  const score = scoreOf(
+    'beats without drums',
+    92_000,
+    KITS.filter(({ drumless }) => drumless),
+  )
   expect(score.octave).toBeGreaterThanOrEqual(12)
   expect(score.tempo).toBeGreaterThanOrEqual(11)
   expect(score.key).toBeGreaterThanOrEqual(11)

@@ -32,7 +32,9 @@ type Placed = Truth['sections'][number] & { start: number; end: number }
 
 function sectionsByBar({ sections }: Truth, bars: number[]): Placed[] {
   const barOf = (seconds: number) => bars.reduce((best, bar, i) => (Math.abs(bar - seconds) < Math.abs(bars[best] - seconds) ? i : best), 0)
-  return sections.map((section, i) => ({ ...section, start: barOf(section.seconds), end: sections[i + 1] ? barOf(sections[i + 1].seconds) : bars.length - 1 })).filter(({ start, end }) => end > start)
+  return sections
+    .map((section, i) => ({ ...section, start: barOf(section.seconds), end: sections[i + 1] ? barOf(sections[i + 1].seconds) : bars.length - 1 }))
+    .filter(({ start, end }) => end > start)
 }
 
 /** Only pairs that are alike or not whichever way one looks at it: by their names and by what plays. */

@@ -26,14 +26,35 @@ for (let seed = from; seed < to; seed++) {
   const threes = heard.readings.map((reading, i) => ({ reading, i })).filter(({ reading }) => reading.meter === 3)
   const ordered = [...fours, ...threes]
   const keys = keyEvidence(heard.features.pitches, null)
-  writeFileSync(join(folder, `${seed}.f32`), Buffer.concat([...ordered.map(({ reading }) => reading.evidence), ...keys].map(values => Buffer.from(values.buffer, values.byteOffset, values.byteLength))))
+  writeFileSync(
+    join(folder, `${seed}.f32`),
+    Buffer.concat([...ordered.map(({ reading }) => reading.evidence), ...keys].map(values => Buffer.from(values.buffer, values.byteOffset, values.byteLength))),
+  )
   const tempoFound = heard.readings.some(reading => Math.abs(reading.tempoBpm / composition.truth.tempoBpm - 1) < 0.01)
-  writeFileSync(join(folder, `${seed}.json`), JSON.stringify({
-    seed, truth: { ...composition.truth, beats: undefined }, fours: fours.length, threes: threes.length, keys: keys.length, keyInputs: keys[0].length,
-    tempoFound, drift: heard.drift, tuning: heard.features.pitches.tuningCents, tonality: heard.features.pitches.tonality,
-    readings: ordered.map(({ reading, i }) => ({ bpm: reading.tempoBpm, meter: reading.meter, bar: reading.barOneHop, right: right[i].right, phase: right[i].phaseMs })),
-  }))
-  if (seed % 20 === 0) console.log(seed, composition.truth.style, composition.truth.tempoBpm.toFixed(2), tempoFound, right.filter(one => one.right).length, heard.readings.length)
+  writeFileSync(
+    join(folder, `${seed}.json`),
+    JSON.stringify({
+      seed,
+      truth: { ...composition.truth, beats: undefined },
+      fours: fours.length,
+      threes: threes.length,
+      keys: keys.length,
+      keyInputs: keys[0].length,
+      tempoFound,
+      drift: heard.drift,
+      tuning: heard.features.pitches.tuningCents,
+      tonality: heard.features.pitches.tonality,
+      readings: ordered.map(({ reading, i }) => ({
+        bpm: reading.tempoBpm,
+        meter: reading.meter,
+        bar: reading.barOneHop,
+        right: right[i].right,
+        phase: right[i].phaseMs,
+      })),
+    }),
+  )
+  if (seed % 20 === 0)
+    console.log(seed, composition.truth.style, composition.truth.tempoBpm.toFixed(2), tempoFound, right.filter(one => one.right).length, heard.readings.length)
 }
 
 function rendered(composition: Composition, seed: number): Mono {
@@ -60,7 +81,8 @@ function isRight(reading: Hypothesis, toSeconds: (hop: number) => number, truth:
   for (const part of [0.25, 0.5, 0.75]) {
     const target = downbeats[Math.floor(downbeats.length * part)]
     let nearest = Infinity
-    for (let hop = reading.barOneHop; toSeconds(hop) < target + 10; hop += bar) if (Math.abs(toSeconds(hop) - target) < Math.abs(nearest)) nearest = toSeconds(hop) - target
+    for (let hop = reading.barOneHop; toSeconds(hop) < target + 10; hop += bar)
+      if (Math.abs(toSeconds(hop) - target) < Math.abs(nearest)) nearest = toSeconds(hop) - target
     worst = Math.max(worst, Math.abs(nearest))
     sum += nearest / 3
   }

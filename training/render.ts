@@ -18,7 +18,31 @@ export function render(composition: Composition, seed: number): Mono {
     const midi = join(folder, 'beat.mid')
     const raw = join(folder, 'beat.raw')
     writeFileSync(midi, Buffer.from(writeMidi(toMidi(composition))))
-    const { status, stderr } = spawnSync('fluidsynth', ['-ni', '-g', '0.4', '-r', String(SAMPLE_RATE_HZ), '-R', seed % 3 === 0 ? '0' : '1', '-C', '0', '-T', 'raw', '-O', 'float', '-E', 'little', '-F', raw, SOUND_FONT, midi], { encoding: 'utf8' })
+    const { status, stderr } = spawnSync(
+      'fluidsynth',
+      [
+        '-ni',
+        '-g',
+        '0.4',
+        '-r',
+        String(SAMPLE_RATE_HZ),
+        '-R',
+        seed % 3 === 0 ? '0' : '1',
+        '-C',
+        '0',
+        '-T',
+        'raw',
+        '-O',
+        'float',
+        '-E',
+        'little',
+        '-F',
+        raw,
+        SOUND_FONT,
+        midi,
+      ],
+      { encoding: 'utf8' },
+    )
     if (status !== 0) throw new Error(`fluidsynth: ${stderr}`)
     const bytes = readFileSync(raw)
     const stereo = new Float32Array(bytes.buffer, bytes.byteOffset, bytes.byteLength >> 2)
@@ -36,11 +60,20 @@ function toMidi({ notes, programs, truth }: Composition): MidiData {
   for (const { channel, program, volume } of programs) {
     setup.push({ deltaTime: 0, type: 'programChange', channel, programNumber: program })
     setup.push({ deltaTime: 0, type: 'controller', channel, controllerType: 7, value: Math.round(volume) })
-    for (const [controllerType, value] of [[101, 0], [100, 1], [6, bend >> 7], [38, bend & 127]] as const) if (channel !== 9) setup.push({ deltaTime: 0, type: 'controller', channel, controllerType, value })
+    for (const [controllerType, value] of [
+      [101, 0],
+      [100, 1],
+      [6, bend >> 7],
+      [38, bend & 127],
+    ] as const)
+      if (channel !== 9) setup.push({ deltaTime: 0, type: 'controller', channel, controllerType, value })
   }
   const events = notes.flatMap(({ seconds, lengthSeconds, channel, pitch, velocity }) => [
     { at: Math.round(seconds * TICKS_PER_SECOND), event: { deltaTime: 0, type: 'noteOn', channel, noteNumber: pitch, velocity } as MidiEvent },
-    { at: Math.round((seconds + lengthSeconds) * TICKS_PER_SECOND), event: { deltaTime: 0, type: 'noteOff', channel, noteNumber: pitch, velocity: 0 } as MidiEvent },
+    {
+      at: Math.round((seconds + lengthSeconds) * TICKS_PER_SECOND),
+      event: { deltaTime: 0, type: 'noteOff', channel, noteNumber: pitch, velocity: 0 } as MidiEvent,
+    },
   ])
   events.sort((a, b) => a.at - b.at)
   let before = 0
@@ -74,7 +107,9 @@ export function masterSound(sound: Mono, { master, truth }: Composition, random:
   for (let i = 0; i < length; i++) sound[i] = (Math.tanh((master.drive * sound[i]) / peak) / Math.tanh(master.drive)) * master.level
   const fade = master.fadeOutSeconds * SAMPLE_RATE_HZ
   for (let i = 0; i < fade && i < length; i++) sound[length - 1 - i] *= i / fade
-  if (master.hiss > 0) for (let i = 0; i < length; i++) sound[i] += master.level * master.hiss * gaussian(random) + (random() < 1e-4 ? master.level * master.hiss * 20 * (random() - 0.5) : 0)
+  if (master.hiss > 0)
+    for (let i = 0; i < length; i++)
+      sound[i] += master.level * master.hiss * gaussian(random) + (random() < 1e-4 ? master.level * master.hiss * 20 * (random() - 0.5) : 0)
   return sound
 }
 

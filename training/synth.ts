@@ -17,7 +17,14 @@ export function playPlainly({ notes, seconds, master, truth }: Composition, seed
   const sound = new Float32Array(Math.round((seconds + shift) * SAMPLE_RATE_HZ))
   const random = makeRandom(seed)
   const noise = Float32Array.from({ length: SAMPLE_RATE_HZ }, () => random() * 2 - 1)
-  const tables = new Map(Object.entries(SOUNDS).map(([channel, { partials }]) => [Number(channel), Float32Array.from({ length: TABLE_SIZE }, (_, i) => partials.reduce((sum, level, k) => sum + level * Math.sin((2 * Math.PI * (k + 1) * i) / TABLE_SIZE), 0))]))
+  const tables = new Map(
+    Object.entries(SOUNDS).map(([channel, { partials }]) => [
+      Number(channel),
+      Float32Array.from({ length: TABLE_SIZE }, (_, i) =>
+        partials.reduce((sum, level, k) => sum + level * Math.sin((2 * Math.PI * (k + 1) * i) / TABLE_SIZE), 0),
+      ),
+    ]),
+  )
   for (const note of notes) {
     const start = Math.round((note.seconds + shift) * SAMPLE_RATE_HZ)
     if (note.channel === 9) addDrum(sound, start, note, noise)

@@ -79,7 +79,8 @@ class CaptureProcessor extends AudioWorkletProcessor {
       this.zeroFrames += BLOCK_FRAMES
       return
     }
-    if (this.zeroFrames > 0 && this.zeroFrames <= MOST_HOLE_FRAMES && Math.abs(this.lastSample) > ABRUPT && Math.abs(samples![0]!) > ABRUPT) this.tell(this.zeroFrames)
+    if (this.zeroFrames > 0 && this.zeroFrames <= MOST_HOLE_FRAMES && Math.abs(this.lastSample) > ABRUPT && Math.abs(samples![0]!) > ABRUPT)
+      this.tell(this.zeroFrames)
     this.zeroFrames = 0
     this.lastSample = samples![BLOCK_FRAMES - 1]!
   }
@@ -93,7 +94,12 @@ class CaptureProcessor extends AudioWorkletProcessor {
   /** Where the ring is full, silence of the same length follows once there is room, so that nothing after it is early. */
   private writeBlock(samples: Float32Array | undefined): void {
     const { control, ring } = this
-    if (this.owedBlocks > 0 && this.hasRoom()) this.port.postMessage({ atFrame: Atomics.load(control, CAPTURE.writtenFrames) - this.firstWritten, frames: this.owedBlocks * BLOCK_FRAMES, kind: 'missing' } satisfies FromCapture)
+    if (this.owedBlocks > 0 && this.hasRoom())
+      this.port.postMessage({
+        atFrame: Atomics.load(control, CAPTURE.writtenFrames) - this.firstWritten,
+        frames: this.owedBlocks * BLOCK_FRAMES,
+        kind: 'missing',
+      } satisfies FromCapture)
     while (this.owedBlocks > 0 && this.hasRoom()) {
       this.owedBlocks--
       this.put(ring, undefined)

@@ -31,7 +31,8 @@ class StandInWriter implements Writer {
   }
 }
 
-const willing = (message: ToWriter, writer: StandInWriter) => writer.tell(message.kind === 'begin' ? { kind: 'begun' } : { kind: 'finished', facts: { frames: 96_000, clippedRuns: 0 } })
+const willing = (message: ToWriter, writer: StandInWriter) =>
+  writer.tell(message.kind === 'begin' ? { kind: 'begun' } : { kind: 'finished', facts: { frames: 96_000, clippedRuns: 0 } })
 
 /** An engine whose transport starts at once and stops when told to, with a live microphone. */
 function standInEngine({ awake = true, startsAfter = 10, delivers = true }: { awake?: boolean; startsAfter?: number | null; delivers?: boolean } = {}) {
@@ -68,13 +69,31 @@ function standInEngine({ awake = true, startsAfter = 10, delivers = true }: { aw
       return () => device.delete(listener)
     },
   }
-  return { engine, heard, tellDevices: (event: DeviceEvent) => device.forEach(listener => listener(event)), end: () => clearInterval(tick), isArmed: () => Atomics.load(state.control, CAPTURE.armed) !== ARMED.no }
+  return {
+    engine,
+    heard,
+    tellDevices: (event: DeviceEvent) => device.forEach(listener => listener(event)),
+    end: () => clearInterval(tick),
+    isArmed: () => Atomics.load(state.control, CAPTURE.armed) !== ARMED.no,
+  }
 }
 
 function options(changes: Partial<CaptureOptions> = {}): CaptureOptions & { placed: unknown[]; abort: AbortController } {
   const placed: unknown[] = []
   const abort = new AbortController()
-  return { assetId: 'sung' as AssetId, play: { fromFrame: 0, loop: null, silentBeforeFrame: null, stopAtFrame: null }, startAbove: null, onWaiting: () => {}, onPlaced: anchors => void placed.push(anchors), onKept: () => {}, onBacklog: () => {}, signal: abort.signal, placed, abort, ...changes }
+  return {
+    assetId: 'sung' as AssetId,
+    play: { fromFrame: 0, loop: null, silentBeforeFrame: null, stopAtFrame: null },
+    startAbove: null,
+    onWaiting: () => {},
+    onPlaced: anchors => void placed.push(anchors),
+    onKept: () => {},
+    onBacklog: () => {},
+    signal: abort.signal,
+    placed,
+    abort,
+    ...changes,
+  }
 }
 
 beforeEach(() => void jest.useFakeTimers())
@@ -104,10 +123,20 @@ test('a take is armed, rolled, stopped and stored, with the clock’s anchors; n
 
 test.each<[string, Parameters<typeof standInEngine>[0], typeof willing, object]>([
   ['a writer that never answers', {}, () => {}, { reason: 'no-answer', detail: expect.stringContaining('the disk'), anchors: null }],
-  ['a writer that cannot begin', {}, (message, writer) => writer.tell(message.kind === 'begin' ? { kind: 'failed', reason: 'unexpected', detail: 'locked', keptFrames: 0 } : { kind: 'begun' }), { detail: expect.stringContaining('locked'), anchors: null }],
+  [
+    'a writer that cannot begin',
+    {},
+    (message, writer) => writer.tell(message.kind === 'begin' ? { kind: 'failed', reason: 'unexpected', detail: 'locked', keptFrames: 0 } : { kind: 'begun' }),
+    { detail: expect.stringContaining('locked'), anchors: null },
+  ],
   ['a writer that dies before it begins', {}, (_, writer) => writer.die('died'), { detail: expect.stringContaining('died'), anchors: null }],
   ['a microphone that gives nothing', { delivers: false }, willing, { reason: 'no-answer', detail: expect.stringContaining('the microphone'), anchors: null }],
-  ['a transport that never starts', { startsAfter: null }, willing, { reason: 'no-answer', detail: expect.stringContaining('the sound system'), anchors: null }],
+  [
+    'a transport that never starts',
+    { startsAfter: null },
+    willing,
+    { reason: 'no-answer', detail: expect.stringContaining('the sound system'), anchors: null },
+  ],
   ['a browser that lets no sound start', { awake: false }, willing, { reason: 'asleep', anchors: null }],
 ])('%s ends the attempt with its reason, disarmed, and the next one works', async (_, engineOptions, answer, outcome) => {
   const { engine, end, isArmed } = standInEngine(engineOptions)
@@ -154,7 +183,11 @@ test('a microphone that is gone before the start ends the attempt; one that goes
 
 test('a full disk in mid-take, a writer that dies, a part of the engine that stops: what was kept by then is told, and the transport is stopped', async () => {
   const full = (writer: StandInWriter) => writer.tell({ kind: 'failed', reason: 'storage-full', detail: 'quota', keptFrames: 24_000 })
-  for (const [fail, reason] of [[full, 'storage-full'], [(writer: StandInWriter) => writer.die('died'), 'unexpected'], [null, 'unexpected']] as const) {
+  for (const [fail, reason] of [
+    [full, 'storage-full'],
+    [(writer: StandInWriter) => writer.die('died'), 'unexpected'],
+    [null, 'unexpected'],
+  ] as const) {
     const writer = new StandInWriter((message, self) => void (message.kind === 'begin' && self.tell({ kind: 'begun' })))
     const { engine, heard, tellDevices, end } = standInEngine()
     const running = capture(engine, options(), writer)

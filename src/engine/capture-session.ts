@@ -31,7 +31,10 @@ export type CaptureOutcome =
   | { kind: 'failed'; reason: CaptureFailure; detail: string; keptFrames: number; anchors: CaptureAnchors | null }
 
 /** What of the engine a capture needs. */
-export type CaptureEngine = Pick<Engine, 'capture' | 'clockSeconds' | 'roundTripFrames' | 'wake' | 'play' | 'stop' | 'next' | 'listenToCapture' | 'listenToDevices'>
+export type CaptureEngine = Pick<
+  Engine,
+  'capture' | 'clockSeconds' | 'roundTripFrames' | 'wake' | 'play' | 'stop' | 'next' | 'listenToCapture' | 'listenToDevices'
+>
 
 /** A worker that runs `capture-writer`. */
 export type Writer = Pick<Worker, 'postMessage' | 'terminate' | 'onmessage' | 'onerror' | 'onmessageerror'>
@@ -96,9 +99,16 @@ class Session {
   private readonly forget: (() => void)[] = []
   private timer: ReturnType<typeof setInterval> | undefined
 
-  constructor(private readonly engine: CaptureEngine, private readonly options: CaptureOptions, private readonly writer: Writer) {
+  constructor(
+    private readonly engine: CaptureEngine,
+    private readonly options: CaptureOptions,
+    private readonly writer: Writer,
+  ) {
     this.told = new WriterListener(writer, options.onKept)
-    this.forget.push(engine.listenToCapture(flaw => this.flaws.push(flaw)), engine.listenToDevices(event => this.notice(event.kind)))
+    this.forget.push(
+      engine.listenToCapture(flaw => this.flaws.push(flaw)),
+      engine.listenToDevices(event => this.notice(event.kind)),
+    )
   }
 
   end(): void {
@@ -128,7 +138,8 @@ class Session {
       engine.stop()
       return { ...outcome, anchors }
     }
-    for (const { atFrame, frames } of findClockJumps(this.clock)) this.flaws.push({ atFrame: atFrame - anchors.captureContextFrame, frames: Math.abs(frames), kind: 'clock-jump' })
+    for (const { atFrame, frames } of findClockJumps(this.clock))
+      this.flaws.push({ atFrame: atFrame - anchors.captureContextFrame, frames: Math.abs(frames), kind: 'clock-jump' })
     return { kind: 'captured', captured: { assetId: options.assetId, frames: outcome.facts.frames, flaws: this.flaws, ...anchors } }
   }
 
@@ -188,7 +199,10 @@ class Session {
   }
 }
 
-/** What comes in over a stretch of the clock, kept in memory only: for checks and measurements. Not while a capture runs. Rejects with NoAnswerError if it does not come. */
+/**
+ * What comes in over a stretch of the clock, kept in memory only: for checks and measurements. Not while a capture runs. Rejects
+ * with NoAnswerError if it does not come.
+ */
 export async function overhear(engine: CaptureEngine, fromContextFrame: number, frames: number): Promise<Float32Array<ArrayBuffer>> {
   const { control, ring } = engine.capture
   Atomics.store(control, CAPTURE.armed, ARMED.no)
@@ -198,7 +212,7 @@ export async function overhear(engine: CaptureEngine, fromContextFrame: number, 
   const samples = new Float32Array(frames)
   const end = performance.now() + (1_000 * frames) / SAMPLE_RATE_HZ + ANSWER_MILLISECONDS
   try {
-    for (let read = 0; performance.now() < end; ) {
+    for (let read = 0; performance.now() < end;) {
       const written = Atomics.load(control, CAPTURE.writtenFrames)
       const first = Atomics.load(control, CAPTURE.firstContextFrame)
       for (; read < written; read++) {

@@ -31,7 +31,10 @@ onmessage = (event: MessageEvent<ToWriter>) => {
 setInterval(() => {
   if (polling || !writer || failed) return
   polling = true
-  queue = queue.then(drain).catch(report).finally(() => (polling = false))
+  queue = queue
+    .then(drain)
+    .catch(report)
+    .finally(() => (polling = false))
 }, POLL_MS)
 
 async function begin(assetId: AssetId, captureState: CaptureState): Promise<void> {

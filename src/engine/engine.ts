@@ -11,8 +11,7 @@ import { within } from './waiting'
 import workletUrl from './worklet.ts?worker&url'
 
 export type InputResult =
-  | { kind: 'open'; label: string; channels: number; processing: string[] }
-  | { kind: 'failed'; reason: 'not-allowed' | 'not-found' | 'in-use' | 'unavailable' }
+  { kind: 'open'; label: string; channels: number; processing: string[] } | { kind: 'failed'; reason: 'not-allowed' | 'not-found' | 'in-use' | 'unavailable' }
 
 /** Something happened to the devices, or inside the engine, by itself. */
 export type DeviceEvent =
@@ -53,7 +52,11 @@ export class Engine {
   /** Where the round trip is better known than by the browser's figures. */
   knownRoundTripFrames: number | null = null
 
-  private constructor(readonly context: AudioContext, readonly mix: AudioWorkletNode, transport: Float64Array<SharedArrayBuffer>) {
+  private constructor(
+    readonly context: AudioContext,
+    readonly mix: AudioWorkletNode,
+    transport: Float64Array<SharedArrayBuffer>,
+  ) {
     this.transport = transport
     this.feeder = this.startFeeder()
     this.capture = makeCaptureState()
@@ -71,7 +74,8 @@ export class Engine {
     mix.port.onmessage = (event: MessageEvent<FromMix>) => this.listeners.forEach(listener => listener(event.data))
     this.captureNode.port.onmessage = (event: MessageEvent<FromCapture>) => this.captureListeners.forEach(listener => listener(event.data))
     this.monitor.port.onmessage = (event: MessageEvent<FromMonitor>) => this.tellDevices(event.data)
-    for (const node of [mix, this.captureNode, this.monitor, this.output, this.simulated]) node.onprocessorerror = () => this.tellDevices({ kind: 'broken', detail: 'a sound processor stopped' })
+    for (const node of [mix, this.captureNode, this.monitor, this.output, this.simulated])
+      node.onprocessorerror = () => this.tellDevices({ kind: 'broken', detail: 'a sound processor stopped' })
     context.onstatechange = () => {
       if (context.state === 'running') return this.tellDevices({ kind: 'running' })
       this.reopened()
@@ -250,7 +254,17 @@ export class Engine {
       this.stream = await navigator.mediaDevices.getUserMedia({ audio: deviceId ? { ...raw, deviceId: { exact: deviceId } } : raw })
     } catch (error) {
       const { name } = error as DOMException
-      return { kind: 'failed', reason: name === 'NotAllowedError' ? 'not-allowed' : name === 'NotFoundError' || name === 'OverconstrainedError' ? 'not-found' : name === 'NotReadableError' ? 'in-use' : 'unavailable' }
+      return {
+        kind: 'failed',
+        reason:
+          name === 'NotAllowedError'
+            ? 'not-allowed'
+            : name === 'NotFoundError' || name === 'OverconstrainedError'
+              ? 'not-found'
+              : name === 'NotReadableError'
+                ? 'in-use'
+                : 'unavailable',
+      }
     }
     const track = this.stream.getAudioTracks()[0]!
     track.onended = () => {
@@ -259,7 +273,11 @@ export class Engine {
     }
     const settings = track.getSettings()
     this.openSource(this.context.createMediaStreamSource(this.stream))
-    const processing = [settings.echoCancellation && 'echo cancellation', settings.noiseSuppression && 'noise suppression', settings.autoGainControl && 'automatic gain'].filter(entry => typeof entry === 'string')
+    const processing = [
+      settings.echoCancellation && 'echo cancellation',
+      settings.noiseSuppression && 'noise suppression',
+      settings.autoGainControl && 'automatic gain',
+    ].filter(entry => typeof entry === 'string')
     return { kind: 'open', label: track.label, channels: settings.channelCount ?? 1, processing }
   }
 

@@ -18,7 +18,12 @@ function feedOn(trouble: { read: 'fine' | 'fails' | 'hangs' } = { read: 'fine' }
   const transport = makeTransportState()
   const store: AssetStore = {
     framesOf: () => Promise.resolve(480_000),
-    readChunks: (_, indices) => (trouble.read === 'hangs' ? new Promise(() => {}) : trouble.read === 'fails' ? Promise.reject(new Error('the disk is gone')) : Promise.resolve(indices.map(index => [new Float32Array(12_000).fill(index)]))),
+    readChunks: (_, indices) =>
+      trouble.read === 'hangs'
+        ? new Promise(() => {})
+        : trouble.read === 'fails'
+          ? Promise.reject(new Error('the disk is gone'))
+          : Promise.resolve(indices.map(index => [new Float32Array(12_000).fill(index)])),
   }
   const feed = new Feed({ store, transport, send: message => void sent.push(message), onFailure: detail => void failures.push(detail) })
   const said = () => sent.map(message => (message.kind === 'chunk' || message.kind === 'drop' ? `${message.kind} ${message.index}` : message.kind))

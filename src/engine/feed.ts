@@ -1,4 +1,7 @@
-/** What the mix worklet will need next, read from storage and sent ahead of the commands that need it. Every command goes through, whatever becomes of the reading. */
+/**
+ * What the mix worklet will need next, read from storage and sent ahead of the commands that need it. Every command goes through,
+ * whatever becomes of the reading.
+ */
 import { SAMPLE_RATE_HZ } from '../core/audio/frames'
 import { chunksNeeded, CHUNK_FRAMES } from '../core/mix/chunk-window'
 import { soundingSpans } from '../core/mix/missing-sound'
@@ -48,7 +51,10 @@ export class Feed {
     this.ticking = true
     return (this.queue = this.queue
       .then(() => within(this.readAhead(), MOST_WAIT_MILLISECONDS, 'the disk'))
-      .then(() => void (this.failing = false), error => this.fail(error))
+      .then(
+        () => void (this.failing = false),
+        error => this.fail(error),
+      )
       .finally(() => (this.ticking = false)))
   }
 
@@ -67,7 +73,10 @@ export class Feed {
   private async makeReady(frame: number): Promise<void> {
     const { plan } = this
     if (!plan) return
-    await within(this.load(plan, [[frame - BEHIND_FRAMES, frame + FIRST_FRAMES]]), MOST_WAIT_MILLISECONDS, 'the disk').then(() => (this.failing = false), error => this.fail(error))
+    await within(this.load(plan, [[frame - BEHIND_FRAMES, frame + FIRST_FRAMES]]), MOST_WAIT_MILLISECONDS, 'the disk').then(
+      () => (this.failing = false),
+      error => this.fail(error),
+    )
   }
 
   private async readAhead(): Promise<void> {
@@ -117,7 +126,10 @@ export class Feed {
         if (held.has(index)) return
         held.add(index)
         const planes = chunks[i]!
-        send({ kind: 'chunk', assetId, frames, index, planes }, planes.map(plane => plane.buffer))
+        send(
+          { kind: 'chunk', assetId, frames, index, planes },
+          planes.map(plane => plane.buffer),
+        )
       })
     }
   }

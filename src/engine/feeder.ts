@@ -17,7 +17,12 @@ let feed: Feed | null = null
 onmessage = ({ data }: MessageEvent<ToFeeder>) => {
   if (data.kind !== 'connect') return void feed?.receive(data)
   const { port, transport } = data
-  feed = new Feed({ store, transport, send: (message, transferred) => port.postMessage(message, transferred), onFailure: detail => tellPage({ kind: 'failed', detail }) })
+  feed = new Feed({
+    store,
+    transport,
+    send: (message, transferred) => port.postMessage(message, transferred),
+    onFailure: detail => tellPage({ kind: 'failed', detail }),
+  })
 }
 setInterval(() => void feed?.tick(), TICK_MILLISECONDS)
 

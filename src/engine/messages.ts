@@ -25,9 +25,13 @@ export type ToMix =
   | { kind: 'click'; grid: Grid; gain: number; countInGain: number; accentGain: number }
 
 /** What the feeder sends besides. The planes are transferred. */
-export type FromFeeder = ToMix | { kind: 'chunk'; assetId: AssetId; frames: number; index: number; planes: Planar } | { kind: 'drop'; assetId: AssetId; index: number }
+export type FromFeeder =
+  ToMix | { kind: 'chunk'; assetId: AssetId; frames: number; index: number; planes: Planar } | { kind: 'drop'; assetId: AssetId; index: number }
 
-/** What the feeder tells the page: sound that is not stored, for which silence stands, once an asset; or that reading failed, and the commands went on without. */
+/**
+ * What the feeder tells the page: sound that is not stored, for which silence stands, once an asset; or that reading failed, and the
+ * commands went on without.
+ */
 export type FromFeederToPage = { kind: 'missing'; assetId: AssetId; startFrame: number; endFrame: number } | { kind: 'failed'; detail: string }
 
 export type ToFeeder = { kind: 'connect'; port: MessagePort; transport: Float64Array<SharedArrayBuffer> } | ToMix
@@ -36,7 +40,8 @@ export type ToFeeder = { kind: 'connect'; port: MessagePort; transport: Float64A
 export type FromMix = { kind: 'started'; contextFrame: number; songFrame: number } | { kind: 'stopped'; songFrame: number }
 
 /** What the page tells the simulated interface: how it is, and what the practice singer sings. The voice is transferred. */
-export type ToInterface = { kind: 'settings'; settings: InterfaceSettings } | { kind: 'voice'; voice: Mono; originFrame: number; passFrames: number } | { kind: 'quiet' }
+export type ToInterface =
+  { kind: 'settings'; settings: InterfaceSettings } | { kind: 'voice'; voice: Mono; originFrame: number; passFrames: number } | { kind: 'quiet' }
 
 /** A sound to be added to the output from a frame of the audio clock on. The samples are transferred. */
 export interface ToOutput {

@@ -63,7 +63,8 @@ class MixProcessor extends AudioWorkletProcessor {
       let gain = 1
       if (this.sinceStart + i < FADE_FRAMES) gain = (this.sinceStart + i) / FADE_FRAMES
       if (silent && frame + i < command.silentBeforeFrame!) gain = 0
-      if (command.silentBeforeFrame !== null && frame + i >= command.silentBeforeFrame) gain *= Math.min(1, (frame + i - command.silentBeforeFrame) / FADE_FRAMES)
+      if (command.silentBeforeFrame !== null && frame + i >= command.silentBeforeFrame)
+        gain *= Math.min(1, (frame + i - command.silentBeforeFrame) / FADE_FRAMES)
       outLeft[i] = this.left[i]! * gain
       outRight[i] = this.right[i]! * gain
     }

@@ -25,13 +25,20 @@ const range = { startFrame: lineRange(0).startFrame, endFrame: lineRange(1).endF
 const song: Song = [
   (s: Song) => pickTake(s, { layerId: lead, takeId: s.takes[0]!.id, ...range, makeId }),
   (s: Song) => pickTake(s, { layerId: double, takeId: s.takes[1]!.id, ...range, makeId }),
-  (s: Song) => setVocalBus(s, { recipe: { ...s.vocalBus.recipe, enabled: true, compressor: { ...s.vocalBus.recipe.compressor, attackSeconds: 0.001, releaseSeconds: 0.2 } } }),
+  (s: Song) =>
+    setVocalBus(s, {
+      recipe: { ...s.vocalBus.recipe, enabled: true, compressor: { ...s.vocalBus.recipe.compressor, attackSeconds: 0.001, releaseSeconds: 0.2 } },
+    }),
 ].reduce((s, change) => change(s), bare)
 
 const FROM = lineRange(0).startFrame + 24_000
-const withRecipe = (change: (recipe: Song['vocalBus']['recipe']) => Partial<Song['vocalBus']['recipe']>) => (s: Song) => setVocalBus(s, { recipe: { ...s.vocalBus.recipe, ...change(s.vocalBus.recipe) } })
-const withCompressor = (settings: Partial<Song['vocalBus']['recipe']['compressor']>) => withRecipe(recipe => ({ compressor: { ...recipe.compressor, ...settings } }))
-const withCeiling = (ceilingDbfs: number) => (s: Song): Song => ({ ...s, output: { ceilingDbfs } })
+const withRecipe = (change: (recipe: Song['vocalBus']['recipe']) => Partial<Song['vocalBus']['recipe']>) => (s: Song) =>
+  setVocalBus(s, { recipe: { ...s.vocalBus.recipe, ...change(s.vocalBus.recipe) } })
+const withCompressor = (settings: Partial<Song['vocalBus']['recipe']['compressor']>) =>
+  withRecipe(recipe => ({ compressor: { ...recipe.compressor, ...settings } }))
+const withCeiling =
+  (ceilingDbfs: number) =>
+  (s: Song): Song => ({ ...s, output: { ceilingDbfs } })
 
 const CHANGES: [string, ((s: Song) => Song)[]][] = [
   ['make-up gain up and down by 12 dB', [withCompressor({ makeupDecibels: 12 }), withCompressor({ makeupDecibels: 0 })]],
@@ -40,13 +47,40 @@ const CHANGES: [string, ((s: Song) => Song)[]][] = [
   ['air', [withRecipe(() => ({ shelf: { cornerHz: 1_000, gainDecibels: 12 } })), withRecipe(() => ({ shelf: { cornerHz: 16_000, gainDecibels: -12 } }))]],
   ['recipe off and on', [withRecipe(() => ({ enabled: false })), withRecipe(() => ({ enabled: true }))]],
   ['ceiling', [withCeiling(-12), withCeiling(0)]],
-  ['level of a layer, the beat, the voices', [s => setLayerMix(s, { layerId: lead, gainDecibels: -60 }), s => setBeatMix(s, { gainDecibels: 6 }), s => setVocalBus(s, { gainDecibels: -20 })]],
+  [
+    'level of a layer, the beat, the voices',
+    [s => setLayerMix(s, { layerId: lead, gainDecibels: -60 }), s => setBeatMix(s, { gainDecibels: 6 }), s => setVocalBus(s, { gainDecibels: -20 })],
+  ],
   ['place', [s => setLayerMix(s, { layerId: lead, pan: -1 }), s => setLayerMix(s, { layerId: lead, pan: 1 }), s => setBeatMix(s, { pan: 1 })]],
   ['send', [s => setLayerMix(s, { layerId: lead, sendDecibels: 12 }), s => setLayerMix(s, { layerId: lead, sendDecibels: -60 })]],
-  ['space', [s => setSpace(s, { decaySeconds: 10 }), s => setSpace(s, { decaySeconds: 0.2 }), s => setSpace(s, { preDelaySeconds: 0.2 }), s => setSpace(s, { preDelaySeconds: 0 }), s => setSpace(s, { dampingHz: 500 }), s => setSpace(s, { gainDecibels: 12 }), s => setSpace(s, { gainDecibels: -60 })]],
-  ['mute and solo', [s => setLayerMix(s, { layerId: double, muted: true }), s => setLayerMix(s, { layerId: double, muted: false, soloed: true }), s => setLayerMix(s, { layerId: double, soloed: false })]],
+  [
+    'space',
+    [
+      s => setSpace(s, { decaySeconds: 10 }),
+      s => setSpace(s, { decaySeconds: 0.2 }),
+      s => setSpace(s, { preDelaySeconds: 0.2 }),
+      s => setSpace(s, { preDelaySeconds: 0 }),
+      s => setSpace(s, { dampingHz: 500 }),
+      s => setSpace(s, { gainDecibels: 12 }),
+      s => setSpace(s, { gainDecibels: -60 }),
+    ],
+  ],
+  [
+    'mute and solo',
+    [
+      s => setLayerMix(s, { layerId: double, muted: true }),
+      s => setLayerMix(s, { layerId: double, muted: false, soloed: true }),
+      s => setLayerMix(s, { layerId: double, soloed: false }),
+    ],
+  ],
   ['a layer that goes', [s => removeLayer(s, { layerId: double })]],
-  ['another take, twice within one fade', [s => pickTake(s, { layerId: lead, takeId: s.takes[1]!.id, ...range, insist: true, makeId }), s => pickTake(s, { layerId: lead, takeId: s.takes[0]!.id, ...range, insist: true, makeId })]],
+  [
+    'another take, twice within one fade',
+    [
+      s => pickTake(s, { layerId: lead, takeId: s.takes[1]!.id, ...range, insist: true, makeId }),
+      s => pickTake(s, { layerId: lead, takeId: s.takes[0]!.id, ...range, insist: true, makeId }),
+    ],
+  ],
 ]
 
 function largestStep(sound: Float32Array): number {
@@ -78,7 +112,11 @@ test.each(CHANGES)('%s while playing: no step above 1.5 times the steady one', (
   for (const apart of [12_800, 128, 256]) expect(stepRatio(songs, apart)).toBeLessThan(1.5)
 })
 
-test.each([['forward', FROM + 50_000, null], ['back', FROM - 9_000, null], ['into a loop', FROM + 10_000, { startFrame: FROM + 10_000, endFrame: FROM + 13_333 }]] as const)('a seek %s while playing fades, and the clock tells the new place once', (_, fromFrame, loop) => {
+test.each([
+  ['forward', FROM + 50_000, null],
+  ['back', FROM - 9_000, null],
+  ['into a loop', FROM + 10_000, { startFrame: FROM + 10_000, endFrame: FROM + 13_333 }],
+] as const)('a seek %s while playing fades, and the clock tells the new place once', (_, fromFrame, loop) => {
   const mix = rollingMix({ fromFrame: FROM }, planMix(song), sounds)
   mix.run(24_000)
   const steady = largestStep(mix.run(19_200))

@@ -20,7 +20,10 @@ export function within<T>(promise: Promise<T>, milliseconds: number, what: strin
 const LOOK_MILLISECONDS = 5
 
 /** Looks again and again. Ends when `given` says so (the condition may not hold then). Rejects with NoAnswerError after so long. */
-export async function until(condition: () => boolean, { milliseconds = Infinity, what = 'it', given = () => false }: { milliseconds?: number; what?: string; given?: () => boolean } = {}): Promise<void> {
+export async function until(
+  condition: () => boolean,
+  { milliseconds = Infinity, what = 'it', given = () => false }: { milliseconds?: number; what?: string; given?: () => boolean } = {},
+): Promise<void> {
   const end = performance.now() + milliseconds
   while (!condition() && !given()) {
     if (performance.now() > end) throw new NoAnswerError(what)

@@ -32,7 +32,12 @@ export const clock = {
 }
 
 /** A mix worklet that plays, with all the sounds of its plan at hand. */
-export function rollingMix(command: Partial<PlayCommand>, plan: MixPlan, sounds: Record<string, Planar>, grid: Grid = { tempoBpm: 120, barOneFrame: 0, beatsPerBar: 4, beatUnit: 'quarter', map: null }) {
+export function rollingMix(
+  command: Partial<PlayCommand>,
+  plan: MixPlan,
+  sounds: Record<string, Planar>,
+  grid: Grid = { tempoBpm: 120, barOneFrame: 0, beatsPerBar: 4, beatUnit: 'quarter', map: null },
+) {
   const transport = makeTransportState()
   const processor = make('plush-mix', { transport })
   const feeder = new FakePort()
@@ -40,7 +45,14 @@ export function rollingMix(command: Partial<PlayCommand>, plan: MixPlan, sounds:
   const send = (message: FromFeeder) => feeder.onmessage!({ data: message })
   for (const [assetId, planes] of Object.entries(sounds)) {
     const { length } = planes[0]!
-    for (let index = 0; index * 12_000 < length; index++) send({ kind: 'chunk', assetId: assetId as AssetId, frames: length, index, planes: planes.map(plane => plane.slice(index * 12_000, (index + 1) * 12_000)) })
+    for (let index = 0; index * 12_000 < length; index++)
+      send({
+        kind: 'chunk',
+        assetId: assetId as AssetId,
+        frames: length,
+        index,
+        planes: planes.map(plane => plane.slice(index * 12_000, (index + 1) * 12_000)),
+      })
   }
   send({ kind: 'click', grid, gain: 0, countInGain: 0.5, accentGain: 1 })
   send({ kind: 'plan', plan })

@@ -7,7 +7,18 @@ import type { Song } from '../core/song/schema'
 import { smallSong } from '../core/song/song.test-kit'
 import type { PlayCommand, ToInterface, ToOutput } from './messages'
 import { clock, make, rollingMix as rollWith, scope } from './worklets.test-kit'
-import { ARMED, BEFORE_SOUND_FRAMES, CAPTURE, LEVEL, makeCaptureState, makeTransportState, RING_FRAMES, songFrameAt, TRANSPORT, wrapIntoLoop } from './shared-state'
+import {
+  ARMED,
+  BEFORE_SOUND_FRAMES,
+  CAPTURE,
+  LEVEL,
+  makeCaptureState,
+  makeTransportState,
+  RING_FRAMES,
+  songFrameAt,
+  TRANSPORT,
+  wrapIntoLoop,
+} from './shared-state'
 
 beforeEach(async () => {
   clock.set(9_600)
@@ -152,7 +163,18 @@ describe('capture', () => {
     }
     const loud = new Float32Array(128).fill(0.2)
     const fading = Float32Array.from({ length: 128 }, (_, i) => 0.2 * (1 - i / 127))
-    for (const block of [loud, fading, new Float32Array(128), new Float32Array(128), fading.slice().reverse(), loud, new Float32Array(128), new Float32Array(128), loud]) run(block)
+    for (const block of [
+      loud,
+      fading,
+      new Float32Array(128),
+      new Float32Array(128),
+      fading.slice().reverse(),
+      loud,
+      new Float32Array(128),
+      new Float32Array(128),
+      loud,
+    ])
+      run(block)
     expect(processor.port.told).toEqual([{ atFrame: 6 * 128, frames: 256, kind: 'missing' }])
   })
 
@@ -227,7 +249,9 @@ describe('to the ears', () => {
   test('what goes out comes back through the simulated interface one round trip later, as loud as it leaks', () => {
     const output = make('plush-output', {})
     const input = make('plush-interface', { transport: makeTransportState() })
-    input.port.onmessage!({ data: { kind: 'settings', settings: { roundTripFrames: 640, leakDecibels: -20, noiseDbfs: -120, humDbfs: -120 } } satisfies ToInterface })
+    input.port.onmessage!({
+      data: { kind: 'settings', settings: { roundTripFrames: 640, leakDecibels: -20, noiseDbfs: -120, humDbfs: -120 } } satisfies ToInterface,
+    })
     clock.set(192_000)
     const heard: number[] = []
     for (let block = 0; block < 8; block++) {

@@ -44,7 +44,12 @@ describe('songs', () => {
     const second = record(first, 'turn the beat down', setBeatMix(song, { gainDecibels: -9 }))
     const third = record(second, 'pan it', setBeatMix(second.song, { pan: 0.2 }))
     const back = undo(third)
-    for (const [before, after] of [[first, second], [second, third], [third, back]] as const) await keepHistory(before, after, NOW)
+    for (const [before, after] of [
+      [first, second],
+      [second, third],
+      [third, back],
+    ] as const)
+      await keepHistory(before, after, NOW)
     const loaded = await loadSong(song.id)
     expect(loaded).toEqual({ kind: 'current', history: back, rescue: { kind: 'none' }, asStored: true })
     const other = record(back, 'mute it', setBeatMix(back.song, { muted: true }))
@@ -61,7 +66,10 @@ describe('songs', () => {
     const copyId = await duplicateSong(song.id, 'Copy', '2026-01-02T20:00:00.000Z')
     await renameSong(song.id, 'Night ferry')
     await setBinned(song.id, NOW)
-    expect(await listSongs()).toMatchObject([{ title: 'Copy', takeCount: 1, tempoBpm: 120, binnedAt: null }, { title: 'Night ferry', binnedAt: NOW }])
+    expect(await listSongs()).toMatchObject([
+      { title: 'Copy', takeCount: 1, tempoBpm: 120, binnedAt: null },
+      { title: 'Night ferry', binnedAt: NOW },
+    ])
     await destroySong(song.id)
     expect((await stored()).sort()).toEqual(['asset-1', 'beat', 'being-imported'])
     await destroySong(copyId!)
@@ -69,7 +77,6 @@ describe('songs', () => {
     expect(await stored()).toEqual(['being-imported'])
   })
 })
-
 
 describe('a history', () => {
   test('one edit writes one row, however many steps there are, and the row does not grow with the song', async () => {
@@ -108,10 +115,22 @@ describe('a history', () => {
   test('from the days when a step held two whole songs it comes over as changes, done and undone', async () => {
     await database.delete()
     const old = new Dexie('plush-layer')
-    old.version(3).stores({ songs: 'id, touchedAt', steps: '[songId+sequence], songId', assets: 'id', chunks: '[assetId+index], assetId', peaks: 'assetId', analyses: 'key', recordings: 'id, songId', settings: 'key', packs: '[assetId+index], assetId' })
+    old.version(3).stores({
+      songs: 'id, touchedAt',
+      steps: '[songId+sequence], songId',
+      assets: 'id',
+      chunks: '[assetId+index], assetId',
+      peaks: 'assetId',
+      analyses: 'key',
+      recordings: 'id, songId',
+      settings: 'key',
+      packs: '[assetId+index], assetId',
+    })
     const titles = ['Test', 'First', 'Second', 'Third'].map(title => ({ ...song, title }))
     await old.table('songs').put({ id: song.id, song: titles[2], createdAt: NOW, touchedAt: NOW, binnedAt: null, doneSteps: 2 })
-    await old.table('steps').bulkPut([0, 1, 2].map(i => ({ songId: song.id, sequence: i, label: `to ${titles[i + 1]!.title}`, before: titles[i], after: titles[i + 1] })))
+    await old
+      .table('steps')
+      .bulkPut([0, 1, 2].map(i => ({ songId: song.id, sequence: i, label: `to ${titles[i + 1]!.title}`, before: titles[i], after: titles[i + 1] })))
     await old.table('songs').put({ id: 'ill', song: titles[0], createdAt: NOW, touchedAt: NOW, binnedAt: null, doneSteps: 1 })
     await old.table('steps').put({ songId: 'ill', sequence: 0, label: 'unreadable', before: { version: 1, nonsense: true }, after: titles[0] })
     old.close()
@@ -168,13 +187,19 @@ describe('a song that cannot be read', () => {
     expect(await loadSong('gone' as SongId)).toEqual({ kind: 'missing' })
   })
 
-  test.each([[null], ['text'], [{ title: 7 }], [{ title: 'Half', beat: {} }]])('hides no other on the Shelf, which says that it is ill (%j)', async document => {
-    await addSong({ ...song, id: 'well' as SongId, title: 'Well' }, NOW)
-    await addSong(song, NOW)
-    await spoil(document)
-    const listed = await listSongs()
-    expect(listed.map(({ id, ill }) => [id, ill]).sort()).toEqual([['one', true], ['well', false]])
-  })
+  test.each([[null], ['text'], [{ title: 7 }], [{ title: 'Half', beat: {} }]])(
+    'hides no other on the Shelf, which says that it is ill (%j)',
+    async document => {
+      await addSong({ ...song, id: 'well' as SongId, title: 'Well' }, NOW)
+      await addSong(song, NOW)
+      await spoil(document)
+      const listed = await listSongs()
+      expect(listed.map(({ id, ill }) => [id, ill]).sort()).toEqual([
+        ['one', true],
+        ['well', false],
+      ])
+    },
+  )
 
   test('keeps its sounds while another is removed for good', async () => {
     await store('asset-1', 1)

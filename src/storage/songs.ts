@@ -49,10 +49,13 @@ export async function addSong(song: Song, now: string): Promise<void> {
 }
 
 /** What had to be done to open a stored song; `raw` is all that was stored of it, as text. */
-export type Rescue = { kind: 'none' } | (({ kind: 'mended'; mends: Mend[] } | { kind: 'stepped-back'; stepsBack: number } | { kind: 'snapshot'; takenAt: string }) & { raw: string })
+export type Rescue =
+  | { kind: 'none' }
+  | (({ kind: 'mended'; mends: Mend[] } | { kind: 'stepped-back'; stepsBack: number } | { kind: 'snapshot'; takenAt: string }) & { raw: string })
 
 /** `asStored`: the history is what the rows say; otherwise the next write must write all of it. */
-export type LoadedSong = { kind: 'missing' } | Exclude<OpenedSong, { kind: 'current' }> | { kind: 'current'; history: History; rescue: Rescue; asStored: boolean }
+export type LoadedSong =
+  { kind: 'missing' } | Exclude<OpenedSong, { kind: 'current' }> | { kind: 'current'; history: History; rescue: Rescue; asStored: boolean }
 
 /** A song with its steps, checked. One that cannot be read comes back as it was at its last sound step, or else when it was last opened. */
 export async function loadSong(songId: SongId): Promise<LoadedSong> {
@@ -62,22 +65,51 @@ export async function loadSong(songId: SongId): Promise<LoadedSong> {
   if (opened.kind === 'newer') return opened
   const rows = await stepsOf(songId).toArray()
   // Steps of another version of the document do not fit this one.
-  const steps = rows.every(step => StepSchema.safeParse(step).success && step.version === SONG_VERSION) ? rows.map(({ id, label, change }): Step => ({ id, label, change })) : []
-  const history = (song: Song, known: readonly Step[], position: number): History => ({ song, done: known.filter(step => step.id <= position), undone: known.filter(step => step.id > position) })
-  if (opened.kind === 'current' && opened.mends.length === 0) return { kind: 'current', history: history(opened.song, steps, row.position), rescue: { kind: 'none' }, asStored: steps.length === rows.length }
+  const steps = rows.every(step => StepSchema.safeParse(step).success && step.version === SONG_VERSION)
+    ? rows.map(({ id, label, change }): Step => ({ id, label, change }))
+    : []
+  const history = (song: Song, known: readonly Step[], position: number): History => ({
+    song,
+    done: known.filter(step => step.id <= position),
+    undone: known.filter(step => step.id > position),
+  })
+  if (opened.kind === 'current' && opened.mends.length === 0)
+    return { kind: 'current', history: history(opened.song, steps, row.position), rescue: { kind: 'none' }, asStored: steps.length === rows.length }
   const raw = rawSong(row, rows)
-  if (opened.kind === 'current') return { kind: 'current', history: history(opened.song, steps, row.position), rescue: { kind: 'mended', mends: opened.mends, raw }, asStored: false }
+  if (opened.kind === 'current')
+    return { kind: 'current', history: history(opened.song, steps, row.position), rescue: { kind: 'mended', mends: opened.mends, raw }, asStored: false }
   // What is taken back here must not be redone: it is what made the song unreadable.
   const done = steps.filter(step => step.id <= row.position)
   const back = stepBack(row.song, done)
-  if (back) return { kind: 'current', history: history(back.song, done.slice(0, -back.stepsBack), row.position), rescue: { kind: 'stepped-back', stepsBack: back.stepsBack, raw }, asStored: false }
+  if (back)
+    return {
+      kind: 'current',
+      history: history(back.song, done.slice(0, -back.stepsBack), row.position),
+      rescue: { kind: 'stepped-back', stepsBack: back.stepsBack, raw },
+      asStored: false,
+    }
   const snapshot = await database.snapshots.get(songId)
   const reached = snapshot && goForward(snapshot, done)
-  if (snapshot && reached) return { kind: 'current', history: history(reached.song, done.filter(step => step.id <= reached.position), reached.position), rescue: { kind: 'snapshot', takenAt: snapshot.takenAt, raw }, asStored: false }
+  if (snapshot && reached)
+    return {
+      kind: 'current',
+      history: history(
+        reached.song,
+        done.filter(step => step.id <= reached.position),
+        reached.position,
+      ),
+      rescue: { kind: 'snapshot', takenAt: snapshot.takenAt, raw },
+      asStored: false,
+    }
   return opened
 }
 
-const StepSchema = z.looseObject({ id: z.number().int(), label: z.string(), version: z.number().int(), change: z.looseObject({ kind: z.enum(['value', 'fields', 'items']) }) })
+const StepSchema = z.looseObject({
+  id: z.number().int(),
+  label: z.string(),
+  version: z.number().int(),
+  change: z.looseObject({ kind: z.enum(['value', 'fields', 'items']) }),
+})
 
 /** The document with step after step taken back until it can be read; null if it never can. */
 function stepBack(song: unknown, done: readonly Step[]): { song: Song; stepsBack: number } | null {

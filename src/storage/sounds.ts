@@ -24,11 +24,23 @@ export class AssetWriter {
   private pending: Planar[] = []
   private writing: Promise<unknown> = Promise.resolve()
 
-  private constructor(private readonly assetId: AssetId, private readonly channels: number, private readonly reader: AssetReader, private readonly mostWaiting: number, private readonly store: (assetId: AssetId, channels: number, first: number, chunks: Planar[]) => Promise<unknown>) {}
+  private constructor(
+    private readonly assetId: AssetId,
+    private readonly channels: number,
+    private readonly reader: AssetReader,
+    private readonly mostWaiting: number,
+    private readonly store: (assetId: AssetId, channels: number, first: number, chunks: Planar[]) => Promise<unknown>,
+  ) {}
 
   /** For sound that is there already. */
   static async create(assetId: AssetId, channels: number): Promise<AssetWriter> {
-    return new AssetWriter(assetId, channels, await AssetReader.create(channels), Math.floor(MOST_WAITING_BYTES / (BYTES_PER_SAMPLE * channels * CHUNK_FRAMES)), storePack)
+    return new AssetWriter(
+      assetId,
+      channels,
+      await AssetReader.create(channels),
+      Math.floor(MOST_WAITING_BYTES / (BYTES_PER_SAMPLE * channels * CHUNK_FRAMES)),
+      storePack,
+    )
   }
 
   /** For sound that is being sung: can be flushed after any chunk. */
@@ -102,7 +114,8 @@ export async function* chunksOf(assetId: AssetId): AsyncGenerator<Planar> {
   const lastPack = await database.packs.where('[assetId+index]').between([assetId, Dexie.minKey], [assetId, Dexie.maxKey]).last()
   const batches = lastPack ? lastPack.index + 1 : last ? Math.floor(last.index / READ_CHUNKS) + 1 : 0
   const channels = lastPack?.channels ?? last?.planes.length ?? 1
-  const read = (index: number) => (lastPack ? readPack(assetId, index, channels) : readRows(assetId, index, Math.min(READ_CHUNKS, last!.index + 1 - index * READ_CHUNKS), channels))
+  const read = (index: number) =>
+    lastPack ? readPack(assetId, index, channels) : readRows(assetId, index, Math.min(READ_CHUNKS, last!.index + 1 - index * READ_CHUNKS), channels)
   // The next are on their way while these are worked on.
   const coming = Array.from({ length: Math.min(READ_AHEAD, batches) }, (_, index) => read(index))
   for (let index = 0; index < batches; index++) {
@@ -123,7 +136,14 @@ async function readPack(assetId: AssetId, index: number, channels: number): Prom
 
 async function readRows(assetId: AssetId, batch: number, count: number, channels: number): Promise<Planar[]> {
   const from = batch * READ_CHUNKS
-  const rows = new Map((await database.chunks.where('[assetId+index]').between([assetId, from], [assetId, from + READ_CHUNKS]).toArray()).map(row => [row.index, row.planes]))
+  const rows = new Map(
+    (
+      await database.chunks
+        .where('[assetId+index]')
+        .between([assetId, from], [assetId, from + READ_CHUNKS])
+        .toArray()
+    ).map(row => [row.index, row.planes]),
+  )
   return Array.from({ length: count }, (_, i) => rows.get(from + i) ?? silentChunk(channels))
 }
 
@@ -179,7 +199,8 @@ export async function discardAsset(assetId: AssetId): Promise<void> {
   await database.transaction('rw', database.assets, database.peaks, database.chunks, database.packs, async () => {
     await database.assets.delete(assetId)
     await database.peaks.delete(assetId)
-    for (const sound of [database.chunks, database.packs]) await sound.where('[assetId+index]').between([assetId, Dexie.minKey], [assetId, Dexie.maxKey]).delete()
+    for (const sound of [database.chunks, database.packs])
+      await sound.where('[assetId+index]').between([assetId, Dexie.minKey], [assetId, Dexie.maxKey]).delete()
   })
 }
 
@@ -207,9 +228,26 @@ export async function findMissingSound(assetIds: readonly AssetId[]): Promise<Mi
       missing.push({ assetId, startFrame: 0, endFrame: Infinity })
       continue
     }
-    const whole: [[AssetId, unknown], [AssetId, unknown]] = [[assetId, Dexie.minKey], [assetId, Dexie.maxKey]]
-    const packs = new Set((await database.packs.where('[assetId+index]').between(...whole).primaryKeys()).map(([, index]) => index))
-    const loose = new Set((await database.chunks.where('[assetId+index]').between(...whole).primaryKeys()).map(([, index]) => index))
+    const whole: [[AssetId, unknown], [AssetId, unknown]] = [
+      [assetId, Dexie.minKey],
+      [assetId, Dexie.maxKey],
+    ]
+    const packs = new Set(
+      (
+        await database.packs
+          .where('[assetId+index]')
+          .between(...whole)
+          .primaryKeys()
+      ).map(([, index]) => index),
+    )
+    const loose = new Set(
+      (
+        await database.chunks
+          .where('[assetId+index]')
+          .between(...whole)
+          .primaryKeys()
+      ).map(([, index]) => index),
+    )
     for (let index = 0; index * CHUNK_FRAMES < asset.frames; index++) {
       if (loose.has(index) || packs.has(Math.floor(index / PACK_CHUNKS))) continue
       const startFrame = index * CHUNK_FRAMES

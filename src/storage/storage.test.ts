@@ -8,14 +8,37 @@ import { cachedAnalysis } from './analyses'
 import { database } from './database'
 import { beginRecording, endRecording, leftRecordings, placeRecording } from './recordings'
 import { sweepLeftovers } from './songs'
-import { AssetWriter, chunksOf, discardAsset, findMissingSound, loadForEars, MissingSoundError, makeAssetStore, readPeaks, requireAsset, rereadFacts } from './sounds'
+import {
+  AssetWriter,
+  chunksOf,
+  discardAsset,
+  findMissingSound,
+  loadForEars,
+  MissingSoundError,
+  makeAssetStore,
+  readPeaks,
+  requireAsset,
+  rereadFacts,
+} from './sounds'
 
-const PLACEMENT = { captureContextFrame: 1, anchorContextFrame: 2, anchorSongFrame: 3, range: { startFrame: 0, endFrame: 9 }, looping: false, roundTripFrames: 4 }
+const PLACEMENT = {
+  captureContextFrame: 1,
+  anchorContextFrame: 2,
+  anchorSongFrame: 3,
+  range: { startFrame: 0, endFrame: 9 },
+  looping: false,
+  roundTripFrames: 4,
+}
 const NOW = '2026-01-01T20:00:00.000Z'
 const song = { ...smallSong(), id: 'one' as SongId }
 const chunk = (seed: number, frames = 12_000) => [Float32Array.from({ length: frames }, (_, i) => ((i * seed) % 1_000) / 32_768)]
 
-async function store(assetId: string, chunks: number, writer: Promise<AssetWriter> = AssetWriter.create(assetId as AssetId, 1), lastFrames = 5_000): Promise<void> {
+async function store(
+  assetId: string,
+  chunks: number,
+  writer: Promise<AssetWriter> = AssetWriter.create(assetId as AssetId, 1),
+  lastFrames = 5_000,
+): Promise<void> {
   for (let i = 0; i < chunks; i++) await (await writer).push(chunk(i + 3, i === chunks - 1 ? lastFrames : 12_000))
   await (await writer).finish()
 }
@@ -87,35 +110,49 @@ describe('sounds', () => {
     await beginRecording({ id: 'cut' as AssetId, songId: song.id, layerId: 'layer' as LayerId, startedAt: NOW, roundTripSource: 'simulated', placement: null })
     await placeRecording('cut' as AssetId, PLACEMENT)
     expect(await sweepLeftovers()).toBe(0)
-    await beginRecording({ id: 'unplaced' as AssetId, songId: song.id, layerId: 'layer' as LayerId, startedAt: NOW, roundTripSource: 'simulated', placement: null })
+    await beginRecording({
+      id: 'unplaced' as AssetId,
+      songId: song.id,
+      layerId: 'layer' as LayerId,
+      startedAt: NOW,
+      roundTripSource: 'simulated',
+      placement: null,
+    })
     await endRecording('cut' as AssetId)
     expect(await sweepLeftovers()).toBe(1)
     expect(await database.recordings.count()).toBe(0)
     expect(await stored()).toEqual([])
   })
 
-  test.each(['create', 'createForCapture'] as const)('sound that is gone is named to the chunk, refused or silent as asked, and what follows it stays in its place (%s)', async create => {
-    await store('holed', 60, AssetWriter[create]('holed' as AssetId, 1))
-    const id = 'holed' as AssetId
-    expect(await findMissingSound([id, id])).toEqual([])
-    const [from, to] = create === 'create' ? [24, 47] : [5, 6]
-    if (create === 'create') await database.packs.delete([id, 1])
-    else await database.chunks.bulkDelete([[id, 5], [id, 6]])
-    expect(await findMissingSound([id, 'never' as AssetId])).toEqual([
-      { assetId: id, startFrame: from * 12_000, endFrame: (to + 1) * 12_000 },
-      { assetId: 'never', startFrame: 0, endFrame: Infinity },
-    ])
-    await expect(makeAssetStore().readChunks(id, [from])).rejects.toThrow(MissingSoundError)
-    await expect(makeAssetStore().framesOf('never' as AssetId)).rejects.toThrow(MissingSoundError)
-    const missing: number[] = []
-    const [silent, there] = await makeAssetStore(stretch => missing.push(stretch.startFrame)).readChunks(id, [from, to + 1])
-    expect(missing).toEqual([from * 12_000])
-    expect(silent![0]!.every(sample => sample === 0)).toBe(true)
-    expect(there).toEqual(chunk(to + 4))
-    const whole = await loadForEars(id)
-    expect(whole.length).toBe(59 * 12_000 + 5_000)
-    expect(whole.subarray((to + 1) * 12_000, (to + 2) * 12_000)).toEqual(chunk(to + 4)[0])
-  })
+  test.each(['create', 'createForCapture'] as const)(
+    'sound that is gone is named to the chunk, refused or silent as asked, and what follows it stays in its place (%s)',
+    async create => {
+      await store('holed', 60, AssetWriter[create]('holed' as AssetId, 1))
+      const id = 'holed' as AssetId
+      expect(await findMissingSound([id, id])).toEqual([])
+      const [from, to] = create === 'create' ? [24, 47] : [5, 6]
+      if (create === 'create') await database.packs.delete([id, 1])
+      else
+        await database.chunks.bulkDelete([
+          [id, 5],
+          [id, 6],
+        ])
+      expect(await findMissingSound([id, 'never' as AssetId])).toEqual([
+        { assetId: id, startFrame: from * 12_000, endFrame: (to + 1) * 12_000 },
+        { assetId: 'never', startFrame: 0, endFrame: Infinity },
+      ])
+      await expect(makeAssetStore().readChunks(id, [from])).rejects.toThrow(MissingSoundError)
+      await expect(makeAssetStore().framesOf('never' as AssetId)).rejects.toThrow(MissingSoundError)
+      const missing: number[] = []
+      const [silent, there] = await makeAssetStore(stretch => missing.push(stretch.startFrame)).readChunks(id, [from, to + 1])
+      expect(missing).toEqual([from * 12_000])
+      expect(silent![0]!.every(sample => sample === 0)).toBe(true)
+      expect(there).toEqual(chunk(to + 4))
+      const whole = await loadForEars(id)
+      expect(whole.length).toBe(59 * 12_000 + 5_000)
+      expect(whole.subarray((to + 1) * 12_000, (to + 2) * 12_000)).toEqual(chunk(to + 4)[0])
+    },
+  )
 
   test('discarding one leaves the others', async () => {
     await Promise.all([store('a', 2), store('b', 3)])

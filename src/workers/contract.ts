@@ -24,9 +24,17 @@ import type { LeakReading } from '../core/latency/leak'
 /** @param found What a job has found so far, where it finds things one after the other. */
 export type OnProgress<Found = never> = (fraction: number, found?: Found) => void
 
-export type ImportBeatResult = { kind: 'imported'; sound: ImportedSound; fileSays: FileSays } | Exclude<ImportSoundResult, { kind: 'imported' } | { kind: 'cancelled' }> | { kind: 'storage-full' } | { kind: 'stuck' }
+export type ImportBeatResult =
+  | { kind: 'imported'; sound: ImportedSound; fileSays: FileSays }
+  | Exclude<ImportSoundResult, { kind: 'imported' } | { kind: 'cancelled' }>
+  | { kind: 'storage-full' }
+  | { kind: 'stuck' }
 
-export type ImportVoiceResult = { kind: 'imported'; sound: ImportedSound } | Exclude<ImportSoundResult, { kind: 'imported' } | { kind: 'cancelled' }> | { kind: 'storage-full' } | { kind: 'stuck' }
+export type ImportVoiceResult =
+  | { kind: 'imported'; sound: ImportedSound }
+  | Exclude<ImportSoundResult, { kind: 'imported' } | { kind: 'cancelled' }>
+  | { kind: 'storage-full' }
+  | { kind: 'stuck' }
 
 /** Sound is not stored that would be heard; song frames. Asked again with `withoutMissing`, the job goes on with silence in its place. */
 export interface MissingResult {
@@ -56,7 +64,10 @@ export interface Jobs {
   /** Listens to a stored beat for its tempo and bars alone, with a wish. */
   hearTempo(options: { assetId: AssetId; wish: TempoWish }, onProgress: OnProgress): Promise<TempoAnalysis>
   /** Renders a treatment of a stretch of a stored beat into a new asset, which has the stretch's length. */
-  treatBeat(options: { beatAssetId: AssetId; assetId: AssetId; startFrame: number; endFrame: number; treatment: TreatmentOptions }, onProgress: OnProgress): Promise<void>
+  treatBeat(
+    options: { beatAssetId: AssetId; assetId: AssetId; startFrame: number; endFrame: number; treatment: TreatmentOptions },
+    onProgress: OnProgress,
+  ): Promise<void>
   /** For each piece of the beat, how many frames later in the file it should begin so that the joins run on. */
   alignJoins(options: { beat: Song['beat'] }, onProgress: OnProgress): Promise<number[]>
   /** A passage of the beat as arranged, at half speed with the click over it. The samples are the caller's. */
@@ -72,11 +83,17 @@ export interface Jobs {
   /** By how many decibels the second plan is louder over a range, by integrated loudness; 0 if either is silent. */
   compareLoudness(options: { plans: [MixPlan, MixPlan]; range: { startFrame: number; endFrame: number } }, onProgress: OnProgress): Promise<number>
   /** What the practice singer sings over a stretch of the song, several passes one after the other. The samples are the caller's. */
-  sing(options: { song: Song; range: { startFrame: number; endFrame: number }; passes: number; firstTake: number; degreeShift: number }, onProgress: OnProgress): Promise<Mono>
+  sing(
+    options: { song: Song; range: { startFrame: number; endFrame: number }; passes: number; firstTake: number; degreeShift: number },
+    onProgress: OnProgress,
+  ): Promise<Mono>
   /** Pitch, phrases, onsets and the room of a stored take; from the cache if they are known. */
   analyseVoice(options: { assetId: AssetId }, onProgress: OnProgress): Promise<VoiceAnalysis>
   /** How loud stretches of a stored capture were sung; frames of the asset. */
-  readLevels(options: { assetId: AssetId; stretches: { takeId: TakeId; startFrame: number; endFrame: number }[] }, onProgress: OnProgress): Promise<{ takeId: TakeId; level: TakeLevel }[]>
+  readLevels(
+    options: { assetId: AssetId; stretches: { takeId: TakeId; startFrame: number; endFrame: number }[] },
+    onProgress: OnProgress,
+  ): Promise<{ takeId: TakeId; level: TakeLevel }[]>
   /** The round trip from what came in while the probe was sent. */
   measureRoundTrip(options: { captured: Mono }, onProgress: OnProgress): Promise<RoundTripMeasurement>
   /** Where claps lie against clicks. */
@@ -88,7 +105,10 @@ export interface Jobs {
   /** Decodes, resamples and stores a sung file as one channel. Nothing stays of one that is refused. */
   importVoice(options: { file: File; assetId: AssetId }, onProgress: OnProgress): Promise<ImportVoiceResult>
   /** Where a sung file lies against takes of the song: the song frame of its frame 0. Null if it fits nowhere. */
-  matchVoice(options: { assetId: AssetId; against: { assetId: AssetId; originFrame: number }[] }, onProgress: OnProgress): Promise<{ originFrame: number; confidence: number } | null>
+  matchVoice(
+    options: { assetId: AssetId; against: { assetId: AssetId; originFrame: number }[] },
+    onProgress: OnProgress,
+  ): Promise<{ originFrame: number; confidence: number } | null>
   /** What is known of every take of a layer, line by line; takes that were not listened to yet are. */
   compareTakes(options: { song: Song; layerId: LayerId }, onProgress: OnProgress): Promise<LineCandidates[]>
   /** What a layer's current comp plays, as a new asset whose frame 0 is song frame `startFrame`. */

@@ -32,7 +32,10 @@ async function decode(file: Blob): Promise<void> {
   for await (const { planes, fraction } of chunks()) {
     while (allowed === 0) await new Promise<void>(resolve => (wake = resolve))
     allowed--
-    tell({ kind: 'piece', planes, fraction }, planes.map(plane => plane.buffer))
+    tell(
+      { kind: 'piece', planes, fraction },
+      planes.map(plane => plane.buffer),
+    )
   }
   tell({ kind: 'end' })
 }

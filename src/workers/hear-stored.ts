@@ -24,7 +24,10 @@ export function hearVoice(assetId: AssetId, onProgress: (fraction: number) => vo
 /** The level of a stored beat. */
 export async function measureStored(assetId: AssetId): Promise<BeatLevel> {
   const [{ channels }, peaks] = await Promise.all([requireAsset(assetId), readPeaks(assetId)])
-  const meter = new LevelMeter(channels, peaks!.levels.at(-1)!.peak.reduce((a, b) => Math.max(a, b), 0))
+  const meter = new LevelMeter(
+    channels,
+    peaks!.levels.at(-1)!.peak.reduce((a, b) => Math.max(a, b), 0),
+  )
   for await (const planes of chunksOf(assetId)) meter.push(planes)
   return meter.read()
 }

@@ -53,11 +53,23 @@ const jobs: Jobs = {
   },
 
   hearBeat({ assetId }, onProgress) {
-    return cachedAnalysis(assetId, 'beat', BEAT_ANALYSIS_VERSION, z.custom<HeardBeat>(value => isObject(value) && 'tempo' in value), async () => hearBeat(await loadForEars(assetId), onProgress))
+    return cachedAnalysis(
+      assetId,
+      'beat',
+      BEAT_ANALYSIS_VERSION,
+      z.custom<HeardBeat>(value => isObject(value) && 'tempo' in value),
+      async () => hearBeat(await loadForEars(assetId), onProgress),
+    )
   },
 
   measureBeat({ assetId }) {
-    return cachedAnalysis(assetId, 'beat-level', BEAT_ANALYSIS_VERSION, z.custom<BeatLevel>(value => isObject(value) && 'integratedLufs' in value), () => measureStored(assetId))
+    return cachedAnalysis(
+      assetId,
+      'beat-level',
+      BEAT_ANALYSIS_VERSION,
+      z.custom<BeatLevel>(value => isObject(value) && 'integratedLufs' in value),
+      () => measureStored(assetId),
+    )
   },
 
   async hearTempo({ assetId, wish }) {
@@ -81,7 +93,9 @@ const jobs: Jobs = {
       if (before.muted || piece.muted || leaves === piece.sourceFrame) continue
       const half = JOIN_FRAMES / 2
       const outgoing = mixToMono(await readStretch(beat.assetId, leaves - half, leaves + half))
-      const incoming = mixToMono(await readStretch(beat.assetId, piece.sourceFrame - half - MAX_JOIN_SHIFT_FRAMES, piece.sourceFrame + half + MAX_JOIN_SHIFT_FRAMES))
+      const incoming = mixToMono(
+        await readStretch(beat.assetId, piece.sourceFrame - half - MAX_JOIN_SHIFT_FRAMES, piece.sourceFrame + half + MAX_JOIN_SHIFT_FRAMES),
+      )
       shifts[i] = bestJoinShift(outgoing, incoming)
     }
     return shifts
@@ -137,9 +151,13 @@ const jobs: Jobs = {
     const startSeconds = range.startFrame / SAMPLE_RATE_HZ
     const score = scoreOfSheet(song, degreeShift)
       .filter(line => line.startSeconds < range.endFrame / SAMPLE_RATE_HZ && line.notes.at(-1)!.endSeconds > startSeconds)
-      .map(line => ({ startSeconds: line.startSeconds - startSeconds, notes: line.notes.map(note => ({ ...note, startSeconds: note.startSeconds - startSeconds, endSeconds: note.endSeconds - startSeconds })) }))
+      .map(line => ({
+        startSeconds: line.startSeconds - startSeconds,
+        notes: line.notes.map(note => ({ ...note, startSeconds: note.startSeconds - startSeconds, endSeconds: note.endSeconds - startSeconds })),
+      }))
     const voice = new Float32Array(frames * passes)
-    for (let pass = 0; pass < passes; pass++) voice.set(sing({ score, frames, seed: 7, take: firstTake + pass, onProgress: fraction => onProgress((pass + fraction) / passes) }), pass * frames)
+    for (let pass = 0; pass < passes; pass++)
+      voice.set(sing({ score, frames, seed: 7, take: firstTake + pass, onProgress: fraction => onProgress((pass + fraction) / passes) }), pass * frames)
     return Promise.resolve(transfer(voice, [voice.buffer]))
   },
 
@@ -179,7 +197,15 @@ const jobs: Jobs = {
     const played = new Float32Array(endFrame - take.startFrame)
     const plan = planMix({ ...song, beat: { ...song.beat, muted: false } }, { kind: 'only', beat: true, layerIds: [] })
     let at = 0
-    await renderOffline({ plan, store: makeAssetStore(), range: { startFrame: take.startFrame, endFrame }, sink: planes => { played.set(mixToMono(planes).subarray(0, played.length - at), at); at += planes[0]!.length } })
+    await renderOffline({
+      plan,
+      store: makeAssetStore(),
+      range: { startFrame: take.startFrame, endFrame },
+      sink: planes => {
+        played.set(mixToMono(planes).subarray(0, played.length - at), at)
+        at += planes[0]!.length
+      },
+    })
     const [captured] = await readStretch(take.assetId, take.startFrame - take.originFrame, endFrame - take.originFrame)
     return readLeak(played, captured!)
   },
@@ -198,10 +224,20 @@ const jobs: Jobs = {
     const lines = placedLines(song)
     const takes = song.takes.filter(take => take.layerId === layerId && !take.binned && !take.printOf && lines.some(line => covers(take, line)))
     const heard: { take: Take; analysis: VoiceAnalysis }[] = []
-    for (const [i, take] of takes.entries()) heard.push({ take, analysis: await hearVoice(take.assetId, fraction => onProgress((0.95 * (i + fraction)) / takes.length)) })
+    for (const [i, take] of takes.entries())
+      heard.push({ take, analysis: await hearVoice(take.assetId, fraction => onProgress((0.95 * (i + fraction)) / takes.length)) })
     return lines.map(line => {
       const covering = heard.filter(({ take }) => covers(take, line))
-      return { lineId: line.line.id, startFrame: line.startFrame, endFrame: line.endFrame, takes: candidatesOfLine(song, line, covering), seamCost: seamCostAt(covering.map(({ take, analysis }) => ({ analysis, originFrame: take.originFrame })), line.startFrame) }
+      return {
+        lineId: line.line.id,
+        startFrame: line.startFrame,
+        endFrame: line.endFrame,
+        takes: candidatesOfLine(song, line, covering),
+        seamCost: seamCostAt(
+          covering.map(({ take, analysis }) => ({ analysis, originFrame: take.originFrame })),
+          line.startFrame,
+        ),
+      }
     })
   },
 
@@ -230,7 +266,10 @@ const jobs: Jobs = {
     if (missing) return missing
     // A voice that begins before the song does is cut there.
     const skip = Math.max(0, -extent.startFrame)
-    const parts = [encodeWavHeader({ frames: extent.endFrame, channels: 1, sampleRateHz: SAMPLE_RATE_HZ, encoding: 'float32' }), encodeSamples([new Float32Array(Math.max(0, extent.startFrame))], 'float32')]
+    const parts = [
+      encodeWavHeader({ frames: extent.endFrame, channels: 1, sampleRateHz: SAMPLE_RATE_HZ, encoding: 'float32' }),
+      encodeSamples([new Float32Array(Math.max(0, extent.startFrame))], 'float32'),
+    ]
     let at = 0
     for await (const piece of printComp(song, comp, store)) {
       parts.push(encodeSamples([piece.subarray(Math.min(piece.length, Math.max(0, skip - at)))], 'float32'))

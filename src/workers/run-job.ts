@@ -20,7 +20,11 @@ let free: Hand | null = null
 const STORING: ReadonlySet<keyof Jobs> = new Set(['importBeat', 'importSong', 'importVoice', 'treatBeat', 'printComp'])
 
 /** Never rejects. What a cancelled job had stored is the caller's to discard. */
-export async function runJob<Name extends keyof Jobs>(name: Name, options: Options<Name>, { onProgress = () => {}, signal }: { onProgress?: Progress<Name>; signal?: AbortSignal } = {}): Promise<JobResult<Answer<Name>>> {
+export async function runJob<Name extends keyof Jobs>(
+  name: Name,
+  options: Options<Name>,
+  { onProgress = () => {}, signal }: { onProgress?: Progress<Name>; signal?: AbortSignal } = {},
+): Promise<JobResult<Answer<Name>>> {
   if (STORING.has(name)) await whenOpen()
   if (signal?.aborted) return { kind: 'cancelled' }
   const hand = free ?? start()

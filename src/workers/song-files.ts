@@ -13,8 +13,12 @@ const PART_BYTES = 8 << 20
 
 export const exportSong: Jobs['exportSong'] = async ({ song, withoutMissing }, onProgress) => {
   const missing = await findMissingSound(assetsOfSong(song))
-  if (missing.length > 0 && !withoutMissing) return { kind: 'missing-sound', missing: missing.map(({ assetId, startFrame, endFrame }) => inSong(song, assetId, startFrame, endFrame)) }
-  const whole = withoutSounds(song, missing.map(({ assetId }) => assetId))
+  if (missing.length > 0 && !withoutMissing)
+    return { kind: 'missing-sound', missing: missing.map(({ assetId, startFrame, endFrame }) => inSong(song, assetId, startFrame, endFrame)) }
+  const whole = withoutSounds(
+    song,
+    missing.map(({ assetId }) => assetId),
+  )
   const assets = await Promise.all(assetsOfSong(whole).map(async id => ({ id, facts: await requireAsset(id) })))
   const parts: Blob[] = []
   let held: Uint8Array<ArrayBuffer>[] = []
@@ -72,5 +76,13 @@ export const importSong: Jobs['importSong'] = async ({ file }, onProgress) => {
 /** Stored assets get ids of their own, so that a song imported twice is two songs. */
 function withAssetIds(song: Song, ids: ReadonlyMap<AssetId, AssetId>): Song {
   const renamed = (assetId: AssetId) => ids.get(assetId) ?? assetId
-  return { ...song, beat: { ...song.beat, assetId: renamed(song.beat.assetId), treatments: song.beat.treatments.map(treatment => ({ ...treatment, assetId: renamed(treatment.assetId) })) }, takes: song.takes.map(take => ({ ...take, assetId: renamed(take.assetId) })) }
+  return {
+    ...song,
+    beat: {
+      ...song.beat,
+      assetId: renamed(song.beat.assetId),
+      treatments: song.beat.treatments.map(treatment => ({ ...treatment, assetId: renamed(treatment.assetId) })),
+    },
+    takes: song.takes.map(take => ({ ...take, assetId: renamed(take.assetId) })),
+  }
 }

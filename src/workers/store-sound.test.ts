@@ -26,7 +26,11 @@ function decodes(seconds: number, { promised = seconds, end }: { promised?: numb
       channels: 1,
       promisedFrames: promised * SAMPLE_RATE_HZ,
       async *chunks() {
-        for (let i = 1; i <= seconds; i++) yield await Promise.resolve({ planes: [Float32Array.from({ length: SAMPLE_RATE_HZ }, (_, frame) => frame / 2 ** 17)] as Planar, fraction: i / promised })
+        for (let i = 1; i <= seconds; i++)
+          yield await Promise.resolve({
+            planes: [Float32Array.from({ length: SAMPLE_RATE_HZ }, (_, frame) => frame / 2 ** 17)] as Planar,
+            fraction: i / promised,
+          })
         if (end) throw end
       },
     },
@@ -53,7 +57,10 @@ describe('a file that is imported', () => {
   test('is stored sample by sample, and its shape is told while it arrives', async () => {
     let bins = 0
     const fractions: number[] = []
-    const result = await storeSound(FILE, ID, whole, { ...OPTIONS, onProgress: (fraction, peaks) => (fractions.push(fraction), (bins += peaks?.peak.length ?? 0)) })
+    const result = await storeSound(FILE, ID, whole, {
+      ...OPTIONS,
+      onProgress: (fraction, peaks) => (fractions.push(fraction), (bins += peaks?.peak.length ?? 0)),
+    })
     expect(result).toMatchObject({ kind: 'imported', sound: { frames: 3 * SAMPLE_RATE_HZ, silencedSamples: 0 } })
     expect((await requireAsset(ID)).frames).toBe(3 * SAMPLE_RATE_HZ)
     const heard = await loadForEars(ID)

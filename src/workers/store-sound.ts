@@ -12,7 +12,12 @@ import { openBeside } from './open-beside'
 const BINS_AT_ONCE = 60
 
 /** Nothing stays of a file that is refused. @param keep What of the decoded channels is stored. */
-export async function storeSound(file: Blob, assetId: AssetId, keep: (planes: Planar) => Planar, options: { onProgress: OnProgress<PeakLevel>; acceptCutShort: boolean }): Promise<ImportVoiceResult> {
+export async function storeSound(
+  file: Blob,
+  assetId: AssetId,
+  keep: (planes: Planar) => Planar,
+  options: { onProgress: OnProgress<PeakLevel>; acceptCutShort: boolean },
+): Promise<ImportVoiceResult> {
   let writer: AssetWriter | null = null
   let binsTold = 0
   const tell = (fraction: number) => {

@@ -31,7 +31,13 @@ export function BinQuestion() {
 
 function Uses({ take }: { take: Take }) {
   const song = useSong(current => current)
-  const uses = [...new Set(usesOfTake(song, take.id).map(use => `${requireLayer(song, use.layerId).name}: ${placeOfTake(song, use)}${use.compName ? ` (in “${use.compName}”)` : ''}`))]
+  const uses = [
+    ...new Set(
+      usesOfTake(song, take.id).map(
+        use => `${requireLayer(song, use.layerId).name}: ${placeOfTake(song, use)}${use.compName ? ` (in “${use.compName}”)` : ''}`,
+      ),
+    ),
+  ]
   return (
     <Box as="ul" listStyleType="disc" pl={5} my={2} maxH="180px" overflowY="auto">
       {uses.map(use => (

@@ -20,13 +20,26 @@ export function LeftRecordings() {
   const [busy, setBusy] = useState(false)
   const [failed, setFailed] = useState(false)
   // What is being recorded, or has become takes, is no leftover, whatever was read a moment ago.
-  const rows = (left.data ?? []).filter(({ row, frames }) => row.placement !== null && frames > 0 && !unfinished.includes(row.id) && !takes.some(take => take.assetId === row.id))
+  const rows = (left.data ?? []).filter(
+    ({ row, frames }) => row.placement !== null && frames > 0 && !unfinished.includes(row.id) && !takes.some(take => take.assetId === row.id),
+  )
   const keep = async (row: RecordingRow, toBin: boolean) => {
     setBusy(true)
     const result = await runJob('recoverAsset', { assetId: row.id })
     setFailed(result.kind === 'failed')
     if (result.kind === 'done' && result.value && row.placement) {
-      await keepCapture({ assetId: row.id, layerId: row.layerId, frames: result.value.frames, placement: row.placement, roundTrip: { frames: row.placement.roundTripFrames, source: row.roundTripSource, measuredAt: row.roundTripMeasuredAt ?? null }, startedAt: row.startedAt, inputName: row.inputName ?? '', flaws: [], marks: row.marks ?? {}, toBin })
+      await keepCapture({
+        assetId: row.id,
+        layerId: row.layerId,
+        frames: result.value.frames,
+        placement: row.placement,
+        roundTrip: { frames: row.placement.roundTripFrames, source: row.roundTripSource, measuredAt: row.roundTripMeasuredAt ?? null },
+        startedAt: row.startedAt,
+        inputName: row.inputName ?? '',
+        flaws: [],
+        marks: row.marks ?? {},
+        toBin,
+      })
     }
     await queryClient.invalidateQueries({ queryKey: ['left-recordings', songId] })
     setBusy(false)

@@ -33,7 +33,10 @@ const TITLES: Record<Exclude<Rescue['kind'], 'none'>, string> = {
 function explain(rescue: Exclude<Rescue, { kind: 'none' }>): string {
   switch (rescue.kind) {
     case 'mended':
-      return `Changed: ${rescue.mends.slice(0, 5).map(mend => `${mend.path} (${mend.what})`).join(', ')}${rescue.mends.length > 5 ? ` and ${rescue.mends.length - 5} more` : ''}.`
+      return `Changed: ${rescue.mends
+        .slice(0, 5)
+        .map(mend => `${mend.path} (${mend.what})`)
+        .join(', ')}${rescue.mends.length > 5 ? ` and ${rescue.mends.length - 5} more` : ''}.`
     case 'stepped-back':
       return `${count(rescue.stepsBack, 'step')} back was the last state that could be read.`
     case 'snapshot':

@@ -67,5 +67,12 @@ export const KEYS: { room: string; keys: [string, string][] }[] = [
       ['Esc', 'back to what is picked'],
     ],
   },
-  { room: 'Fields and sliders', keys: [['Enter', 'keep what was typed'], ['Esc', 'put it back'], ['arrows', 'move a slider']] },
+  {
+    room: 'Fields and sliders',
+    keys: [
+      ['Enter', 'keep what was typed'],
+      ['Esc', 'put it back'],
+      ['arrows', 'move a slider'],
+    ],
+  },
 ]

@@ -11,7 +11,19 @@ import { ROLE_LOOKS } from '../theme/roles'
 import { useTheme } from '../theme/theme-store'
 import { WordsDialog } from './words-dialog'
 
-const SheetButton = chakra('button', { base: { display: 'block', width: '100%', textAlign: 'left', cursor: 'pointer', borderRadius: '10px', px: '10px', py: '6px', position: 'relative', _hover: { bg: 'card' } } })
+const SheetButton = chakra('button', {
+  base: {
+    display: 'block',
+    width: '100%',
+    textAlign: 'left',
+    cursor: 'pointer',
+    borderRadius: '10px',
+    px: '10px',
+    py: '6px',
+    position: 'relative',
+    _hover: { bg: 'card' },
+  },
+})
 
 export function SheetPanel({ folded }: { folded: boolean }) {
   // Every line says what each layer has for it: much to ask, and it gives way to what the singer does.
@@ -29,7 +41,14 @@ export function SheetPanel({ folded }: { folded: boolean }) {
   return (
     <Box p="12px 12px 24px">
       <Flex align="center" justify="space-between" gap={2} mb={1}>
-        <SheetButton width="auto" flex="1 1 auto" aria-pressed={selection.kind === 'song'} color={selection.kind === 'song' ? 'ink' : 'ink.soft'} fontWeight={selection.kind === 'song' ? 600 : 400} onClick={() => select(song, { kind: 'song' })}>
+        <SheetButton
+          width="auto"
+          flex="1 1 auto"
+          aria-pressed={selection.kind === 'song'}
+          color={selection.kind === 'song' ? 'ink' : 'ink.soft'}
+          fontWeight={selection.kind === 'song' ? 600 : 400}
+          onClick={() => select(song, { kind: 'song' })}
+        >
           Whole song
         </SheetButton>
         <WordsDialog />
@@ -46,10 +65,12 @@ export function SheetPanel({ folded }: { folded: boolean }) {
 /** What is to be sung again, of any layer: each goes to its line. */
 function SingAgainList({ lines }: { lines: PlacedLine[] }) {
   const song = useSong(current => current)
-  const marks = song.layers.flatMap(layer => layer.singAgain.flatMap(mark => {
-    const line = lines.find(placed => placed.line.id === mark.lineId)
-    return line ? [{ layer, line, note: mark.note }] : []
-  }))
+  const marks = song.layers.flatMap(layer =>
+    layer.singAgain.flatMap(mark => {
+      const line = lines.find(placed => placed.line.id === mark.lineId)
+      return line ? [{ layer, line, note: mark.note }] : []
+    }),
+  )
   if (marks.length === 0) return null
   return (
     <Box as="details" mt={1} px="10px" data-sing-again>
@@ -78,7 +99,15 @@ function SingAgainList({ lines }: { lines: PlacedLine[] }) {
 function FoldButton({ folded, onClick }: { folded: boolean; onClick: () => void }) {
   const Icon = folded ? PanelLeftOpen : PanelLeftClose
   return (
-    <chakra.button onClick={onClick} aria-label={folded ? 'Unfold the sheet' : 'Fold the sheet'} aria-expanded={!folded} color="ink.soft" p={1} cursor="pointer" borderRadius="6px">
+    <chakra.button
+      onClick={onClick}
+      aria-label={folded ? 'Unfold the sheet' : 'Fold the sheet'}
+      aria-expanded={!folded}
+      color="ink.soft"
+      p={1}
+      cursor="pointer"
+      borderRadius="6px"
+    >
       <Icon size={18} aria-hidden />
     </chakra.button>
   )
@@ -101,7 +130,13 @@ function SheetSection({ section, lines, layers }: { section: Section; lines: Pla
         </Flex>
       </SheetButton>
       {lines.map(placed => (
-        <SheetLine key={placed.line.id} placed={placed} layers={layers} states={layers.map(layer => lineState(song, layer, placed))} again={layers.some(layer => layer.singAgain.some(mark => mark.lineId === placed.line.id))} />
+        <SheetLine
+          key={placed.line.id}
+          placed={placed}
+          layers={layers}
+          states={layers.map(layer => lineState(song, layer, placed))}
+          again={layers.some(layer => layer.singAgain.some(mark => mark.lineId === placed.line.id))}
+        />
       ))}
     </Box>
   )
@@ -128,7 +163,14 @@ const SheetLine = memo(function SheetLine({ placed, layers, states: stateOf, aga
     } else select(song, { kind: 'lines', lineIds: [placed.line.id] })
   }
   return (
-    <SheetButton aria-pressed={selected} bg={selected ? 'card' : 'transparent'} boxShadow={selected ? 'card' : 'none'} onClick={onClick} aria-label={`${words}. ${summarise(states)}${again ? '; to sing again' : ''}`} data-line={placed.line.id}>
+    <SheetButton
+      aria-pressed={selected}
+      bg={selected ? 'card' : 'transparent'}
+      boxShadow={selected ? 'card' : 'none'}
+      onClick={onClick}
+      aria-label={`${words}. ${summarise(states)}${again ? '; to sing again' : ''}`}
+      data-line={placed.line.id}
+    >
       {selected ? <Stitch /> : null}
       <Box truncate color={placed.line.words ? 'ink' : 'ink.soft'}>
         {again ? <RotateCcw size={12} aria-hidden style={{ display: 'inline', marginRight: 5, color: 'var(--chakra-colors-warn)' }} /> : null}
@@ -145,14 +187,31 @@ const SheetLine = memo(function SheetLine({ placed, layers, states: stateOf, aga
 
 function sameLine(a: SheetLineProps, b: SheetLineProps): boolean {
   return (
-    a.placed.line === b.placed.line && a.placed.number === b.placed.number && a.placed.section.name === b.placed.section.name && a.again === b.again &&
-    a.states.every((state, i) => state === b.states[i]) && a.layers.length === b.layers.length && a.layers.every((layer, i) => layer.tint === b.layers[i]!.tint && layer.name === b.layers[i]!.name)
+    a.placed.line === b.placed.line &&
+    a.placed.number === b.placed.number &&
+    a.placed.section.name === b.placed.section.name &&
+    a.again === b.again &&
+    a.states.every((state, i) => state === b.states[i]) &&
+    a.layers.length === b.layers.length &&
+    a.layers.every((layer, i) => layer.tint === b.layers[i]!.tint && layer.name === b.layers[i]!.name)
   )
 }
 
 /** The dashed line inside a selected card. */
 function Stitch() {
-  return <Box aria-hidden position="absolute" inset="4px" borderWidth="1px" borderStyle="dashed" borderColor="brand" borderRadius="8px" opacity={0.7} pointerEvents="none" />
+  return (
+    <Box
+      aria-hidden
+      position="absolute"
+      inset="4px"
+      borderWidth="1px"
+      borderStyle="dashed"
+      borderColor="brand"
+      borderRadius="8px"
+      opacity={0.7}
+      pointerEvents="none"
+    />
+  )
 }
 
 /** Picked: the layer's stitch in its colour. Sung: a thin line of it. Missing: a plain one. */
@@ -162,7 +221,15 @@ function LayerMark({ layer, state }: { layer: Layer; state: LineState }) {
   const colour = state === 'missing' ? 'var(--chakra-colors-seamline)' : theme === 'day' ? look.day : look.night
   return (
     <svg width={21} height={4} viewBox="0 0 21 4">
-      <line x1={0} x2={21} y1={2} y2={2} stroke={colour} strokeWidth={state === 'sung' ? 1 : 3} {...(state === 'picked' && look.dashes.length > 0 ? { strokeDasharray: look.dashes.map(dash => dash * 0.75).join(' ') } : {})} />
+      <line
+        x1={0}
+        x2={21}
+        y1={2}
+        y2={2}
+        stroke={colour}
+        strokeWidth={state === 'sung' ? 1 : 3}
+        {...(state === 'picked' && look.dashes.length > 0 ? { strokeDasharray: look.dashes.map(dash => dash * 0.75).join(' ') } : {})}
+      />
     </svg>
   )
 }

@@ -28,7 +28,14 @@ import { useSongKeys } from './use-song-keys'
 export function SongFrame() {
   const { songId } = useParams()
   const id = SongIdSchema.safeParse(songId)
-  const loaded = useQuery({ queryKey: ['song', songId], queryFn: () => (id.success ? keptSoFar().then(() => loadSong(id.data)) : Promise.resolve({ kind: 'missing' as const })), gcTime: 0, staleTime: 0, refetchOnWindowFocus: false, refetchOnReconnect: false })
+  const loaded = useQuery({
+    queryKey: ['song', songId],
+    queryFn: () => (id.success ? keptSoFar().then(() => loadSong(id.data)) : Promise.resolve({ kind: 'missing' as const })),
+    gcTime: 0,
+    staleTime: 0,
+    refetchOnWindowFocus: false,
+    refetchOnReconnect: false,
+  })
   const openId = useSongStore(state => state.history?.song.id ?? null)
   // A song's rooms are much to draw: that gives way to whatever is more urgent.
   const shownId = useDeferredValue(openId)
@@ -60,8 +67,15 @@ export function SongFrame() {
     }
   }, [loaded.data, lock, refetch])
   useEffect(() => closeSong, [songId])
-  if (loaded.data && loaded.data.kind !== 'current' && !(loaded.data.kind === 'newer' && loaded.data.song)) return <CannotOpen kind={loaded.data.kind} songId={id.success ? id.data : null} />
-  return shownId === songId && openId === songId ? <OpenSong /> : <Box p={8} role="status">Opening the song …</Box>
+  if (loaded.data && loaded.data.kind !== 'current' && !(loaded.data.kind === 'newer' && loaded.data.song))
+    return <CannotOpen kind={loaded.data.kind} songId={id.success ? id.data : null} />
+  return shownId === songId && openId === songId ? (
+    <OpenSong />
+  ) : (
+    <Box p={8} role="status">
+      Opening the song …
+    </Box>
+  )
 }
 
 function OpenSong() {
@@ -76,7 +90,17 @@ function OpenSong() {
       <HeardFacts />
       <TopBar />
       <Flex flex="1 1 auto" minH={0}>
-        <Box as="aside" aria-label="Song sheet" width={folded ? '64px' : '300px'} flexShrink={0} borderRightWidth="1px" borderColor="seamline" overflowY="auto" tabIndex={-1} outline="none">
+        <Box
+          as="aside"
+          aria-label="Song sheet"
+          width={folded ? '64px' : '300px'}
+          flexShrink={0}
+          borderRightWidth="1px"
+          borderColor="seamline"
+          overflowY="auto"
+          tabIndex={-1}
+          outline="none"
+        >
           <SheetPanel folded={folded} />
         </Box>
         <Flex direction="column" flex="1 1 auto" minW={0}>
@@ -110,7 +134,10 @@ function CannotOpen({ kind, songId }: { kind: 'missing' | 'newer' | 'damaged'; s
   const text = {
     missing: ['There is no such song here.', 'It may have been removed for good, or kept in another browser.'],
     newer: ['This song was made with a later release of Plush Layer.', 'Its file is kept untouched. Update the app to open it.'],
-    damaged: ['This song cannot be opened: its document is damaged.', 'Its sounds are kept, and so is the document: save it before anything else. If you have a song file of it, drop that on the Shelf.'],
+    damaged: [
+      'This song cannot be opened: its document is damaged.',
+      'Its sounds are kept, and so is the document: save it before anything else. If you have a song file of it, drop that on the Shelf.',
+    ],
   }[kind] as [string, string]
   return (
     <Box p={8} maxW="560px">

@@ -69,9 +69,16 @@ function UndoButtons() {
     <Flex gap={2} minW={0}>
       <BarButton onClick={undoStep} disabled={!undoLabel} title={undoLabel ? `Undo “${undoLabel}” (Ctrl Z)` : 'Nothing to undo'} maxW="230px">
         <Undo2 size={15} aria-hidden style={{ flexShrink: 0 }} />
-        <Box as="span" truncate>{undoLabel ? `Undo “${undoLabel}”` : 'Undo'}</Box>
+        <Box as="span" truncate>
+          {undoLabel ? `Undo “${undoLabel}”` : 'Undo'}
+        </Box>
       </BarButton>
-      <BarButton onClick={redoStep} disabled={!redoLabel} aria-label={redoLabel ? `Redo “${redoLabel}”` : 'Redo'} title={redoLabel ? `Redo “${redoLabel}” (Ctrl Shift Z)` : 'Nothing to redo'}>
+      <BarButton
+        onClick={redoStep}
+        disabled={!redoLabel}
+        aria-label={redoLabel ? `Redo “${redoLabel}”` : 'Redo'}
+        title={redoLabel ? `Redo “${redoLabel}” (Ctrl Shift Z)` : 'Nothing to redo'}
+      >
         <Redo2 size={15} aria-hidden />
       </BarButton>
     </Flex>
@@ -80,9 +87,21 @@ function UndoButtons() {
 
 function KeptState() {
   const keeping = useSongStore(state => state.keeping)
-  const text = keeping.kind === 'keeping' ? 'Keeping …' : keeping.kind === 'failed' ? 'Not kept: storage failed' : keeping.at ? `All kept ${formatTime(keeping.at)}` : 'All kept'
+  const text =
+    keeping.kind === 'keeping'
+      ? 'Keeping …'
+      : keeping.kind === 'failed'
+        ? 'Not kept: storage failed'
+        : keeping.at
+          ? `All kept ${formatTime(keeping.at)}`
+          : 'All kept'
   return (
-    <Box role="status" color={keeping.kind === 'failed' ? 'warn' : 'ink.soft'} whiteSpace="nowrap" title={keeping.kind === 'failed' ? `${keeping.detail} Free some disk space, then change anything to try again.` : undefined}>
+    <Box
+      role="status"
+      color={keeping.kind === 'failed' ? 'warn' : 'ink.soft'}
+      whiteSpace="nowrap"
+      title={keeping.kind === 'failed' ? `${keeping.detail} Free some disk space, then change anything to try again.` : undefined}
+    >
       {text}
     </Box>
   )

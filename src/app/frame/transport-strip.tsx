@@ -15,7 +15,21 @@ import { currentSong, useSong } from '../song/song-store'
 import { rangeOf, useView } from '../song/view-store'
 import { toggleRecording } from '../rooms/booth/recorder'
 
-const RoundButton = chakra('button', { base: { boxSize: '44px', borderRadius: 'full', borderWidth: '1px', borderColor: 'seamline', bg: 'card', display: 'inline-flex', alignItems: 'center', justifyContent: 'center', cursor: 'pointer', flexShrink: 0, _disabled: { opacity: 0.5, cursor: 'default' } } })
+const RoundButton = chakra('button', {
+  base: {
+    boxSize: '44px',
+    borderRadius: 'full',
+    borderWidth: '1px',
+    borderColor: 'seamline',
+    bg: 'card',
+    display: 'inline-flex',
+    alignItems: 'center',
+    justifyContent: 'center',
+    cursor: 'pointer',
+    flexShrink: 0,
+    _disabled: { opacity: 0.5, cursor: 'default' },
+  },
+})
 
 export function TransportStrip() {
   const { playing, recording, status } = useLive()
@@ -49,7 +63,9 @@ export function TransportStrip() {
       <Position />
       {status === 'not-isolated' || status === 'no-audio' ? (
         <Box role="alert" color="warn" maxW="160px" fontSize="12px">
-          {status === 'no-audio' ? 'The browser gives no sound output. Check the audio device and reload.' : 'This page is not isolated, so it cannot play. Open it from its own server.'}
+          {status === 'no-audio'
+            ? 'The browser gives no sound output. Check the audio device and reload.'
+            : 'This page is not isolated, so it cannot play. Open it from its own server.'}
         </Box>
       ) : null}
     </Flex>
@@ -71,7 +87,23 @@ function WholeBeat() {
       {song.sections.map(section => {
         const { startFrame, endFrame } = sectionRange(song, section)
         return (
-          <Box key={section.id} aria-hidden position="absolute" top={0} bottom={0} style={{ left: percent(startFrame), width: `calc(${percent(endFrame)} - ${percent(startFrame)})` }} borderLeftWidth="1px" borderColor="seamline" pl="3px" fontSize="11px" color="ink.soft" whiteSpace="nowrap" overflow="hidden" textOverflow="ellipsis" pointerEvents="none">
+          <Box
+            key={section.id}
+            aria-hidden
+            position="absolute"
+            top={0}
+            bottom={0}
+            style={{ left: percent(startFrame), width: `calc(${percent(endFrame)} - ${percent(startFrame)})` }}
+            borderLeftWidth="1px"
+            borderColor="seamline"
+            pl="3px"
+            fontSize="11px"
+            color="ink.soft"
+            whiteSpace="nowrap"
+            overflow="hidden"
+            textOverflow="ellipsis"
+            pointerEvents="none"
+          >
             {section.name}
           </Box>
         )
@@ -98,7 +130,16 @@ function WholeBeat() {
         }}
       >
         <BeatCloth view={view} label="The beat" height="100%" />
-        <Box aria-hidden position="absolute" top={0} bottom={0} style={{ left: percent(range.startFrame), width: `${((Math.min(frames, range.endFrame) - Math.max(0, range.startFrame)) / frames) * 100}%` }} bg="brand" opacity={0.16} pointerEvents="none" />
+        <Box
+          aria-hidden
+          position="absolute"
+          top={0}
+          bottom={0}
+          style={{ left: percent(range.startFrame), width: `${((Math.min(frames, range.endFrame) - Math.max(0, range.startFrame)) / frames) * 100}%` }}
+          bg="brand"
+          opacity={0.16}
+          pointerEvents="none"
+        />
         <Playhead view={view} />
       </Box>
     </Box>

@@ -58,9 +58,19 @@ function WordsForm({ onDone }: { onDone: () => void }) {
       </Dialog.Header>
       <Dialog.Body>
         <Text color="ink.soft" mb={2}>
-          One line a line. A blank line or a heading in brackets begins a section: [Hook 1]. A heading can say its bar: [Verse 2 | bar 25]; one that names a part of the beat goes there.
+          One line a line. A blank line or a heading in brackets begins a section: [Hook 1]. A heading can say its bar: [Verse 2 | bar 25]; one that names a
+          part of the beat goes there.
         </Text>
-        <Textarea aria-label="Lyrics" rows={14} value={text} onChange={event => setText(event.target.value)} bg="ground" borderColor="seamline" fontSize="15px" placeholder={'[Verse 1]\nThe first line\nthe second line'} />
+        <Textarea
+          aria-label="Lyrics"
+          rows={14}
+          value={text}
+          onChange={event => setText(event.target.value)}
+          bg="ground"
+          borderColor="seamline"
+          fontSize="15px"
+          placeholder={'[Verse 1]\nThe first line\nthe second line'}
+        />
         <Flex align="center" justify="space-between" mt={3} gap={3}>
           <Box>
             First section begins at bar <NumberField label="First bar" value={firstBar} min={1} max={400} digits={0} onKeep={setFirstBar} />

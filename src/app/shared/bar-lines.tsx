@@ -10,7 +10,18 @@ const MAX_NUMBERS = 24
 
 /** Of all lines in one rule: to style each by itself takes longer than to draw it. */
 const LINE_STYLES = {
-  '& span': { position: 'absolute', top: 'var(--bar-lines-top)', bottom: 0, borderLeftWidth: '1px', borderColor: 'seamline', paddingLeft: '3px', marginTop: '-2px', fontSize: '11px', color: 'ink.soft', whiteSpace: 'nowrap' },
+  '& span': {
+    position: 'absolute',
+    top: 'var(--bar-lines-top)',
+    bottom: 0,
+    borderLeftWidth: '1px',
+    borderColor: 'seamline',
+    paddingLeft: '3px',
+    marginTop: '-2px',
+    fontSize: '11px',
+    color: 'ink.soft',
+    whiteSpace: 'nowrap',
+  },
   '& span[data-beat]': { opacity: 0.45 },
 }
 
@@ -34,7 +45,11 @@ export const BarLines = memo(function BarLines({ grid, view, top = '0', beyond =
   const drawn = lines
     .filter(line => line.frame >= wide.startFrame && line.frame <= wide.endFrame)
     .map(line => (
-      <span key={line.frame} data-beat={line.number === null || undefined} style={live ? onTape(line.frame) : { left: `${((line.frame - view.startFrame) / length) * 100}%` }}>
+      <span
+        key={line.frame}
+        data-beat={line.number === null || undefined}
+        style={live ? onTape(line.frame) : { left: `${((line.frame - view.startFrame) / length) * 100}%` }}
+      >
         {line.number}
       </span>
     ))

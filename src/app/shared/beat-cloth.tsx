@@ -16,7 +16,10 @@ export function BeatCloth({ view, label, ...box }: { view: FrameRange; label: st
   // A loud beat touches full scale all along; only where its tops were heard to be cut off is that marked.
   const clipped = useQuery({ ...listeningTo(assetId), enabled: false }).data?.level.clipped ?? NOWHERE
   const length = view.endFrame - view.startFrame
-  const place = (range: FrameRange) => ({ left: `${((range.startFrame - view.startFrame) / length) * 100}%`, width: `${((range.endFrame - range.startFrame) / length) * 100}%` })
+  const place = (range: FrameRange) => ({
+    left: `${((range.startFrame - view.startFrame) / length) * 100}%`,
+    width: `${((range.endFrame - range.startFrame) / length) * 100}%`,
+  })
   return (
     <Box position="relative" role="img" aria-label={label} {...box}>
       {pieces.map(({ startFrame, sourceFrame, frames, muted }) => {
@@ -24,14 +27,44 @@ export function BeatCloth({ view, label, ...box }: { view: FrameRange; label: st
         if (shown.endFrame <= shown.startFrame) return null
         const origin = startFrame - sourceFrame
         return (
-          <Box key={startFrame} aria-hidden position="absolute" top={0} bottom={0} {...place(shown)} borderLeftWidth={startFrame > 0 && startFrame > view.startFrame ? '1.5px' : 0} borderLeftStyle="dashed" borderColor="ink.soft">
+          <Box
+            key={startFrame}
+            aria-hidden
+            position="absolute"
+            top={0}
+            bottom={0}
+            {...place(shown)}
+            borderLeftWidth={startFrame > 0 && startFrame > view.startFrame ? '1.5px' : 0}
+            borderLeftStyle="dashed"
+            borderColor="ink.soft"
+          >
             <Ribbon peaks={peaks} originFrame={origin} view={shown} clipped={clipped} look="beat" label="" opacity={muted ? 0.15 : 1} />
             {treatments.map(treatment => {
-              const range = { startFrame: Math.max(shown.startFrame, treatment.sourceStartFrame + origin), endFrame: Math.min(shown.endFrame, treatment.sourceEndFrame + origin) }
+              const range = {
+                startFrame: Math.max(shown.startFrame, treatment.sourceStartFrame + origin),
+                endFrame: Math.min(shown.endFrame, treatment.sourceEndFrame + origin),
+              }
               if (range.endFrame <= range.startFrame) return null
               const inside = (frame: number) => `${((frame - shown.startFrame) / (shown.endFrame - shown.startFrame)) * 100}%`
               return (
-                <Box key={treatment.id} position="absolute" bottom={0} left={inside(range.startFrame)} width={`calc(${inside(range.endFrame)} - ${inside(range.startFrame)})`} borderTopWidth="2px" borderTopStyle="dotted" borderColor="brand" fontSize="11px" lineHeight="14px" color="ink" bg="sunken" opacity={0.92} overflow="hidden" whiteSpace="nowrap" px={1}>
+                <Box
+                  key={treatment.id}
+                  position="absolute"
+                  bottom={0}
+                  left={inside(range.startFrame)}
+                  width={`calc(${inside(range.endFrame)} - ${inside(range.startFrame)})`}
+                  borderTopWidth="2px"
+                  borderTopStyle="dotted"
+                  borderColor="brand"
+                  fontSize="11px"
+                  lineHeight="14px"
+                  color="ink"
+                  bg="sunken"
+                  opacity={0.92}
+                  overflow="hidden"
+                  whiteSpace="nowrap"
+                  px={1}
+                >
                   {treatmentTitle(treatment)}
                 </Box>
               )

@@ -54,7 +54,15 @@ export function count(number: number, one: string, many = `${one}s`): string {
   return `${number} ${number === 1 ? one : many}`
 }
 
-const CHORD_SIGNS: Record<ChordQuality, string> = { major: '', minor: 'm', seventh: '7', 'major seventh': 'maj7', 'minor seventh': 'm7', suspended: 'sus4', diminished: 'dim' }
+const CHORD_SIGNS: Record<ChordQuality, string> = {
+  major: '',
+  minor: 'm',
+  seventh: '7',
+  'major seventh': 'maj7',
+  'minor seventh': 'm7',
+  suspended: 'sus4',
+  diminished: 'dim',
+}
 
 /** "F♯m7", spelled as the key is. */
 export function formatChord({ root, quality }: ChordName, key: Key | null): string {

@@ -79,7 +79,20 @@ export function PrimaryButton({ children, ...props }: ButtonProps) {
 
 export function KeyCap({ children }: { children: ReactNode }) {
   return (
-    <Box as="kbd" fontFamily="body" fontSize="11px" lineHeight="18px" minW="18px" textAlign="center" px="4px" borderRadius="5px" borderWidth="1px" borderColor="seamline" bg="sunken" color="ink.soft">
+    <Box
+      as="kbd"
+      fontFamily="body"
+      fontSize="11px"
+      lineHeight="18px"
+      minW="18px"
+      textAlign="center"
+      px="4px"
+      borderRadius="5px"
+      borderWidth="1px"
+      borderColor="seamline"
+      bg="sunken"
+      color="ink.soft"
+    >
       {children}
     </Box>
   )
@@ -88,7 +101,15 @@ export function KeyCap({ children }: { children: ReactNode }) {
 /** A verdict with its word, or what happened, what was kept and what to do. */
 export function Notice({ tone, title, children }: { tone: 'ok' | 'warn' | 'plain'; title: string; children?: ReactNode }) {
   return (
-    <Box role={tone === 'warn' ? 'alert' : 'status'} borderLeftWidth="3px" borderColor={tone === 'plain' ? 'seamline' : tone} bg="card" borderRadius="8px" px={3} py={2}>
+    <Box
+      role={tone === 'warn' ? 'alert' : 'status'}
+      borderLeftWidth="3px"
+      borderColor={tone === 'plain' ? 'seamline' : tone}
+      bg="card"
+      borderRadius="8px"
+      px={3}
+      py={2}
+    >
       <Text fontWeight={600} color={tone === 'plain' ? 'ink' : tone}>
         {title}
       </Text>
@@ -98,12 +119,33 @@ export function Notice({ tone, title, children }: { tone: 'ok' | 'warn' | 'plain
 }
 
 /** A button of one glyph, for rows; give it a label. */
-export const SmallButton = chakra('button', { base: { p: '4px', borderRadius: '7px', color: 'ink.soft', cursor: 'pointer', _hover: { bg: 'sunken', color: 'ink' }, _disabled: { opacity: 0.35, cursor: 'default' } } })
+export const SmallButton = chakra('button', {
+  base: {
+    p: '4px',
+    borderRadius: '7px',
+    color: 'ink.soft',
+    cursor: 'pointer',
+    _hover: { bg: 'sunken', color: 'ink' },
+    _disabled: { opacity: 0.35, cursor: 'default' },
+  },
+})
 
 /** An empty place that teaches the next step in one sentence and one button. */
 export function EmptyState({ text, children }: { text: string; children?: ReactNode }) {
   return (
-    <Flex direction="column" align="center" justify="center" gap={3} minH="180px" borderWidth="1px" borderStyle="dashed" borderColor="seamline" borderRadius="card" p={6} textAlign="center">
+    <Flex
+      direction="column"
+      align="center"
+      justify="center"
+      gap={3}
+      minH="180px"
+      borderWidth="1px"
+      borderStyle="dashed"
+      borderColor="seamline"
+      borderRadius="card"
+      p={6}
+      textAlign="center"
+    >
       <Text color="ink.soft" maxW="46ch">
         {text}
       </Text>
@@ -116,7 +158,18 @@ export function EmptyState({ text, children }: { text: string; children?: ReactN
 export function ProgressBar({ fraction, label, ...box }: { fraction: number; label: string } & BoxProps) {
   const percent = Math.round(100 * fraction)
   return (
-    <Box role="progressbar" aria-label={label} aria-valuemin={0} aria-valuemax={100} aria-valuenow={percent} height="8px" bg="sunken" borderRadius="full" overflow="hidden" {...box}>
+    <Box
+      role="progressbar"
+      aria-label={label}
+      aria-valuemin={0}
+      aria-valuemax={100}
+      aria-valuenow={percent}
+      height="8px"
+      bg="sunken"
+      borderRadius="full"
+      overflow="hidden"
+      {...box}
+    >
       <Box height="100%" bg="brand" style={{ width: `${percent}%` }} />
     </Box>
   )

@@ -92,7 +92,8 @@ function drawRibbon(element: HTMLCanvasElement, { peaks, originFrame, view, brig
   const framesPerPixel = (view.endFrame - view.startFrame) / width
   const middle = height / 2
   const baseline = withAlpha(core, BASELINE)
-  for (let y = Math.floor(middle - ratio / 2); y < Math.floor(middle - ratio / 2) + Math.max(1, Math.round(ratio)); y++) pixels.fill(baseline, y * width, (y + 1) * width)
+  for (let y = Math.floor(middle - ratio / 2); y < Math.floor(middle - ratio / 2) + Math.max(1, Math.round(ratio)); y++)
+    pixels.fill(baseline, y * width, (y + 1) * width)
   for (const gap of gaps) {
     const from = Math.max(0, Math.round((gap - view.startFrame) / framesPerPixel - (GAP_PIXELS / 2) * ratio))
     const to = Math.min(width, from + Math.round(GAP_PIXELS * ratio))
@@ -104,7 +105,8 @@ function drawRibbon(element: HTMLCanvasElement, { peaks, originFrame, view, brig
     const level = levelFor(peaks, framesPerPixel)
     const { peak, rms } = columnsOf(level, width, view.startFrame - originFrame, framesPerPixel)
     const isBright = new Uint8Array(width).fill(bright ? 0 : 1)
-    for (const range of bright ?? []) isBright.fill(1, clamp((range.startFrame - view.startFrame) / framesPerPixel, width), clamp((range.endFrame - view.startFrame) / framesPerPixel, width))
+    for (const range of bright ?? [])
+      isBright.fill(1, clamp((range.startFrame - view.startFrame) / framesPerPixel, width), clamp((range.endFrame - view.startFrame) / framesPerPixel, width))
     for (let x = 0; x < width; x++) {
       const inks = isBright[x] === 1 ? opaque : faint
       fillColumn(pixels, width, height, x, heightOf(peak[x]!, middle), inks.halo, 0)

@@ -13,11 +13,14 @@ export function useTrial<T>(kept: T, actions: { try: (value: T) => void; keep: (
   const [tried, setTried] = useState<{ value: T } | null>(null)
   // The last value tried: a controlled slider moved by a key can report the old one at its end.
   const last = useRef<{ value: T } | null>(null)
-  const attempt = useCallback((value: T) => {
-    last.current = { value }
-    setTried({ value })
-    actions.try(value)
-  }, [actions])
+  const attempt = useCallback(
+    (value: T) => {
+      last.current = { value }
+      setTried({ value })
+      actions.try(value)
+    },
+    [actions],
+  )
   const keep = useCallback(() => {
     if (last.current) actions.keep(last.current.value)
     last.current = null

@@ -22,7 +22,21 @@ export interface ValueSliderProps {
   onDrop: () => void
 }
 
-export function ValueSlider({ label, showLabel, value, min, max, step, unit, digits = 1, colour = 'brand', valueText, onTry, onKeep, onDrop }: ValueSliderProps) {
+export function ValueSlider({
+  label,
+  showLabel,
+  value,
+  min,
+  max,
+  step,
+  unit,
+  digits = 1,
+  colour = 'brand',
+  valueText,
+  onTry,
+  onKeep,
+  onDrop,
+}: ValueSliderProps) {
   const actions = useMemo(() => ({ try: onTry, keep: onKeep, drop: onDrop }), [onTry, onKeep, onDrop])
   const trial = useTrial(value, actions)
   return (

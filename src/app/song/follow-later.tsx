@@ -1,4 +1,7 @@
-/** What is much to draw: it follows the song a moment later, in slices, and gives way to keys and sound. Not for fields, which must show at once what was typed. */
+/**
+ * What is much to draw: it follows the song a moment later, in slices, and gives way to keys and sound. Not for fields, which must
+ * show at once what was typed.
+ */
 import { memo, useDeferredValue, type ReactNode } from 'react'
 import { ShownSong, useSong } from './song-store'
 

@@ -4,15 +4,23 @@ let gesture = 0
 let repeating = false
 
 if (typeof addEventListener === 'function') {
-  addEventListener('keydown', event => {
-    repeating = event.repeat
-    if (!event.repeat) gesture++
-  }, true)
+  addEventListener(
+    'keydown',
+    event => {
+      repeating = event.repeat
+      if (!event.repeat) gesture++
+    },
+    true,
+  )
   for (const name of ['keyup', 'pointerdown'] as const) {
-    addEventListener(name, () => {
-      repeating = false
-      gesture++
-    }, true)
+    addEventListener(
+      name,
+      () => {
+        repeating = false
+        gesture++
+      },
+      true,
+    )
   }
 }
 

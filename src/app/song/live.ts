@@ -54,7 +54,8 @@ function notice(engine: Engine, event: DeviceEvent): void {
   if (engine !== useLive.getState().engine) return
   if (event.kind === 'running') useLive.setState({ status: 'ready' })
   else if (event.kind === 'broken') useLive.setState({ status: 'broken', playing: false })
-  else if (event.kind === 'missing-sound') useLive.setState(({ trouble }) => ({ trouble: { ...trouble, missing: [...new Set([...trouble.missing, event.assetId])] } }))
+  else if (event.kind === 'missing-sound')
+    useLive.setState(({ trouble }) => ({ trouble: { ...trouble, missing: [...new Set([...trouble.missing, event.assetId])] } }))
   else if (event.kind === 'read-failed') useLive.setState(({ trouble }) => ({ trouble: { ...trouble, unread: true } }))
 }
 
@@ -76,7 +77,8 @@ export async function startAnew(): Promise<void> {
 }
 
 // The first gesture, whatever it is meant for, is what the browser waits for.
-if (typeof addEventListener === 'function') for (const name of ['pointerdown', 'keydown'] as const) addEventListener(name, () => void (useLive.getState().status === 'asleep' && wake()), true)
+if (typeof addEventListener === 'function')
+  for (const name of ['pointerdown', 'keydown'] as const) addEventListener(name, () => void (useLive.getState().status === 'asleep' && wake()), true)
 
 function sendPlan(): void {
   const { engine } = useLive.getState()
@@ -89,7 +91,13 @@ function sendClick(): void {
   const { history } = useSongStore.getState()
   const { clicking, clickDecibels, clickInCountIn, accentDecibels } = useView.getState()
   const gain = decibelsToGain(clickDecibels)
-  if (engine && history) engine.setClick({ grid: history.song.beat.grid, gain: clicking ? gain : 0, countInGain: clickInCountIn ? gain : 0, accentGain: decibelsToGain(accentDecibels) })
+  if (engine && history)
+    engine.setClick({
+      grid: history.song.beat.grid,
+      gain: clicking ? gain : 0,
+      countInGain: clickInCountIn ? gain : 0,
+      accentGain: decibelsToGain(accentDecibels),
+    })
 }
 
 useSongStore.subscribe((state, before) => {
@@ -100,9 +108,18 @@ useSongStore.subscribe((state, before) => {
 })
 useView.subscribe((state, before) => {
   if (state.view !== before.view) sendPlan()
-  if (state.clicking !== before.clicking || state.clickDecibels !== before.clickDecibels || state.clickInCountIn !== before.clickInCountIn || state.accentDecibels !== before.accentDecibels) sendClick()
+  if (
+    state.clicking !== before.clicking ||
+    state.clickDecibels !== before.clickDecibels ||
+    state.clickInCountIn !== before.clickInCountIn ||
+    state.accentDecibels !== before.accentDecibels
+  )
+    sendClick()
   const { playing, recording } = useLive.getState()
-  const loopChanged = state.selection !== before.selection || state.loopRange?.startFrame !== before.loopRange?.startFrame || state.loopRange?.endFrame !== before.loopRange?.endFrame
+  const loopChanged =
+    state.selection !== before.selection ||
+    state.loopRange?.startFrame !== before.loopRange?.startFrame ||
+    state.loopRange?.endFrame !== before.loopRange?.endFrame
   if (playing && !recording && (state.looping !== before.looping || (loopChanged && state.looping))) replaySoon()
 })
 

@@ -22,7 +22,14 @@ interface SongState {
   rescue: Rescue
 }
 
-export const useSongStore = create<SongState>(() => ({ history: null, readOnly: false, trial: null, keeping: { kind: 'kept', at: null }, refused: null, rescue: { kind: 'none' } }))
+export const useSongStore = create<SongState>(() => ({
+  history: null,
+  readOnly: false,
+  trial: null,
+  keeping: { kind: 'kept', at: null },
+  refused: null,
+  rescue: { kind: 'none' },
+}))
 
 export function openHistory(history: History, readOnly: boolean, rescue: Rescue = { kind: 'none' }): void {
   useSongStore.setState({ history, readOnly, trial: null, refused: null, rescue })

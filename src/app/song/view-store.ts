@@ -27,13 +27,31 @@ interface ViewState {
   loopRange: FrameRange | null
 }
 
-const FIRST: ViewState = { selection: { kind: 'song' }, layerId: null, looping: false, clicking: false, clickDecibels: -9, clickInCountIn: true, accentDecibels: 3, cursorFrame: 0, sheetFolded: false, view: { kind: 'song' }, loopRange: null }
+const FIRST: ViewState = {
+  selection: { kind: 'song' },
+  layerId: null,
+  looping: false,
+  clicking: false,
+  clickDecibels: -9,
+  clickInCountIn: true,
+  accentDecibels: 3,
+  cursorFrame: 0,
+  sheetFolded: false,
+  view: { kind: 'song' },
+  loopRange: null,
+}
 
 export const useView = create<ViewState>(() => FIRST)
 
 export function resetView(song: Song): void {
   const firstLine = placedLines(song)[0]
-  useView.setState({ ...FIRST, sheetFolded: useView.getState().sheetFolded, layerId: song.layers[0]?.id ?? null, cursorFrame: 0, ...(firstLine ? { selection: { kind: 'lines', lineIds: [firstLine.line.id] }, cursorFrame: firstLine.startFrame } : {}) })
+  useView.setState({
+    ...FIRST,
+    sheetFolded: useView.getState().sheetFolded,
+    layerId: song.layers[0]?.id ?? null,
+    cursorFrame: 0,
+    ...(firstLine ? { selection: { kind: 'lines', lineIds: [firstLine.line.id] }, cursorFrame: firstLine.startFrame } : {}),
+  })
 }
 
 export function select(song: Song, selection: Selection): void {

@@ -65,5 +65,8 @@ export function heardTake(take: Take, nudgeFrames = 0, voiceOf: VoiceOf = knownV
 /** Phrases and onsets in song frames, to place words by. */
 export function sungBy({ analysis, originFrame }: HeardTake): Sung {
   const frame = (seconds: number) => Math.round(originFrame + seconds * SAMPLE_RATE_HZ)
-  return { phrases: analysis.phrases.map(phrase => ({ startFrame: frame(phrase.startSeconds), endFrame: frame(phrase.endSeconds) })), onsetFrames: analysis.onsetSeconds.map(frame) }
+  return {
+    phrases: analysis.phrases.map(phrase => ({ startFrame: frame(phrase.startSeconds), endFrame: frame(phrase.endSeconds) })),
+    onsetFrames: analysis.onsetSeconds.map(frame),
+  }
 }

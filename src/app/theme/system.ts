@@ -23,7 +23,12 @@ const config = defineConfig({
         record: { DEFAULT: dayNight('#C62F26', '#FF6F61'), ink: dayNight('#FFFFFF', '#2A0E0B') },
         ok: dayNight('#2F6F45', '#7CC79A'),
         warn: dayNight('#855000', '#F0B65A'),
-        bg: { DEFAULT: dayNight('#F5EFE6', '#1C141F'), panel: dayNight('#FFFBF5', '#281D2C'), subtle: dayNight('#EAE1D3', '#150F18'), muted: dayNight('#EAE1D3', '#150F18') },
+        bg: {
+          DEFAULT: dayNight('#F5EFE6', '#1C141F'),
+          panel: dayNight('#FFFBF5', '#281D2C'),
+          subtle: dayNight('#EAE1D3', '#150F18'),
+          muted: dayNight('#EAE1D3', '#150F18'),
+        },
         fg: { DEFAULT: dayNight('#2A1F2D', '#F4EAE2'), muted: dayNight('#655668', '#B9A9B6') },
         border: { DEFAULT: dayNight('#D6C8B6', '#46364A') },
       },
@@ -34,7 +39,9 @@ const config = defineConfig({
     'html, body, #root': { height: '100%', overflow: 'hidden' },
     body: { bg: 'ground', color: 'ink', fontFamily: 'body', fontSize: '14px', lineHeight: 1.45, fontVariantNumeric: 'tabular-nums' },
     '*:focus-visible': { outline: '2px solid', outlineColor: 'brand', outlineOffset: '2px' },
-    '*, *::before, *::after': { '@media (prefers-reduced-motion: reduce)': { animationDuration: '0.01ms !important', transitionDuration: '0.01ms !important' } },
+    '*, *::before, *::after': {
+      '@media (prefers-reduced-motion: reduce)': { animationDuration: '0.01ms !important', transitionDuration: '0.01ms !important' },
+    },
   },
 })
 

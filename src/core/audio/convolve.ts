@@ -17,7 +17,11 @@ export class Convolver {
    * @param phases Rows of taps, each a multiple of sixteen long; outputs take them in turn, `down` rows on from one to the next.
    * @param up Rows.
    */
-  constructor(phases: Float32Array, private readonly up: number, private readonly down: number) {
+  constructor(
+    phases: Float32Array,
+    private readonly up: number,
+    private readonly down: number,
+  ) {
     Convolver.module ??= new WebAssembly.Module(Uint8Array.from(atob(CONVOLVE_WASM), letter => letter.charCodeAt(0)))
     const { memory, convolve, convolvePair } = new WebAssembly.Instance(Convolver.module).exports
     this.memory = memory as WebAssembly.Memory

@@ -4,12 +4,51 @@ import type { Planar } from './frames'
 const SIDE = Math.SQRT1_2
 /** Left and right shares by channel, in the order of WAVE: L R C LFE Lb Rb Ls Rs. The low-frequency channel is left out. */
 const LAYOUTS: Record<number, [number, number][]> = {
-  3: [[1, 0], [0, 1], [SIDE, SIDE]],
-  4: [[1, 0], [0, 1], [SIDE, 0], [0, SIDE]],
-  5: [[1, 0], [0, 1], [SIDE, SIDE], [SIDE, 0], [0, SIDE]],
-  6: [[1, 0], [0, 1], [SIDE, SIDE], [0, 0], [SIDE, 0], [0, SIDE]],
-  7: [[1, 0], [0, 1], [SIDE, SIDE], [0, 0], [0.5, 0.5], [SIDE, 0], [0, SIDE]],
-  8: [[1, 0], [0, 1], [SIDE, SIDE], [0, 0], [SIDE, 0], [0, SIDE], [SIDE, 0], [0, SIDE]],
+  3: [
+    [1, 0],
+    [0, 1],
+    [SIDE, SIDE],
+  ],
+  4: [
+    [1, 0],
+    [0, 1],
+    [SIDE, 0],
+    [0, SIDE],
+  ],
+  5: [
+    [1, 0],
+    [0, 1],
+    [SIDE, SIDE],
+    [SIDE, 0],
+    [0, SIDE],
+  ],
+  6: [
+    [1, 0],
+    [0, 1],
+    [SIDE, SIDE],
+    [0, 0],
+    [SIDE, 0],
+    [0, SIDE],
+  ],
+  7: [
+    [1, 0],
+    [0, 1],
+    [SIDE, SIDE],
+    [0, 0],
+    [0.5, 0.5],
+    [SIDE, 0],
+    [0, SIDE],
+  ],
+  8: [
+    [1, 0],
+    [0, 1],
+    [SIDE, SIDE],
+    [0, 0],
+    [SIDE, 0],
+    [0, SIDE],
+    [SIDE, 0],
+    [0, SIDE],
+  ],
 }
 
 /**

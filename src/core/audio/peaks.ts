@@ -30,7 +30,7 @@ export class PeaksBuilder {
     const binFrames = PEAK_LEVEL_FRAMES[0]
     const length = planes[0].length
     let largest = 0
-    for (let from = 0; from < length; ) {
+    for (let from = 0; from < length;) {
       const to = Math.min(length, from + binFrames - this.binFill)
       for (const plane of planes) this.measure(plane, from, to, planes.length)
       largest = Math.max(largest, this.binPeak)
@@ -48,7 +48,11 @@ export class PeaksBuilder {
     const ratio = binFrames / PEAK_LEVEL_FRAMES[0]
     const end = Math.floor(this.peak.length / ratio)
     const stretch = (values: number[]) => Float32Array.from(values.slice(fromBin * ratio, end * ratio))
-    return { binFrames, peak: reduce(stretch(this.peak), ratio, Math.max, false), rms: reduce(stretch(this.power), ratio, (a, b) => a + b, true).map(Math.sqrt) }
+    return {
+      binFrames,
+      peak: reduce(stretch(this.peak), ratio, Math.max, false),
+      rms: reduce(stretch(this.power), ratio, (a, b) => a + b, true).map(Math.sqrt),
+    }
   }
 
   finish(): Peaks {

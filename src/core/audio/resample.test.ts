@@ -57,7 +57,9 @@ test('two channels are each what they would be alone', () => {
   const resampler = new Resampler(44_100, 48_000, 2)
   const head = resampler.push([left, right]).map(plane => plane.slice())
   const tail = resampler.flush()
-  ;[left, right].forEach((signal, c) => expect(decibelsBetween(Float32Array.from([...head[c], ...tail[c]]), resample(signal, 44_100, 48_000))).toBeLessThan(-120))
+  ;[left, right].forEach((signal, c) =>
+    expect(decibelsBetween(Float32Array.from([...head[c], ...tail[c]]), resample(signal, 44_100, 48_000))).toBeLessThan(-120),
+  )
 })
 
 test('a rate that is no whole number is refused by name', () => {

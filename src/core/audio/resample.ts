@@ -49,7 +49,10 @@ export class Resampler {
   /** Gives the rest; the total output is the input's length times the ratio of the rates, rounded up. */
   flush(): Planar {
     const total = Math.ceil((this.inputFrames * this.up) / this.down)
-    return this.advance(this.held.map(() => new Float32Array(this.halfTaps + 1)), total)
+    return this.advance(
+      this.held.map(() => new Float32Array(this.halfTaps + 1)),
+      total,
+    )
   }
 
   private advance(input: Planar, totalFrames: number): Planar {
@@ -59,7 +62,12 @@ export class Resampler {
     // Output k needs input up to floor(k*down/up) + halfTaps.
     const known = Math.max(this.outputFrames, Math.min(totalFrames, Math.floor(((endInput - 1 - halfTaps) * up) / down) + 1))
     const whole = Math.floor((this.outputFrames * down) / up)
-    const output = this.kernel.run(input.map((plane, c) => [this.held[c], plane]), whole - halfTaps + 1 - this.heldFrom, this.outputFrames * down - whole * up, known - this.outputFrames)
+    const output = this.kernel.run(
+      input.map((plane, c) => [this.held[c], plane]),
+      whole - halfTaps + 1 - this.heldFrom,
+      this.outputFrames * down - whole * up,
+      known - this.outputFrames,
+    )
     this.outputFrames = known
     const firstNeeded = Math.floor((known * down) / up) - halfTaps + 1
     const keepFrom = Math.max(0, firstNeeded - this.heldFrom)
@@ -84,7 +92,10 @@ function joined(first: Mono, second: Mono): Mono {
   return both
 }
 
-/** For each of `up` phases, the taps that weigh input frames -halfTaps+1 .. halfTaps round the output's place, filled up with zeros to a multiple of sixteen. */
+/**
+ * For each of `up` phases, the taps that weigh input frames -halfTaps+1 .. halfTaps round the output's place, filled up with zeros
+ * to a multiple of sixteen.
+ */
 function makePhases(up: number, halfTaps: number, cutoff: number): Float32Array {
   const beta = kaiserBeta(STOP_BAND_DECIBELS)
   const norm = besselI0(beta)

@@ -1,7 +1,19 @@
 /** Signals with known answers, for tests. */
 import type { Mono } from './frames'
 
-export function sine({ hz, frames, sampleRateHz = 48_000, amplitude = 1, phase = 0 }: { hz: number; frames: number; sampleRateHz?: number; amplitude?: number; phase?: number }): Mono {
+export function sine({
+  hz,
+  frames,
+  sampleRateHz = 48_000,
+  amplitude = 1,
+  phase = 0,
+}: {
+  hz: number
+  frames: number
+  sampleRateHz?: number
+  amplitude?: number
+  phase?: number
+}): Mono {
   return Float32Array.from({ length: frames }, (_, i) => amplitude * Math.sin((2 * Math.PI * hz * i) / sampleRateHz + phase))
 }
 

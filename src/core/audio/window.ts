@@ -1,7 +1,6 @@
 /** Window functions for spectra and for filter design. */
 import type { Mono } from './frames'
 
-
 /** A periodic Hann window of the given length. */
 export function hannWindow(length: number): Mono {
   const window = new Float32Array(length)
@@ -29,4 +28,3 @@ export function kaiserBeta(attenuationDecibels: number): number {
   if (attenuationDecibels < 21) return 0
   return 0.5842 * (attenuationDecibels - 21) ** 0.4 + 0.07886 * (attenuationDecibels - 21)
 }
-

@@ -17,12 +17,26 @@ export function viewBars({ levels, onsets, pitches }: BeatFeatures, barSeconds: 
       const length = (barSeconds[bar + 1] - start) / parts
       // A stroke belongs to the part that it begins, though it may come a little early.
       const early = parts > 1 ? 0.25 : 0
-      return Float64Array.from(columns.flatMap(read => Array.from({ length: parts }, (_, part) => meanOver(start + (part - early) * length, start + (part + 1 - early) * length, rateHz, read))))
+      return Float64Array.from(
+        columns.flatMap(read =>
+          Array.from({ length: parts }, (_, part) => meanOver(start + (part - early) * length, start + (part + 1 - early) * length, rateHz, read)),
+        ),
+      )
     })
-  const classes = (values: Float32Array) => perBar(1 / pitches.hopSeconds, Array.from({ length: 12 }, (_, c) => (i: number) => values[i * 12 + c] ?? 0))
+  const classes = (values: Float32Array) =>
+    perBar(
+      1 / pitches.hopSeconds,
+      Array.from({ length: 12 }, (_, c) => (i: number) => values[i * 12 + c] ?? 0),
+    )
   const strokes = onsets.map(onset => (i: number) => onset[i] ?? 0)
   return [
-    standardised(perBar(FEATURE_RATE_HZ, levels.map(level => i => level[i] ?? 0)), 0.1),
+    standardised(
+      perBar(
+        FEATURE_RATE_HZ,
+        levels.map(level => i => level[i] ?? 0),
+      ),
+      0.1,
+    ),
     standardised(perBar(FEATURE_RATE_HZ, strokes), 0.1),
     shares(classes(pitches.treble)),
     shares(classes(pitches.bass)),

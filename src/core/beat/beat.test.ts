@@ -52,8 +52,17 @@ describe('what is done to a beat is heard in it', () => {
 
 test.each([
   ['silence', new Float32Array(20 * 48_000)],
-  ['noise', (() => { const random = makeRandom(4); return Float32Array.from({ length: 20 * 48_000 }, () => random() - 0.5) })()],
-  ['a drone', Float32Array.from({ length: 20 * 48_000 }, (_, i) => 0.3 * Math.sin((2 * Math.PI * 110 * i) / 48_000) + 0.2 * Math.sin((2 * Math.PI * 165 * i) / 48_000))],
+  [
+    'noise',
+    (() => {
+      const random = makeRandom(4)
+      return Float32Array.from({ length: 20 * 48_000 }, () => random() - 0.5)
+    })(),
+  ],
+  [
+    'a drone',
+    Float32Array.from({ length: 20 * 48_000 }, (_, i) => 0.3 * Math.sin((2 * Math.PI * 110 * i) / 48_000) + 0.2 * Math.sin((2 * Math.PI * 165 * i) / 48_000)),
+  ],
 ])('%s has no tempo, and no number is made up', (name, signal) => {
   const { tempo, key } = analyseBeat([signal])
   expect(tempo.readings).toEqual([])
@@ -68,7 +77,8 @@ test.each([1, 3, 7.9])('of %f seconds of music neither tempo nor bar one is made
 
 test('fewer than four bars have no tempo', () => {
   // At 92.6 bpm a bar lasts 2.6 s.
-  for (const reading of analyseBeat([demo.slice(0, 10 * 48_000)]).tempo.readings) expect((10 * reading.tempoBpm) / (60 * reading.beatsPerBar)).toBeGreaterThan(3.9)
+  for (const reading of analyseBeat([demo.slice(0, 10 * 48_000)]).tempo.readings)
+    expect((10 * reading.tempoBpm) / (60 * reading.beatsPerBar)).toBeGreaterThan(3.9)
 })
 
 /** A drum loop whose tempo falls by a twentieth: as if played, or from a tape that runs down. */
@@ -92,26 +102,116 @@ test('a beat that drifts gets its beats one by one', () => {
 
 describe('keys of loops that were written down', () => {
   test.each([
-    ['minor, with the sixth of dorian', [[2, 5, 9, 12], [7, 11, 14], [2, 5, 9], [2, 5, 9]], { tonic: 'D', mode: 'minor' }, 'dorian'],
-    ['minor, with its own sixth and seventh', [[9, 12, 16], [2, 5, 9], [4, 7, 11], [9, 12, 16]], { tonic: 'A', mode: 'minor' }, null],
-    ['minor, with the seventh of the harmonic scale', [[9, 12, 16], [2, 5, 9], [4, 8, 11], [9, 12, 16]], { tonic: 'A', mode: 'minor' }, 'harmonic minor'],
-    ['minor, with the second of phrygian', [[9, 12, 16], [10, 14, 17], [9, 12, 16], [9, 12, 16]], { tonic: 'A', mode: 'minor' }, 'phrygian'],
-    ['major, with its own seventh', [[7, 11, 14], [0, 4, 7], [2, 6, 9], [7, 11, 14]], { tonic: 'G', mode: 'major' }, null],
-    ['major, with the seventh of mixolydian', [[7, 11, 14], [5, 9, 12], [7, 11, 14], [7, 11, 14]], { tonic: 'G', mode: 'major' }, 'mixolydian'],
-    ['major, with the fourth of lydian', [[5, 9, 12], [7, 11, 14], [5, 9, 12], [5, 9, 12]], { tonic: 'F', mode: 'major' }, 'lydian'],
+    [
+      'minor, with the sixth of dorian',
+      [
+        [2, 5, 9, 12],
+        [7, 11, 14],
+        [2, 5, 9],
+        [2, 5, 9],
+      ],
+      { tonic: 'D', mode: 'minor' },
+      'dorian',
+    ],
+    [
+      'minor, with its own sixth and seventh',
+      [
+        [9, 12, 16],
+        [2, 5, 9],
+        [4, 7, 11],
+        [9, 12, 16],
+      ],
+      { tonic: 'A', mode: 'minor' },
+      null,
+    ],
+    [
+      'minor, with the seventh of the harmonic scale',
+      [
+        [9, 12, 16],
+        [2, 5, 9],
+        [4, 8, 11],
+        [9, 12, 16],
+      ],
+      { tonic: 'A', mode: 'minor' },
+      'harmonic minor',
+    ],
+    [
+      'minor, with the second of phrygian',
+      [
+        [9, 12, 16],
+        [10, 14, 17],
+        [9, 12, 16],
+        [9, 12, 16],
+      ],
+      { tonic: 'A', mode: 'minor' },
+      'phrygian',
+    ],
+    [
+      'major, with its own seventh',
+      [
+        [7, 11, 14],
+        [0, 4, 7],
+        [2, 6, 9],
+        [7, 11, 14],
+      ],
+      { tonic: 'G', mode: 'major' },
+      null,
+    ],
+    [
+      'major, with the seventh of mixolydian',
+      [
+        [7, 11, 14],
+        [5, 9, 12],
+        [7, 11, 14],
+        [7, 11, 14],
+      ],
+      { tonic: 'G', mode: 'major' },
+      'mixolydian',
+    ],
+    [
+      'major, with the fourth of lydian',
+      [
+        [5, 9, 12],
+        [7, 11, 14],
+        [5, 9, 12],
+        [5, 9, 12],
+      ],
+      { tonic: 'F', mode: 'major' },
+      'lydian',
+    ],
   ])('%s', (_, chords, key, colour) => {
     const { readings } = findKey(listen(loopOf(chords, 0)).features.pitches)
     expect(readings[0]).toMatchObject({ key, colour })
   })
 
   test.each([2, 3, 4, 5, 8])('a loop in D minor stays in it wherever it is cut off: after %i chords', chords => {
-    const progression = [[2, 5, 9], [5, 9, 12], [0, 4, 7], [7, 10, 14]]
-    const loop = loopOf(Array.from({ length: 8 + chords }, (_, i) => progression[i % 4]), 0)
+    const progression = [
+      [2, 5, 9],
+      [5, 9, 12],
+      [0, 4, 7],
+      [7, 10, 14],
+    ]
+    const loop = loopOf(
+      Array.from({ length: 8 + chords }, (_, i) => progression[i % 4]),
+      0,
+    )
     expect(findKey(listen(loop).features.pitches).readings[0].key).toEqual({ tonic: 'D', mode: 'minor' })
   })
 
   test.each([-40, -17, 0, 23, 45])('tuned %i cents off, and heard so', cents => {
-    const found = findKey(listen(loopOf([[9, 12, 16], [2, 5, 9], [4, 8, 11], [9, 12, 16]], cents)).features.pitches)
+    const found = findKey(
+      listen(
+        loopOf(
+          [
+            [9, 12, 16],
+            [2, 5, 9],
+            [4, 8, 11],
+            [9, 12, 16],
+          ],
+          cents,
+        ),
+      ).features.pitches,
+    )
     expect(Math.abs(found.tuningCents - cents)).toBeLessThan(3)
     expect(found.readings[0].key).toEqual({ tonic: 'A', mode: 'minor' })
   })
@@ -129,9 +229,14 @@ function loopOf(chords: number[][], cents: number): Mono {
   const signal = new Float32Array(chords.length * 3 * 2 * 48_000)
   for (let strike = 0; strike < chords.length * 12; strike++) {
     const chord = chords[(strike >> 2) % chords.length]
-    for (const [semitones, level] of [...chord.map(pitch => [pitch, 0.12] as const), [chord[0] % 12 - 24, 0.3] as const]) {
+    for (const [semitones, level] of [...chord.map(pitch => [pitch, 0.12] as const), [(chord[0] % 12) - 24, 0.3] as const]) {
       const hz = 261.626 * 2 ** ((semitones + cents / 100) / 12)
-      hit(signal, strike / 2, 0.5, t => level * Math.exp(-t * 3) * [1, 0.5, 0.25].reduce((sum, partial, k) => sum + partial * Math.sin(2 * Math.PI * hz * (k + 1) * t), 0))
+      hit(
+        signal,
+        strike / 2,
+        0.5,
+        t => level * Math.exp(-t * 3) * [1, 0.5, 0.25].reduce((sum, partial, k) => sum + partial * Math.sin(2 * Math.PI * hz * (k + 1) * t), 0),
+      )
     }
   }
   return signal

@@ -42,7 +42,12 @@ export function findChords(pitches: PitchFrames, beatSeconds: number[], firstBea
     spans.map((span, i) => {
       const best = fits[i][path[i]]
       const odds = fits[i].map(fit => Math.exp(fit - best))
-      return { startBeat: span.startBeat, beatCount: span.beatCount, chord: energies[i] > loud * SOUNDING_SHARE ? STATES[path[i]] : null, confidence: 1 / sum(odds) }
+      return {
+        startBeat: span.startBeat,
+        beatCount: span.beatCount,
+        chord: energies[i] > loud * SOUNDING_SHARE ? STATES[path[i]] : null,
+        confidence: 1 / sum(odds),
+      }
     }),
   )
 }
@@ -65,7 +70,7 @@ export interface HalfBar {
 export function halfBars(beatSeconds: number[], firstBeat: number, beatsPerBar: number): HalfBar[] {
   const step = beatsPerBar % 2 === 0 && beatsPerBar > 2 ? beatsPerBar / 2 : beatsPerBar
   const spans: HalfBar[] = []
-  for (let beat = firstBeat + ((((-firstBeat % step) + step) % step)); beat - firstBeat + 1 < beatSeconds.length; beat += step) {
+  for (let beat = firstBeat + (((-firstBeat % step) + step) % step); beat - firstBeat + 1 < beatSeconds.length; beat += step) {
     const at = beat - firstBeat
     const end = Math.min(at + step, beatSeconds.length - 1)
     spans.push({ startBeat: beat, beatCount: end - at, from: beatSeconds[at], to: beatSeconds[end], beginsBar: beat % beatsPerBar === 0 })

@@ -6,7 +6,10 @@ const TICK_FRAMES = Math.round(0.03 * SAMPLE_RATE_HZ)
 const ACCENT = makeTick(1_760)
 const PLAIN = makeTick(1_175)
 
-/** Adds the click of the stretch that begins at a song frame into both channels. Beats before bar one click too, for the count-in. Beat one is louder by `accentGain`. */
+/**
+ * Adds the click of the stretch that begins at a song frame into both channels. Beats before bar one click too, for the count-in.
+ * Beat one is louder by `accentGain`.
+ */
 export function addClickInto(left: Float32Array, right: Float32Array, grid: Grid, startFrame: number, gain: number, accentGain = 1): void {
   const endFrame = startFrame + left.length
   for (let beat = Math.floor(beatAtFrame(grid, startFrame - TICK_FRAMES)); ; beat++) {

@@ -32,14 +32,20 @@ export function followTempo(strength: Mono, baseBpm: number): Drift | null {
   const ratioOf = (state: number) => 1 + REACH * ((2 * state) / (STATES - 1) - 1)
   const scores = Array.from({ length: windows }, (_, window) => {
     const part = strength.subarray(window * stepHops, window * stepHops + windowHops)
-    return Float64Array.from({ length: STATES }, (_, state) => HARMONICS.reduce((sum, harmonic) => sum + fourierMagnitude(part, (harmonic * baseBpm * ratioOf(state)) / 60), 0))
+    return Float64Array.from({ length: STATES }, (_, state) =>
+      HARMONICS.reduce((sum, harmonic) => sum + fourierMagnitude(part, (harmonic * baseBpm * ratioOf(state)) / 60), 0),
+    )
   })
   const strongest = Math.max(...scores.map(row => Math.max(...row)))
   if (!(strongest > 0)) return null
   const path = bestPath(scores, CHANGE_COST * strongest)
   const held = (states: (window: number) => number) => scores.reduce((sum, row, window) => sum + row[states(window)], 0)
   let even = 0
-  for (let state = 0; state < STATES; state++) even = Math.max(even, held(() => state))
+  for (let state = 0; state < STATES; state++)
+    even = Math.max(
+      even,
+      held(() => state),
+    )
   const exact = path.map((state, window) => {
     const row = scores[window]
     if (state === 0 || state === STATES - 1) return ratioOf(state)

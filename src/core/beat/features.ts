@@ -36,8 +36,15 @@ const LOW_WINDOW = 256
 const HIGH_RATE_HZ = SAMPLE_RATE_HZ / 2
 const LOW_RATE_HZ = SAMPLE_RATE_HZ / 8
 /** Edges of the sub-bands whose log energies rise at an onset; a band's onset strength is the mean rise of its sub-bands. */
-const LOW_EDGES_HZ = [[24, 60, 95, 130], [130, 190, 260, 340]]
-const HIGH_EDGES_HZ = [[340, 450, 600, 800, 1_050, 1_400], [1_400, 1_800, 2_300, 2_900, 3_700, 4_700], [4_700, 6_000, 7_500, 9_200, 11_000]]
+const LOW_EDGES_HZ = [
+  [24, 60, 95, 130],
+  [130, 190, 260, 340],
+]
+const HIGH_EDGES_HZ = [
+  [340, 450, 600, 800, 1_050, 1_400],
+  [1_400, 1_800, 2_300, 2_900, 3_700, 4_700],
+  [4_700, 6_000, 7_500, 9_200, 11_000],
+]
 /** An attack's rise is looked for over this many hops. */
 const RISE_HOPS = 2
 /** Everything is brought to this level first, so that a quiet file reads as a loud one does. */

@@ -2,12 +2,31 @@ import { describe, expect, test } from '@jest/globals'
 import fc from 'fast-check'
 import { decibelsBetween } from '../audio/signals.test-kit'
 import { addClickInto } from './click'
-import { barAtFrame, beatAtFrame, formatMeter, formatPosition, frameOfBar, frameOfBeat, withBarOneAt, withBarOneOnBeat, withDoubledTempo, withHalvedTempo, withTempo, type Grid } from './grid'
+import {
+  barAtFrame,
+  beatAtFrame,
+  formatMeter,
+  formatPosition,
+  frameOfBar,
+  frameOfBeat,
+  withBarOneAt,
+  withBarOneOnBeat,
+  withDoubledTempo,
+  withHalvedTempo,
+  withTempo,
+  type Grid,
+} from './grid'
 import { tempoFromTaps } from './tap'
 
 const steady: Grid = { tempoBpm: 92.6, barOneFrame: 17_904, beatsPerBar: 4, beatUnit: 'quarter', map: null }
 /** Beats that slow down, bar one at the third of them. */
-const slowing: Grid = { tempoBpm: 110, barOneFrame: 50_000, beatsPerBar: 3, beatUnit: 'dotted-quarter', map: { firstBeat: -2, frames: [2_000, 25_000, 50_000, 77_000, 106_000, 137_000] } }
+const slowing: Grid = {
+  tempoBpm: 110,
+  barOneFrame: 50_000,
+  beatsPerBar: 3,
+  beatUnit: 'dotted-quarter',
+  map: { firstBeat: -2, frames: [2_000, 25_000, 50_000, 77_000, 106_000, 137_000] },
+}
 
 describe('grid', () => {
   test('bar one begins at its frame, and positions read as bar.beat.sixteenth', () => {
@@ -19,11 +38,16 @@ describe('grid', () => {
 
   test('every bar is found again at its own first frame, at any tempo', () => {
     fc.assert(
-      fc.property(fc.double({ min: 30, max: 300, noNaN: true }), fc.integer({ min: -20, max: 400 }), fc.integer({ min: 1, max: 12 }), (tempoBpm, bar, beatsPerBar) => {
-        const any: Grid = { ...steady, tempoBpm, beatsPerBar }
-        expect(barAtFrame(any, frameOfBar(any, bar))).toBe(bar)
-        expect(Math.abs(beatAtFrame(any, frameOfBar(any, bar)) - (bar - 1) * beatsPerBar)).toBeLessThan(0.01)
-      }),
+      fc.property(
+        fc.double({ min: 30, max: 300, noNaN: true }),
+        fc.integer({ min: -20, max: 400 }),
+        fc.integer({ min: 1, max: 12 }),
+        (tempoBpm, bar, beatsPerBar) => {
+          const any: Grid = { ...steady, tempoBpm, beatsPerBar }
+          expect(barAtFrame(any, frameOfBar(any, bar))).toBe(bar)
+          expect(Math.abs(beatAtFrame(any, frameOfBar(any, bar)) - (bar - 1) * beatsPerBar)).toBeLessThan(0.01)
+        },
+      ),
     )
   })
 

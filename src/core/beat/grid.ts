@@ -58,7 +58,13 @@ export function beatAtFrame(grid: Grid, frame: number): number {
 
 /** Whether two grids put every beat at the same frame and count it alike. */
 export function sameGrid(a: Grid, b: Grid): boolean {
-  return a.tempoBpm === b.tempoBpm && a.barOneFrame === b.barOneFrame && a.beatsPerBar === b.beatsPerBar && a.beatUnit === b.beatUnit && JSON.stringify(a.map) === JSON.stringify(b.map)
+  return (
+    a.tempoBpm === b.tempoBpm &&
+    a.barOneFrame === b.barOneFrame &&
+    a.beatsPerBar === b.beatsPerBar &&
+    a.beatUnit === b.beatUnit &&
+    JSON.stringify(a.map) === JSON.stringify(b.map)
+  )
 }
 
 /** "4/4", "6/8". */
@@ -105,7 +111,10 @@ export function withTempo(grid: Grid, tempoBpm: number): Grid {
 
 /** Twice as many beats in the same time. */
 export function withDoubledTempo(grid: Grid): Grid {
-  const map = grid.map && { firstBeat: grid.map.firstBeat * 2, frames: grid.map.frames.flatMap((at, i, all) => (i + 1 < all.length ? [at, Math.round((at + all[i + 1]) / 2)] : [at])) }
+  const map = grid.map && {
+    firstBeat: grid.map.firstBeat * 2,
+    frames: grid.map.frames.flatMap((at, i, all) => (i + 1 < all.length ? [at, Math.round((at + all[i + 1]) / 2)] : [at])),
+  }
   return { ...grid, tempoBpm: grid.tempoBpm * 2, map }
 }
 

@@ -48,9 +48,16 @@ export function proposeReadings(features: BeatFeatures, tempos: number[]): Hypot
     const onsets = features.onsets.map(fold)
     const all = fold(features.allOnsets)
     const changes = [features.chordChange, features.bassChange, features.textureChange].map(fold)
-    const shifts = [sumOf([onsets[0], onsets[1]]), sumOf([onsets[3], onsets[4]]), ...changes].flatMap(curve => SHIFT_BEATS.map(beats => selfLikeness(curve, beats * BINS_PER_BEAT)))
+    const shifts = [sumOf([onsets[0], onsets[1]]), sumOf([onsets[3], onsets[4]]), ...changes].flatMap(curve =>
+      SHIFT_BEATS.map(beats => selfLikeness(curve, beats * BINS_PER_BEAT)),
+    )
     const octave = Math.log2(tempoBpm / 100)
-    const shared = [...shifts, ...TEMPO_CENTRES.map(centre => Math.exp(-(((octave - centre) / 0.3) ** 2))), ...STRENGTH_HARMONICS.map(harmonic => 4 * spectrum.magnitudeAt(harmonic * hz)), ...returnsAt(1 / hz)]
+    const shared = [
+      ...shifts,
+      ...TEMPO_CENTRES.map(centre => Math.exp(-(((octave - centre) / 0.3) ** 2))),
+      ...STRENGTH_HARMONICS.map(harmonic => 4 * spectrum.magnitudeAt(harmonic * hz)),
+      ...returnsAt(1 / hz),
+    ]
     return beatPhases(all).flatMap(phaseBin =>
       METERS.flatMap(({ beatsPerBar }, index) =>
         Array.from({ length: beatsPerBar }, (_, offset): Hypothesis => {
@@ -60,7 +67,14 @@ export function proposeReadings(features: BeatFeatures, tempos: number[]): Hypot
             tempoBpm,
             meter: index as MeterIndex,
             barOneHop,
-            evidence: gatherEvidence({ onsets, changes, startBin, beatsPerBar, shared, first: firstSoundEvidence(features.firstSoundHop, barOneHop, period, beatsPerBar) }),
+            evidence: gatherEvidence({
+              onsets,
+              changes,
+              startBin,
+              beatsPerBar,
+              shared,
+              first: firstSoundEvidence(features.firstSoundHop, barOneHop, period, beatsPerBar),
+            }),
           }
         }),
       ),

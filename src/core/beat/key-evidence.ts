@@ -12,7 +12,9 @@ const EDGE_SECONDS = 3
  */
 export function keyEvidence({ treble, bass, hopSeconds }: PitchFrames, bars: number[] | null): Float32Array[] {
   const frames = treble.length / 12
-  const starts = (bars ?? Array.from({ length: Math.ceil((frames * hopSeconds) / 2) }, (_, i) => 2 * i)).map(seconds => Math.round(seconds / hopSeconds)).filter(frame => frame >= 0 && frame < frames)
+  const starts = (bars ?? Array.from({ length: Math.ceil((frames * hopSeconds) / 2) }, (_, i) => 2 * i))
+    .map(seconds => Math.round(seconds / hopSeconds))
+    .filter(frame => frame >= 0 && frame < frames)
   const mean = (chroma: Mono, from: number, to: number) => {
     const sums = new Float64Array(12)
     for (let frame = Math.max(0, from); frame < Math.min(frames, to); frame++) {
@@ -48,7 +50,15 @@ export function keyEvidence({ treble, bass, hopSeconds }: PitchFrames, bars: num
   while (first < frames - 1 && energyOf(bass, first) < 0.02) first++
   // A loop goes back to where it began: the chord it happens to be cut off in is not where it comes to rest.
   const [restFrom, restTo] = isCutOff(treble, bass, last, hopSeconds) ? [first, first + Math.round(edge / 2)] : [last - edge, last]
-  const groups = [mean(treble, 0, frames), mean(bass, 0, frames), major.map(value => value / total), minor.map(value => value / total), mean(treble, restFrom, restTo), mean(bass, restFrom, restTo), mean(bass, first, first + edge)]
+  const groups = [
+    mean(treble, 0, frames),
+    mean(bass, 0, frames),
+    major.map(value => value / total),
+    minor.map(value => value / total),
+    mean(treble, restFrom, restTo),
+    mean(bass, restFrom, restTo),
+    mean(bass, first, first + edge),
+  ]
   return Array.from({ length: 12 }, (_, tonic) => {
     const row = new Float32Array(KEY_INPUTS)
     groups.forEach((group, g) => group.forEach((_, c) => (row[g * 12 + c] = 2 * Math.sqrt(group[(c + tonic) % 12]))))

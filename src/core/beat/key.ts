@@ -31,7 +31,8 @@ const model = unpackModel(KEY_WEIGHTS)
 
 export function findKey(pitches: PitchFrames): KeyAnalysis {
   const chroma = meanChroma(pitches)
-  if (chroma.every(value => value === 0) || pitches.tuningAgreement < AGREEMENT_FLOOR) return { readings: [], tuningCents: 0, chroma: new Array<number>(12).fill(0) }
+  if (chroma.every(value => value === 0) || pitches.tuningAgreement < AGREEMENT_FLOOR)
+    return { readings: [], tuningCents: 0, chroma: new Array<number>(12).fill(0) }
   const evidence = keyEvidence(pitches, null)
   const scores = evidence.flatMap(row => [...model.score(row)])
   // A few chords fit many keys: of a short sound none is sure.
@@ -61,7 +62,10 @@ function meanChroma({ treble, bass }: PitchFrames): number[] {
   return total > 1e-9 ? sums.map(sum => sum / total) : sums.fill(0)
 }
 
-/** Shares above which a note or a chord is no chance; on composed beats nine in ten of the colours that are there are then named, and one in twenty that is not. */
+/**
+ * Shares above which a note or a chord is no chance; on composed beats nine in ten of the colours that are there are then named, and
+ * one in twenty that is not.
+ */
 const NOTE_FLOOR = 0.03
 const CHORD_FLOOR = 0.06
 

@@ -29,7 +29,10 @@ export class LevelMeter {
   private frames = 0
 
   /** @param samplePeak The largest sample there is, by absolute value: tops are cut off at that level or nowhere. */
-  constructor(private readonly channels: number, samplePeak: number) {
+  constructor(
+    private readonly channels: number,
+    samplePeak: number,
+  ) {
     this.loudness = new LoudnessMeter(channels)
     this.clips = samplePeak > CLIPPING_PEAK ? Array.from({ length: channels }, () => new ClipFinder(samplePeak * FLAT)) : []
   }
@@ -45,7 +48,12 @@ export class LevelMeter {
   read(): BeatLevel {
     const loudness = this.loudness.read()
     const proposed = Number.isFinite(loudness.integratedLufs) ? Math.round(2 * (ROOMY_LUFS - loudness.integratedLufs)) / 2 : 0
-    return { ...loudness, clipped: stretchesOf(this.clips.flatMap(finder => finder.runs)), channels: this.channels === 2 ? this.sides.read() : 'mono', proposedGainDecibels: Math.max(-18, Math.min(0, proposed)) }
+    return {
+      ...loudness,
+      clipped: stretchesOf(this.clips.flatMap(finder => finder.runs)),
+      channels: this.channels === 2 ? this.sides.read() : 'mono',
+      proposedGainDecibels: Math.max(-18, Math.min(0, proposed)),
+    }
   }
 }
 

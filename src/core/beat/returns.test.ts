@@ -11,9 +11,14 @@ const BEAT_SECONDS = 0.6
 function featuresOf(strokeBeats: number, chordBeats: number): Pick<BeatFeatures, 'pitches' | 'onsets'> {
   const random = makeRandom(8)
   const strokes = Array.from({ length: strokeBeats * 4 }, random)
-  const onsets = Array.from({ length: 5 }, () => Float32Array.from({ length: HOPS }, (_, hop) => strokes[Math.floor(hop / (FEATURE_RATE_HZ * BEAT_SECONDS) * 4) % strokes.length]!))
+  const onsets = Array.from({ length: 5 }, () =>
+    Float32Array.from({ length: HOPS }, (_, hop) => strokes[Math.floor((hop / (FEATURE_RATE_HZ * BEAT_SECONDS)) * 4) % strokes.length]!),
+  )
   const chords = Array.from({ length: chordBeats }, () => Array.from({ length: 12 }, random))
-  const treble = Float32Array.from({ length: 12 * Math.round(60 / PITCH_HOP_SECONDS) }, (_, i) => chords[Math.floor((Math.floor(i / 12) * PITCH_HOP_SECONDS) / BEAT_SECONDS) % chordBeats]![i % 12]!)
+  const treble = Float32Array.from(
+    { length: 12 * Math.round(60 / PITCH_HOP_SECONDS) },
+    (_, i) => chords[Math.floor((Math.floor(i / 12) * PITCH_HOP_SECONDS) / BEAT_SECONDS) % chordBeats]![i % 12]!,
+  )
   return { onsets, pitches: { hopSeconds: PITCH_HOP_SECONDS, treble, bass: treble, tuningCents: 0, tuningAgreement: 1, tonality: 1 } }
 }
 

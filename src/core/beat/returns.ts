@@ -16,7 +16,10 @@ export function readReturns({ pitches, onsets }: BeatFeatures, slowestBeatSecond
   const seconds = slowestBeatSeconds * RETURN_BEATS[RETURN_BEATS.length - 1]
   const curves = [
     { rateHz: 1 / pitches.hopSeconds, reach: 1, likeness: likenessByLag(pitchColumns(pitches.treble, pitches.bass), seconds / pitches.hopSeconds) },
-    ...[[onsets[0], onsets[1]], [onsets[3], onsets[4]]].map(strokes => ({ rateHz: FEATURE_RATE_HZ, reach: 3, likeness: likenessByLag(strokes, seconds * FEATURE_RATE_HZ) })),
+    ...[
+      [onsets[0], onsets[1]],
+      [onsets[3], onsets[4]],
+    ].map(strokes => ({ rateHz: FEATURE_RATE_HZ, reach: 3, likeness: likenessByLag(strokes, seconds * FEATURE_RATE_HZ) })),
   ]
   return beatSeconds =>
     curves.flatMap(({ rateHz, reach, likeness }) =>

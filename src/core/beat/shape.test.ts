@@ -9,18 +9,38 @@ const COLUMNS = [28, 5, 12, 12, 80]
 /** Bars of several kinds as five views of their sound, each kind at a place of its own, with what differs from bar to bar. */
 function playing(form: [kind: string, bars: number][], { spread = 0.25, seed = 5 } = {}): BarView[] {
   const random = makeRandom(seed)
-  const kinds = new Map([...new Set(form.map(([kind]) => kind))].map(kind => [kind, COLUMNS.map(columns => Array.from({ length: columns }, () => gaussian(random)))]))
-  return COLUMNS.map((columns, view) => form.flatMap(([kind, bars]) => Array.from({ length: bars }, () => Float64Array.from({ length: columns }, (_, column) => kinds.get(kind)![view][column] + spread * gaussian(random)))))
+  const kinds = new Map(
+    [...new Set(form.map(([kind]) => kind))].map(kind => [kind, COLUMNS.map(columns => Array.from({ length: columns }, () => gaussian(random)))]),
+  )
+  return COLUMNS.map((columns, view) =>
+    form.flatMap(([kind, bars]) =>
+      Array.from({ length: bars }, () => Float64Array.from({ length: columns }, (_, column) => kinds.get(kind)![view][column] + spread * gaussian(random))),
+    ),
+  )
 }
 
 const levels = (form: [kind: string, bars: number][], of: Record<string, number>) => form.flatMap(([kind, bars]) => new Array<number>(bars).fill(of[kind]))
 
 describe('the shape of a beat', () => {
-  const form: [string, number][] = [['calm', 4], ['verse', 8], ['hook', 8], ['verse', 8], ['hook', 8], ['ring', 2]]
+  const form: [string, number][] = [
+    ['calm', 4],
+    ['verse', 8],
+    ['hook', 8],
+    ['verse', 8],
+    ['hook', 8],
+    ['ring', 2],
+  ]
   const loudness = { calm: 4, verse: 8, hook: 9, ring: 3 }
   test('has a start wherever the sound changes, one letter for each kind, and likely names', () => {
     const sections = shapeOf(playing(form), levels(form, loudness))
-    expect(sections.map(({ startBar, barCount }) => [startBar, barCount])).toEqual([[1, 4], [5, 8], [13, 8], [21, 8], [29, 8], [37, 2]])
+    expect(sections.map(({ startBar, barCount }) => [startBar, barCount])).toEqual([
+      [1, 4],
+      [5, 8],
+      [13, 8],
+      [21, 8],
+      [29, 8],
+      [37, 2],
+    ])
     expect(sections.map(({ letter }) => letter).join('')).toBe('ABCBCD')
     expect(sections.map(({ name }) => name)).toEqual(['Intro', 'Verse 1', 'Hook 1', 'Verse 2', 'Hook 2', 'Outro'])
   })
@@ -32,7 +52,10 @@ describe('the shape of a beat', () => {
   test('covers every bar once, in order, whatever the form', () => {
     const random = makeRandom(9)
     for (let round = 0; round < 20; round++) {
-      const any = Array.from({ length: 1 + Math.floor(6 * random()) }, (): [string, number] => ['abcd'[Math.floor(4 * random())], 1 + Math.floor(12 * random())])
+      const any = Array.from({ length: 1 + Math.floor(6 * random()) }, (): [string, number] => [
+        'abcd'[Math.floor(4 * random())],
+        1 + Math.floor(12 * random()),
+      ])
       const sections = shapeOf(playing(any, { seed: round + 1 }), levels(any, { a: 5, b: 6, c: 7, d: 8 }))
       expect(sections[0].startBar).toBe(1)
       sections.slice(1).forEach((section, i) => expect(section.startBar).toBe(sections[i].startBar + sections[i].barCount))

@@ -39,7 +39,12 @@ export function shapeOf(views: readonly BarView[], energies: readonly number[]):
   const kinds = kindsOf(spans.map(({ start, end }) => views.map(view => meanRow(view.slice(start, end)))))
   const energyOf = ({ start, end }: { start: number; end: number }) => energies.slice(start, end).reduce((a, b) => a + b, 0) / (end - start)
   const names = nameSections(kinds, spans.map(energyOf), spans.at(-1)!.end - spans.at(-1)!.start)
-  return spans.map(({ start, end }, i) => ({ startBar: start + 1, barCount: end - start, letter: String.fromCharCode(65 + Math.min(25, kinds[i])), name: names[i] }))
+  return spans.map(({ start, end }, i) => ({
+    startBar: start + 1,
+    barCount: end - start,
+    letter: String.fromCharCode(65 + Math.min(25, kinds[i])),
+    name: names[i],
+  }))
 }
 
 /** How much the sound changes at each bar line. Index 0 is the start of the first bar. */

@@ -16,13 +16,17 @@ import { TREATMENT_KINDS } from '../song/schema'
 
 const stereo = makeDemoBeat()
 const demo = mixToMono(stereo)
-const tone = (hz: number, seconds: number, gain = 0.5): Mono => Float32Array.from({ length: seconds * 48_000 }, (_, i) => gain * Math.sin((2 * Math.PI * hz * i) / 48_000))
+const tone = (hz: number, seconds: number, gain = 0.5): Mono =>
+  Float32Array.from({ length: seconds * 48_000 }, (_, i) => gain * Math.sin((2 * Math.PI * hz * i) / 48_000))
 
 describe('chords, sections and swing of the demo beat', () => {
   const { chords, sections, tempo } = analyseBeat([demo])
   test('every bar has the root that was written, most the very chord', () => {
     const heardAt = (beat: number) => chords.find(span => beat >= span.startBeat && beat < span.startBeat + span.beatCount)?.chord
-    const right = demoChords().map(({ startBeat, root, quality }) => [heardAt(startBeat)?.root === root, heardAt(startBeat)?.root === root && heardAt(startBeat)?.quality === quality])
+    const right = demoChords().map(({ startBeat, root, quality }) => [
+      heardAt(startBeat)?.root === root,
+      heardAt(startBeat)?.root === root && heardAt(startBeat)?.quality === quality,
+    ])
     expect(right.filter(([root]) => root).length).toBeGreaterThan(37)
     expect(right.filter(([, chord]) => chord).length).toBeGreaterThan(30)
   })
@@ -35,7 +39,14 @@ describe('chords, sections and swing of the demo beat', () => {
     expect(letterAt(6)).toBe(letterAt(22))
     expect(letterAt(14)).toBe(letterAt(30))
     expect(letterAt(6)).not.toBe(letterAt(14))
-    expect([sections[0]!.name, at(6).name, at(14).name, at(22).name, at(30).name, sections.at(-1)!.name]).toEqual(['Intro', 'Verse 1', 'Hook 1', 'Verse 2', 'Hook 2', 'Outro 2'])
+    expect([sections[0]!.name, at(6).name, at(14).name, at(22).name, at(30).name, sections.at(-1)!.name]).toEqual([
+      'Intro',
+      'Verse 1',
+      'Hook 1',
+      'Verse 2',
+      'Hook 2',
+      'Outro 2',
+    ])
   })
   test('the off-beats are as late as they were put', () => {
     expect(tempo.readings[0]!.swing).toMatchObject({ unit: 'eighths' })
@@ -48,8 +59,15 @@ describe('level', () => {
     const clipped = tone(220, 2, 1.4).map(x => Math.max(-1, Math.min(1, x)))
     expect(measureLevel([clipped]).clipped).toHaveLength(1)
     expect(measureLevel([tone(220, 2, 0.99)]).clipped).toEqual([])
-    const noise = (() => { const random = makeRandom(3); return tone(220, 1).map(x => x + 0.1 * random()) })()
-    expect([measureLevel([noise, noise]).channels, measureLevel([noise, noise.map(x => -x)]).channels, measureLevel(stereo.map(plane => plane.slice(0, 480_000))).channels]).toEqual(['same on both sides', 'out of phase', 'stereo'])
+    const noise = (() => {
+      const random = makeRandom(3)
+      return tone(220, 1).map(x => x + 0.1 * random())
+    })()
+    expect([
+      measureLevel([noise, noise]).channels,
+      measureLevel([noise, noise.map(x => -x)]).channels,
+      measureLevel(stereo.map(plane => plane.slice(0, 480_000))).channels,
+    ]).toEqual(['same on both sides', 'out of phase', 'stereo'])
   })
   test('a loud beat is turned down to leave room, a soft one is left alone, silence gives no number', () => {
     expect(measureLevel([tone(1_000, 5, 0.9)]).proposedGainDecibels).toBeLessThan(-10)
@@ -62,8 +80,12 @@ describe('level', () => {
     const right = left.map(x => -0.5 * x)
     const whole = measureLevel([left, right])
     expect(whole.clipped.length).toBeGreaterThan(0)
-    const meter = new LevelMeter(2, left.reduce((a, b) => Math.max(a, Math.abs(b)), 0))
-    for (let at = 0, size = 4; at < left.length; at += size, size = ((size * 5) % 4_096) + 4) meter.push([left.subarray(at, at + size), right.subarray(at, at + size)])
+    const meter = new LevelMeter(
+      2,
+      left.reduce((a, b) => Math.max(a, Math.abs(b)), 0),
+    )
+    for (let at = 0, size = 4; at < left.length; at += size, size = ((size * 5) % 4_096) + 4)
+      meter.push([left.subarray(at, at + size), right.subarray(at, at + size)])
     const { clipped, channels, integratedLufs, truePeakDbtp } = meter.read()
     expect({ clipped, channels }).toEqual({ clipped: whole.clipped, channels: 'out of phase' })
     expect(integratedLufs).toBeCloseTo(whole.integratedLufs, 6)

@@ -72,7 +72,10 @@ export function findTempo(heard: Heard, wish: TempoWish = {}): TempoAnalysis {
   const proposed = wish.tempoBpm === undefined ? heard.readings : readingsNear(heard, wish.tempoBpm)
   const inRange = wish.range ? proposed.filter(({ tempoBpm }) => tempoBpm >= wish.range!.minBpm && tempoBpm <= wish.range!.maxBpm) : proposed
   if (inRange.length === 0 || heard.features.activity < ACTIVITY_FLOOR || pulseClarity(heard) < CLARITY_FLOOR) return { readings: [] }
-  const shares = softmax(inRange.map(reading => (reading.meter === 3 ? threes.score(reading.evidence)[0] : fours.score(reading.evidence)[reading.meter])), TEMPERATURES.reading)
+  const shares = softmax(
+    inRange.map(reading => (reading.meter === 3 ? threes.score(reading.evidence)[0] : fours.score(reading.evidence)[reading.meter])),
+    TEMPERATURES.reading,
+  )
   const weighed = inRange.map((reading, i): Weighed => ({ reading, share: shares[i] }))
   const byTempo: Weighed[][] = []
   for (const entry of weighed) {
@@ -99,7 +102,10 @@ function readingOf(group: Weighed[], heard: Heard): TempoReading {
   const period = (60 * FEATURE_RATE_HZ) / tempoBpm
   // The beats are surest in the middle of the file: that is where they stay when the tempo is rounded.
   const anchored = (hop: number) => hop + Math.round((heard.features.hops / 2 - hop) / measured) * (measured - period)
-  const barOnes = ones.slice(0, 3).map(({ reading, share }) => ({ seconds: firstBarOne(anchored(reading.barOneHop), period * beatsPerBar, heard), confidence: share / total(byMeter[meter]) }))
+  const barOnes = ones.slice(0, 3).map(({ reading, share }) => ({
+    seconds: firstBarOne(anchored(reading.barOneHop), period * beatsPerBar, heard),
+    confidence: share / total(byMeter[meter]),
+  }))
   return {
     tempoBpm,
     meter: METERS[meter].meter,
@@ -135,7 +141,8 @@ function beatsOf(hop: number, period: number, heard: Heard): number[] {
   const end = heard.features.hops / FEATURE_RATE_HZ
   const beats: number[] = []
   let at = hop - Math.floor(hop / period + 1) * period
-  for (let seconds = heard.toSeconds(at) - LATE_SECONDS; seconds < end; at += period, seconds = heard.toSeconds(at) - LATE_SECONDS) if (seconds > -EARLY_SECONDS) beats.push(Math.max(0, seconds))
+  for (let seconds = heard.toSeconds(at) - LATE_SECONDS; seconds < end; at += period, seconds = heard.toSeconds(at) - LATE_SECONDS)
+    if (seconds > -EARLY_SECONDS) beats.push(Math.max(0, seconds))
   return beats
 }
 

@@ -37,7 +37,11 @@ export function chordTonesAt(tones: readonly number[], tuningCents: number): Mon
 export function droneTones(tonic: number, tuningCents: number): Mono {
   const frames = DRONE_SECONDS * SAMPLE_RATE_HZ
   const sound = new Float32Array(frames)
-  for (const [pitch, level] of [[48 + tonic, 1], [55 + tonic, 0.6], [60 + tonic, 0.5]]) {
+  for (const [pitch, level] of [
+    [48 + tonic, 1],
+    [55 + tonic, 0.6],
+    [60 + tonic, 0.5],
+  ]) {
     // Rounded to a whole number of periods a loop: at most half a period in four seconds, a twentieth of a cent.
     const periods = Math.round(hertz(pitch - (tonic > 6 ? 12 : 0), tuningCents) * DRONE_SECONDS)
     PARTIALS.forEach((partial, k) => {

@@ -15,13 +15,18 @@ export interface TreatmentOptions {
 
 /** The treated stretch: as long as it was, and at its first and last frame as it was, so that it can be spliced in. */
 export function treat(planes: Planar, { kind, amount, fadeFrames }: TreatmentOptions): Planar {
-  const wet = PROCESSES[kind](planes.map(plane => plane.slice()), amount)
+  const wet = PROCESSES[kind](
+    planes.map(plane => plane.slice()),
+    amount,
+  )
   const { length } = planes[0]
   const fade = Math.max(1, Math.min(fadeFrames, length >> 1))
-  return planes.map((dry, c) => dry.map((sample, i) => {
-    const share = Math.min(1, i / fade, (length - 1 - i) / fade)
-    return sample + share * (wet[c][i] - sample)
-  }))
+  return planes.map((dry, c) =>
+    dry.map((sample, i) => {
+      const share = Math.min(1, i / fade, (length - 1 - i) / fade)
+      return sample + share * (wet[c][i] - sample)
+    }),
+  )
 }
 
 const PROCESSES: Record<TreatmentKind, (planes: Planar, amount: number) => Planar> = {

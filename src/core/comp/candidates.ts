@@ -35,7 +35,10 @@ export function candidatesOfLine(song: Pick<Song, 'beat'>, line: FrameRange, tak
   return wanted.map(heard => {
     const own = readings.get(heard)!
     const { facts } = own
-    const others = compared.map(entry => readings.get(entry)!).filter(other => other !== own && !other.facts.silent).slice(0, MOST_COMPARED)
+    const others = compared
+      .map(entry => readings.get(entry)!)
+      .filter(other => other !== own && !other.facts.silent)
+      .slice(0, MOST_COMPARED)
     const centsFromOthers = others.length < 2 ? null : middle(others.flatMap(other => centsApart(own.pitches, other.pitches) ?? []))
     return {
       takeId: heard.take.id,

@@ -26,8 +26,25 @@ const [one, two, three] = song.takes
 const lines = placedLines(song)
 
 describe('a first comp', () => {
-  const good: CandidateFacts = { takeId: one.id, silent: false, centsOff: 3, centsFromOthers: 2, waverCents: 12, lateMilliseconds: 4, lateFromOthersMilliseconds: 3, levelFromOthers: 0, aboveNoiseDecibels: 50, clips: 0 }
-  const line = (i: number, takes: CandidateFacts[]) => ({ lineId: lines[i].line.id, startFrame: lines[i].startFrame, endFrame: lines[i].endFrame, seamCost: 0, takes })
+  const good: CandidateFacts = {
+    takeId: one.id,
+    silent: false,
+    centsOff: 3,
+    centsFromOthers: 2,
+    waverCents: 12,
+    lateMilliseconds: 4,
+    lateFromOthersMilliseconds: 3,
+    levelFromOthers: 0,
+    aboveNoiseDecibels: 50,
+    clips: 0,
+  }
+  const line = (i: number, takes: CandidateFacts[]) => ({
+    lineId: lines[i].line.id,
+    startFrame: lines[i].startFrame,
+    endFrame: lines[i].endFrame,
+    seamCost: 0,
+    takes,
+  })
   const propose = (s: Song, rows: ReturnType<typeof line>[], weights = USUAL_WEIGHTS) => proposeComp(s, { layerId: lead, lines: rows, weights })
 
   test.each([
@@ -36,7 +53,10 @@ describe('a first comp', () => {
     ['noisy', { aboveNoiseDecibels: 12 }, 'quiet-room'],
     ['clipped', { clips: 3 }, 'unclipped'],
   ])('the good take is proposed over a %s one, and that is the reason given', (_, fault, reason) => {
-    for (const order of [[one, two], [two, one]]) {
+    for (const order of [
+      [one, two],
+      [two, one],
+    ]) {
       const takes = order.map(take => ({ ...good, ...(take === one ? {} : fault), takeId: take.id }))
       const [proposal] = propose(song, [line(0, takes)])
       expect(proposal.takeId).toBe(one.id)
@@ -46,13 +66,24 @@ describe('a first comp', () => {
   })
 
   test('a take a little behind in one line is kept for the sake of the lines round it; one far behind is not', () => {
-    const rows = (centsOff: number) => [0, 1, 2].map(i => line(i, [{ ...good, ...(i === 1 ? { centsOff } : {}) }, { ...good, takeId: two.id, centsOff: i === 1 ? 2 : 30 }]))
+    const rows = (centsOff: number) =>
+      [0, 1, 2].map(i =>
+        line(i, [
+          { ...good, ...(i === 1 ? { centsOff } : {}) },
+          { ...good, takeId: two.id, centsOff: i === 1 ? 2 : 30 },
+        ]),
+      )
     expect(propose(song, rows(8)).map(proposal => proposal.takeId)).toEqual([one.id, one.id, one.id])
     expect(propose(song, rows(60)).map(proposal => proposal.takeId)).toEqual([one.id, two.id, one.id])
   })
 
   test('the weights decide between a take out of tune and one out of time', () => {
-    const rows = [line(0, [{ ...good, centsOff: 40 }, { ...good, takeId: two.id, lateMilliseconds: 60, lateFromOthersMilliseconds: 60 }])]
+    const rows = [
+      line(0, [
+        { ...good, centsOff: 40 },
+        { ...good, takeId: two.id, lateMilliseconds: 60, lateFromOthersMilliseconds: 60 },
+      ]),
+    ]
     expect(propose(song, rows, { tune: 2, time: 0.2, clean: 1 })[0].takeId).toBe(two.id)
     expect(propose(song, rows, { tune: 0.2, time: 2, clean: 1 })[0].takeId).toBe(one.id)
   })
@@ -68,14 +99,42 @@ describe('a first comp', () => {
     const [first] = scoreOfSheet(sheet)
     const placed = placedLines(sheet)[0]
     const originFrame = placed.startFrame - RATE
-    const shifted = { startSeconds: first.startSeconds - originFrame / RATE, notes: first.notes.map(note => ({ ...note, startSeconds: note.startSeconds - originFrame / RATE, endSeconds: note.endSeconds - originFrame / RATE })) }
+    const shifted = {
+      startSeconds: first.startSeconds - originFrame / RATE,
+      notes: first.notes.map(note => ({ ...note, startSeconds: note.startSeconds - originFrame / RATE, endSeconds: note.endSeconds - originFrame / RATE })),
+    }
     const pass = (change: (score: typeof shifted) => typeof shifted, { gain = 1, noiseDbfs = -66 } = {}) => {
-      const sound = sing({ score: [change(shifted)], frames: placed.endFrame - originFrame + RATE, seed: 5, take: 1, faults: { ...NO_FAULTS, vibratoCents: 20, noiseDbfs } })
+      const sound = sing({
+        score: [change(shifted)],
+        frames: placed.endFrame - originFrame + RATE,
+        seed: 5,
+        take: 1,
+        faults: { ...NO_FAULTS, vibratoCents: 20, noiseDbfs },
+      })
       return sound.map(sample => Math.max(-1, Math.min(1, sample * gain)))
     }
-    const move = (cents: number, seconds: number) => (score: typeof shifted) => ({ startSeconds: score.startSeconds + seconds, notes: score.notes.map(note => ({ ...note, midi: note.midi + cents / 100, startSeconds: note.startSeconds + seconds, endSeconds: note.endSeconds + seconds })) })
-    const sounds = { good: pass(move(0, 0)), other: pass(move(4, 0.01)), far: pass(move(-58, 0)), flat: pass(move(-45, 0)), late: pass(move(0, 0.12)), noisy: pass(move(0, 0), { noiseDbfs: -28 }), clipped: pass(move(0, 0), { gain: 9 }) }
-    const takes = Object.entries(sounds).map(([name, sound]) => ({ take: { ...one, id: name as TakeId, originFrame, startFrame: originFrame, endFrame: originFrame + sound.length } as Take, analysis: analyseVoice(sound) }))
+    const move = (cents: number, seconds: number) => (score: typeof shifted) => ({
+      startSeconds: score.startSeconds + seconds,
+      notes: score.notes.map(note => ({
+        ...note,
+        midi: note.midi + cents / 100,
+        startSeconds: note.startSeconds + seconds,
+        endSeconds: note.endSeconds + seconds,
+      })),
+    })
+    const sounds = {
+      good: pass(move(0, 0)),
+      other: pass(move(4, 0.01)),
+      far: pass(move(-58, 0)),
+      flat: pass(move(-45, 0)),
+      late: pass(move(0, 0.12)),
+      noisy: pass(move(0, 0), { noiseDbfs: -28 }),
+      clipped: pass(move(0, 0), { gain: 9 }),
+    }
+    const takes = Object.entries(sounds).map(([name, sound]) => ({
+      take: { ...one, id: name as TakeId, originFrame, startFrame: originFrame, endFrame: originFrame + sound.length } as Take,
+      analysis: analyseVoice(sound),
+    }))
     const facts = candidatesOfLine(sheet, placed, takes)
     const of = (name: string) => facts.find(entry => entry.takeId === name)!
     expect(of('flat').centsFromOthers).toBeCloseTo(-45, -1)
@@ -83,7 +142,11 @@ describe('a first comp', () => {
     expect(of('far').centsOff).toBeLessThan(-45)
     expect(of('late').lateFromOthersMilliseconds).toBeCloseTo(120, -1.3)
     const sung = { ...sheet, takes: takes.map(({ take }) => ({ ...take, layerId: layerOf(sheet, 'Lead') })) }
-    const [proposal] = proposeComp(sung, { layerId: layerOf(sheet, 'Lead'), lines: [{ lineId: placed.line.id, startFrame: placed.startFrame, endFrame: placed.endFrame, seamCost: 0, takes: facts }], weights: USUAL_WEIGHTS })
+    const [proposal] = proposeComp(sung, {
+      layerId: layerOf(sheet, 'Lead'),
+      lines: [{ lineId: placed.line.id, startFrame: placed.startFrame, endFrame: placed.endFrame, seamCost: 0, takes: facts }],
+      weights: USUAL_WEIGHTS,
+    })
     expect(['good', 'other']).toContain(proposal.takeId)
   }, 60_000)
 })
@@ -93,8 +156,14 @@ test('of many takes each is measured against some, and says the same when only a
   const makeTake = (i: number, cents: number, lateSeconds: number) => ({
     take: { ...one, id: `take ${i}` as TakeId, originFrame: 0, startFrame: 0, endFrame: 4 * RATE } as Take,
     analysis: {
-      hopSeconds: 0.005, f0Hz: new Float32Array(hops).fill(220 * 2 ** (cents / 1_200)), clarity: new Float32Array(hops).fill(0.9), power: new Float32Array(hops).fill(0.01), noiseFloorDbfs: -60, clipped: [],
-      phrases: [{ startSeconds: 0, endSeconds: 4 }], onsetSeconds: [0.5, 1, 1.5, 2, 2.5, 3].map(seconds => seconds + lateSeconds),
+      hopSeconds: 0.005,
+      f0Hz: new Float32Array(hops).fill(220 * 2 ** (cents / 1_200)),
+      clarity: new Float32Array(hops).fill(0.9),
+      power: new Float32Array(hops).fill(0.01),
+      noiseFloorDbfs: -60,
+      clipped: [],
+      phrases: [{ startSeconds: 0, endSeconds: 4 }],
+      onsetSeconds: [0.5, 1, 1.5, 2, 2.5, 3].map(seconds => seconds + lateSeconds),
     },
   })
   const takes = Array.from({ length: 40 }, (_, i) => (i === 25 ? makeTake(i, -35, 0.09) : makeTake(i, (i % 5) - 2, ((i % 3) - 1) * 0.004)))
@@ -150,7 +219,15 @@ describe('named comps', () => {
   })
 
   test('undo takes a print away again, and leaves a take that was sung meanwhile', () => {
-    const place = { layerId: lead, replaces: null, takeId: 'print' as TakeId, assetId: 'printed' as AssetId, extent: lineRange(0), picks: current.picks, printedAt: '2026-01-01T20:00:00.000Z' }
+    const place = {
+      layerId: lead,
+      replaces: null,
+      takeId: 'print' as TakeId,
+      assetId: 'printed' as AssetId,
+      extent: lineRange(0),
+      picks: current.picks,
+      printedAt: '2026-01-01T20:00:00.000Z',
+    }
     const printed = record(beginHistory(saved), 'print', addPrint(saved, place))
     expect(printed.song.takes.at(-1)).toMatchObject({ id: 'print', printOf: { compId: current.id } })
     const sung = amend(printed, withTakes(printed.song, 'Lead', 1))
@@ -187,10 +264,18 @@ test('words go where they are sung: within 50 ms of the practice singer’s scor
     const placed = placedLines(sheet)[index]
     const score = scoreOfSheet(sheet)[index]
     const originFrame = placed.startFrame - RATE
-    const local = { startSeconds: score.startSeconds - originFrame / RATE, notes: score.notes.map(note => ({ ...note, startSeconds: note.startSeconds - originFrame / RATE, endSeconds: note.endSeconds - originFrame / RATE })) }
-    const { phrases, onsetSeconds } = analyseVoice(sing({ score: [local], frames: placed.endFrame - originFrame + RATE, seed: 5, take: 2, faults: { ...NO_FAULTS, noiseDbfs: -70 } }))
+    const local = {
+      startSeconds: score.startSeconds - originFrame / RATE,
+      notes: score.notes.map(note => ({ ...note, startSeconds: note.startSeconds - originFrame / RATE, endSeconds: note.endSeconds - originFrame / RATE })),
+    }
+    const { phrases, onsetSeconds } = analyseVoice(
+      sing({ score: [local], frames: placed.endFrame - originFrame + RATE, seed: 5, take: 2, faults: { ...NO_FAULTS, noiseDbfs: -70 } }),
+    )
     const frame = (seconds: number) => Math.round(seconds * RATE + originFrame)
-    const words = placeWords(placed, { phrases: phrases.map(phrase => ({ startFrame: frame(phrase.startSeconds), endFrame: frame(phrase.endSeconds) })), onsetFrames: onsetSeconds.map(frame) })
+    const words = placeWords(placed, {
+      phrases: phrases.map(phrase => ({ startFrame: frame(phrase.startSeconds), endFrame: frame(phrase.endSeconds) })),
+      onsetFrames: onsetSeconds.map(frame),
+    })
     expect(words.map(word => word.word).join(' ')).toBe(placed.line.words)
     let syllable = 0
     for (const word of words) {

@@ -22,7 +22,12 @@ const placedIds = (s: Song) => s.sections.flatMap(section => section.lines.map(e
 
 describe('picks', () => {
   test('whatever the order of edits, they lie in order, never overlap, and the last choice sounds where it was made', () => {
-    const edit = fc.record({ take: fc.integer({ min: 0, max: 3 }), start: fc.integer({ min: 336_000, max: 1_600_000 }), length: fc.integer({ min: 2_400, max: 400_000 }), clear: fc.boolean() })
+    const edit = fc.record({
+      take: fc.integer({ min: 0, max: 3 }),
+      start: fc.integer({ min: 336_000, max: 1_600_000 }),
+      length: fc.integer({ min: 2_400, max: 400_000 }),
+      clear: fc.boolean(),
+    })
     fc.assert(
       fc.property(fc.array(edit, { minLength: 1, maxLength: 25 }), edits => {
         let current = song
@@ -58,16 +63,24 @@ describe('picks', () => {
     expect(picksOf(joined)).toHaveLength(1)
     const { startFrame, endFrame } = lineRange(1)
     const shifted = pickTake(joined, { layerId: lead, takeId: takeIds[1], startFrame: startFrame + 900, endFrame: endFrame - 1_300, makeId })
-    expect(picksOf(shifted)).toMatchObject([{ takeId: takeIds[0], endFrame: startFrame + 900 }, { takeId: takeIds[1], endFrame }])
+    expect(picksOf(shifted)).toMatchObject([
+      { takeId: takeIds[0], endFrame: startFrame + 900 },
+      { takeId: takeIds[1], endFrame },
+    ])
   })
 
   test('a line chosen again leaves nothing of the take before, wherever each found its quiet spot; a word chosen leaves the rest', () => {
     const line = lineRange(0)
     const first = pickTake(song, { layerId: lead, takeId: takeIds[0], startFrame: line.startFrame + 1_000, endFrame: line.endFrame + 20_000, makeId })
     const again = { layerId: lead, takeId: takeIds[1], startFrame: line.startFrame, endFrame: line.endFrame - 20_000, makeId }
-    expect(picksOf(pickTake(first, { ...again, asked: line }))).toMatchObject([{ takeId: takeIds[1], startFrame: line.startFrame, endFrame: line.endFrame + 20_000 }])
+    expect(picksOf(pickTake(first, { ...again, asked: line }))).toMatchObject([
+      { takeId: takeIds[1], startFrame: line.startFrame, endFrame: line.endFrame + 20_000 },
+    ])
     const word = { startFrame: line.startFrame, endFrame: line.endFrame - 60_000 }
-    expect(picksOf(pickTake(first, { ...again, ...word, asked: word })).map(pick => [pick.takeId, pick.endFrame])).toEqual([[takeIds[1], word.endFrame], [takeIds[0], line.endFrame + 20_000]])
+    expect(picksOf(pickTake(first, { ...again, ...word, asked: word })).map(pick => [pick.takeId, pick.endFrame])).toEqual([
+      [takeIds[1], word.endFrame],
+      [takeIds[0], line.endFrame + 20_000],
+    ])
   })
 
   test('picks of neighbouring lines that stop a little short of each other meet in one seam', () => {
@@ -78,20 +91,40 @@ describe('picks', () => {
 
   test('a take that another layer plays here cannot be picked, nor another pass of the same recording over the same sound', () => {
     const picked = pickTake(song, { layerId: lead, takeId: takeIds[0], ...lineRange(0), makeId })
-    expect(checkPick(picked, { layerId: left, takeId: takeIds[0], ...lineRange(0) })).toMatchObject({ ok: false, reason: 'used-elsewhere', uses: [{ layerId: lead }] })
+    expect(checkPick(picked, { layerId: left, takeId: takeIds[0], ...lineRange(0) })).toMatchObject({
+      ok: false,
+      reason: 'used-elsewhere',
+      uses: [{ layerId: lead }],
+    })
     expect(checkPick(picked, { layerId: left, takeId: takeIds[0], ...lineRange(2) }).ok).toBe(true)
     expect(() => pickTake(picked, { layerId: left, takeId: takeIds[0], ...lineRange(0), makeId })).toThrow(/used-elsewhere/)
     // In a loop the next pass begins where this one ends: a pick that reaches into the pause between them takes nothing from it.
     const loop = lineRange(0).endFrame - lineRange(0).startFrame
     const passes = withTakes(song, 'Lead', 1, { assetId: song.takes[0].assetId as AssetId, originFrame: song.takes[0].originFrame - loop })
-    const beyond = pickTake(passes, { layerId: lead, takeId: takeIds[0], startFrame: lineRange(0).startFrame, endFrame: lineRange(0).endFrame + SEAM_REACH_FRAMES, makeId })
+    const beyond = pickTake(passes, {
+      layerId: lead,
+      takeId: takeIds[0],
+      startFrame: lineRange(0).startFrame,
+      endFrame: lineRange(0).endFrame + SEAM_REACH_FRAMES,
+      makeId,
+    })
     expect(checkPick(beyond, { layerId: left, takeId: passes.takes.at(-1)!.id, ...lineRange(0) }).ok).toBe(true)
     // A take that holds only the end of what was asked for is no freer for that.
     const { startFrame, endFrame } = lineRange(0)
     const late = { ...picked, takes: picked.takes.map(take => (take.id === takeIds[0] ? { ...take, startFrame: endFrame - 20_000 } : take)) }
-    expect(checkPick(late, { layerId: left, takeId: takeIds[0], startFrame, endFrame, asked: { startFrame, endFrame } })).toMatchObject({ ok: false, reason: 'used-elsewhere' })
+    expect(checkPick(late, { layerId: left, takeId: takeIds[0], startFrame, endFrame, asked: { startFrame, endFrame } })).toMatchObject({
+      ok: false,
+      reason: 'used-elsewhere',
+    })
     const shared = withTakes(picked, 'Lead', 1, { assetId: picked.takes[0].assetId as AssetId, originFrame: picked.takes[0].originFrame - 192_000 })
-    expect(checkPick(shared, { layerId: left, takeId: shared.takes.at(-1)!.id, startFrame: lineRange(0).startFrame - 192_000, endFrame: lineRange(0).endFrame - 192_000 }).ok).toBe(false)
+    expect(
+      checkPick(shared, {
+        layerId: left,
+        takeId: shared.takes.at(-1)!.id,
+        startFrame: lineRange(0).startFrame - 192_000,
+        endFrame: lineRange(0).endFrame - 192_000,
+      }).ok,
+    ).toBe(false)
   })
 })
 
@@ -122,11 +155,20 @@ test('a take 6 dB softer is raised by 6 dB for comparison, and silence by nothin
 describe('a double from what is left', () => {
   const picked = pickTake(song, { layerId: lead, takeId: takeIds[2], ...lineRange(0), makeId })
   // Takes 1 and 4 pulse with the lead's pick (take 3), take 2 against it.
-  const pulse = (phase: number) => ({ peaks: makePeaks([Float32Array.from({ length: 30 * 48_000 }, (_, i) => 0.3 * Math.sin(i / 30) * (Math.sin((2 * Math.PI * i) / 96_000 + phase) > 0 ? 1 : 0.05))]), originFrame: 336_000 })
+  const pulse = (phase: number) => ({
+    peaks: makePeaks([
+      Float32Array.from({ length: 30 * 48_000 }, (_, i) => 0.3 * Math.sin(i / 30) * (Math.sin((2 * Math.PI * i) / 96_000 + phase) > 0 ? 1 : 0.05)),
+    ]),
+    originFrame: 336_000,
+  })
   const shapes = [pulse(0.35), pulse(Math.PI), pulse(0), pulse(0.1)]
   const peaksOf = (take: { id: string }) => shapes[takeIds.indexOf(take.id as (typeof takeIds)[number])] ?? null
 
-  const sound: SoundOfTakes = { peaksOf: () => Promise.resolve(peaksOf), heard: () => null, read: (_, from, to) => Promise.resolve(new Float32Array(to - from)) }
+  const sound: SoundOfTakes = {
+    peaksOf: () => Promise.resolve(peaksOf),
+    heard: () => null,
+    read: (_, from, to) => Promise.resolve(new Float32Array(to - from)),
+  }
   const lay = async (current: Song, layerId: LayerId, { choices }: DoubleProposal) => {
     const wishes = choices.map(({ lineId, takeId }) => {
       const { startFrame, endFrame } = requirePlacedLine(current, lineId)

@@ -9,7 +9,12 @@ import { SEAM_REACH_FRAMES } from './quiet-spot'
 export function saveComp(song: Song, { layerId, name, makeId }: { layerId: LayerId; name: string; makeId: () => string }): Song {
   return changeLayer(song, layerId, layer => {
     const current = layer.comps.find(comp => comp.id === layer.currentCompId)!
-    const copy: Comp = { id: makeId() as CompId, name: name.trim().slice(0, 120) || nextName(layer.comps), locked: false, picks: current.picks.map(pick => ({ ...pick, id: makeId() as PickId })) }
+    const copy: Comp = {
+      id: makeId() as CompId,
+      name: name.trim().slice(0, 120) || nextName(layer.comps),
+      locked: false,
+      picks: current.picks.map(pick => ({ ...pick, id: makeId() as PickId })),
+    }
     layer.comps.push(copy)
   })
 }
@@ -67,12 +72,15 @@ const SAME_WITHIN_FRAMES = 4_800
 
 /** For how many frames of a range two lists of picks play differently. */
 function differingFrames(a: readonly Pick[], b: readonly Pick[], range: FrameRange): number {
-  const edges = [...new Set([range.startFrame, range.endFrame, ...[...a, ...b].flatMap(pick => [pick.startFrame, pick.endFrame])])].filter(frame => frame >= range.startFrame && frame <= range.endFrame).sort((x, y) => x - y)
+  const edges = [...new Set([range.startFrame, range.endFrame, ...[...a, ...b].flatMap(pick => [pick.startFrame, pick.endFrame])])]
+    .filter(frame => frame >= range.startFrame && frame <= range.endFrame)
+    .sort((x, y) => x - y)
   const at = (picks: readonly Pick[], frame: number) => picks.find(pick => frame >= pick.startFrame && frame < pick.endFrame)
   let frames = 0
   for (let i = 1; i < edges.length; i++) {
     const [x, y] = [at(a, edges[i - 1]), at(b, edges[i - 1])]
-    const same = x === y || (x !== undefined && y !== undefined && x.takeId === y.takeId && x.nudgeFrames === y.nudgeFrames && x.gainDecibels === y.gainDecibels)
+    const same =
+      x === y || (x !== undefined && y !== undefined && x.takeId === y.takeId && x.nudgeFrames === y.nudgeFrames && x.gainDecibels === y.gainDecibels)
     if (!same) frames += edges[i] - edges[i - 1]
   }
   return frames
@@ -87,14 +95,17 @@ export function checkCopy(song: Song, { layerId, fromCompId, ...range }: { layer
   for (const pick of requireComp(song, layerId, fromCompId).picks) {
     const startFrame = Math.max(pick.startFrame, range.startFrame)
     const endFrame = Math.min(pick.endFrame, range.endFrame)
-    if (endFrame > startFrame && usesElsewhere(song, { layerId, takeId: pick.takeId, startFrame, endFrame }).length > 0) return { ok: false, reason: 'used-elsewhere', takeName: requireTake(song, pick.takeId).name }
+    if (endFrame > startFrame && usesElsewhere(song, { layerId, takeId: pick.takeId, startFrame, endFrame }).length > 0)
+      return { ok: false, reason: 'used-elsewhere', takeName: requireTake(song, pick.takeId).name }
   }
   return { ok: true }
 }
 
-
 /** Command: what another comp plays in a range sounds in the current one too, from seam to seam where that comp has one near the range's edges. */
-export function copyFromComp(song: Song, { layerId, fromCompId, makeId, ...range }: { layerId: LayerId; fromCompId: CompId; makeId: () => string } & FrameRange): Song {
+export function copyFromComp(
+  song: Song,
+  { layerId, fromCompId, makeId, ...range }: { layerId: LayerId; fromCompId: CompId; makeId: () => string } & FrameRange,
+): Song {
   const check = checkCopy(song, { layerId, fromCompId, ...range })
   if (!check.ok) throw new RangeError(`range cannot be copied: ${check.reason}`)
   const source = requireComp(song, layerId, fromCompId).picks
@@ -103,7 +114,14 @@ export function copyFromComp(song: Song, { layerId, fromCompId, makeId, ...range
     return edges.length > 0 && Math.abs(edges[0] - frame) < SEAM_REACH_FRAMES ? edges[0] : frame
   }
   const span = { startFrame: near(range.startFrame), endFrame: near(range.endFrame) }
-  const copied = source.filter(pick => overlapFrames(pick, span) > 0).map(pick => ({ ...pick, id: makeId() as PickId, startFrame: Math.max(pick.startFrame, span.startFrame), endFrame: Math.min(pick.endFrame, span.endFrame) }))
+  const copied = source
+    .filter(pick => overlapFrames(pick, span) > 0)
+    .map(pick => ({
+      ...pick,
+      id: makeId() as PickId,
+      startFrame: Math.max(pick.startFrame, span.startFrame),
+      endFrame: Math.min(pick.endFrame, span.endFrame),
+    }))
   return changeLayer(song, layerId, layer => {
     const current = layer.comps.find(comp => comp.id === layer.currentCompId)!
     current.picks = joinAlike([...clearRange(current.picks, span, makeId), ...copied].sort((a, b) => a.startFrame - b.startFrame))

@@ -36,8 +36,13 @@ export interface CrossfadeChoice {
 export function chooseCrossfade(before: Mono, after: Mono, place: { reason: QuietReason; roomFrames: number } | null): CrossfadeChoice {
   const middle = Math.min(before.length, after.length) >> 1
   const silent = powerAround(before, middle) < SILENT_POWER || powerAround(after, middle) < SILENT_POWER
-  const make = (frames: number, alike: boolean, shiftFrames = 0, correlation = 0): CrossfadeChoice => ({ seam: { frames, alike, byHand: false }, shiftFrames, correlation })
-  if (silent || place?.reason === 'rest' || place?.reason === 'before-breath') return make(Math.max(240, Math.min(REST_FRAMES, place ? place.roomFrames : REST_FRAMES)), false)
+  const make = (frames: number, alike: boolean, shiftFrames = 0, correlation = 0): CrossfadeChoice => ({
+    seam: { frames, alike, byHand: false },
+    shiftFrames,
+    correlation,
+  })
+  if (silent || place?.reason === 'rest' || place?.reason === 'before-breath')
+    return make(Math.max(240, Math.min(REST_FRAMES, place ? place.roomFrames : REST_FRAMES)), false)
   if (place?.reason === 'consonant') return make(Math.max(240, Math.min(CONSONANT_FRAMES, place.roomFrames)), false)
   let best = { shift: 0, correlation: correlationAt(before, after, middle) }
   for (let shift = -MOST_SHIFT_FRAMES; shift <= MOST_SHIFT_FRAMES; shift += 12) {

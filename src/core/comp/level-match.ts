@@ -40,14 +40,20 @@ export function matchGainDecibels(ground: PlacedPeaks, take: PlacedPeaks, range:
  * The gain with which a take fits the picks that it would meet: both takes are heard over the same stretch round each seam, so that what the
  * song itself does there, a soft line after a loud one, is left alone. Within 6 dB; 0 if it meets nothing that can be compared.
  */
-export function seamMatchDecibels(song: Song, { layerId, takeId, peaksOf, ...range }: { layerId: LayerId; takeId: TakeId; peaksOf: (take: Take) => PlacedPeaks | null } & FrameRange): number {
+export function seamMatchDecibels(
+  song: Song,
+  { layerId, takeId, peaksOf, ...range }: { layerId: LayerId; takeId: TakeId; peaksOf: (take: Take) => PlacedPeaks | null } & FrameRange,
+): number {
   const own = peaksOf(requireTake(song, takeId))
   if (!own) return 0
   const { picks } = currentComp(requireLayer(song, layerId))
   const before = picks.filter(pick => pick.startFrame < range.startFrame && pick.endFrame > range.startFrame - NEIGHBOUR_FRAMES).at(-1)
   const after = picks.find(pick => pick.endFrame > range.endFrame && pick.startFrame < range.endFrame + NEIGHBOUR_FRAMES)
   const wanted: number[] = []
-  for (const [pick, frame] of [[before, range.startFrame], [after, range.endFrame]] as const) {
+  for (const [pick, frame] of [
+    [before, range.startFrame],
+    [after, range.endFrame],
+  ] as const) {
     if (!pick) continue
     // A stretch of a take goes on as it was.
     if (pick.takeId === takeId) return pick.gainDecibels

@@ -15,14 +15,16 @@ const [first, second, third] = song.takes.map(take => take.id)
 /** Three takes that are loud but for a rest of 0.2 s, of which all three are quiet together 0.15 s after each line's end; the second is 6 dB softer. */
 const REST_FRAMES = 7_200
 const random = makeRandom(5)
-const sounds = new Map<string, Mono>(song.takes.map((take, i) => {
-  const sound = Float32Array.from({ length: 30 * 48_000 }, () => (i === 1 ? 0.1 : 0.2) * (2 * random() - 1))
-  for (let line = 0; line < 6; line++) {
-    const rest = lineRange(line).endFrame + REST_FRAMES - take.originFrame
-    if (rest > 0 && rest < sound.length) sound.fill(0, rest - 4_800, rest + 4_800)
-  }
-  return [take.assetId, sound]
-}))
+const sounds = new Map<string, Mono>(
+  song.takes.map((take, i) => {
+    const sound = Float32Array.from({ length: 30 * 48_000 }, () => (i === 1 ? 0.1 : 0.2) * (2 * random() - 1))
+    for (let line = 0; line < 6; line++) {
+      const rest = lineRange(line).endFrame + REST_FRAMES - take.originFrame
+      if (rest > 0 && rest < sound.length) sound.fill(0, rest - 4_800, rest + 4_800)
+    }
+    return [take.assetId, sound]
+  }),
+)
 const peaks = new Map([...sounds].map(([id, sound]) => [id, makePeaks([sound])]))
 const stored: SoundOfTakes = {
   peaksOf: () => Promise.resolve((take: Take) => ({ peaks: peaks.get(take.assetId)!, originFrame: take.originFrame })),
@@ -52,7 +54,14 @@ describe('a pick from whatever room', () => {
     let one = song
     for (const entry of wishes) one = (await pickInto(one, entry, stored)).song
     const all = (await pickAllInto(song, wishes, stored)).song
-    const places = (s: typeof song) => currentComp(requireLayer(s, lead)).picks.map(({ takeId, startFrame, endFrame, gainDecibels, seam }) => ({ takeId, startFrame, endFrame, gainDecibels, seam }))
+    const places = (s: typeof song) =>
+      currentComp(requireLayer(s, lead)).picks.map(({ takeId, startFrame, endFrame, gainDecibels, seam }) => ({
+        takeId,
+        startFrame,
+        endFrame,
+        gainDecibels,
+        seam,
+      }))
     expect(places(one)).toEqual(places(all))
   })
 

@@ -1,4 +1,7 @@
-/** How a take is picked into a stretch, from whatever room: seams in quiet places of all that meets there, crossfades by the sound on both sides, the level by what is met. */
+/**
+ * How a take is picked into a stretch, from whatever room: seams in quiet places of all that meets there, crossfades by the sound on
+ * both sides, the level by what is met.
+ */
 import type { Mono } from '../audio/frames'
 import type { AssetId, LayerId, Seam, Song, Take, TakeId } from '../song/schema'
 import { currentComp, requireLayer, requireTake, type FrameRange } from '../song/select'
@@ -37,7 +40,11 @@ export interface Playing {
 }
 
 /** The song with the pick made, or as it was with the reason why it could not be. */
-export async function pickInto(song: Song, { layerId, takeId, asked, insist = false, makeId }: PickWish, sound: SoundOfTakes): Promise<{ outcome: PickOutcome; song: Song }> {
+export async function pickInto(
+  song: Song,
+  { layerId, takeId, asked, insist = false, makeId }: PickWish,
+  sound: SoundOfTakes,
+): Promise<{ outcome: PickOutcome; song: Song }> {
   const refusal = (range: FrameRange) => {
     const check = checkPick(song, { layerId, takeId, asked, startFrame: range.startFrame, endFrame: range.endFrame })
     return check.ok || (check.reason === 'used-elsewhere' && insist) ? null : check.reason
@@ -45,7 +52,8 @@ export async function pickInto(song: Song, { layerId, takeId, asked, insist = fa
   const refused = refusal(asked)
   if (refused) return { outcome: refused, song }
   const { picks } = currentComp(requireLayer(song, layerId))
-  const beside = (frame: number) => picks.filter(pick => pick.takeId !== takeId && frame > pick.startFrame - SEAM_REACH_FRAMES && frame < pick.endFrame + SEAM_REACH_FRAMES)
+  const beside = (frame: number) =>
+    picks.filter(pick => pick.takeId !== takeId && frame > pick.startFrame - SEAM_REACH_FRAMES && frame < pick.endFrame + SEAM_REACH_FRAMES)
   const meeting = [takeId, ...beside(asked.startFrame).map(pick => pick.takeId), ...beside(asked.endFrame).map(pick => pick.takeId)]
   const peaksOf = await sound.peaksOf([...new Set(meeting)].map(id => requireTake(song, id)))
   const reach = Math.min(SEAM_REACH_FRAMES, Math.floor((asked.endFrame - asked.startFrame) / 3))
@@ -63,7 +71,10 @@ export async function pickInto(song: Song, { layerId, takeId, asked, insist = fa
   const before = others.find(pick => pick.startFrame < settled.startFrame && pick.endFrame >= settled.startFrame)
   const after = others.find(pick => pick.endFrame > settled.endFrame && pick.startFrame <= settled.endFrame)
   const take = { takeId, nudgeFrames: 0 }
-  const [startSeam, endSeam] = await Promise.all([before ? seamBetween(song, before, take, settled.startFrame, sound) : null, after ? seamBetween(song, take, after, settled.endFrame, sound) : null])
+  const [startSeam, endSeam] = await Promise.all([
+    before ? seamBetween(song, before, take, settled.startFrame, sound) : null,
+    after ? seamBetween(song, take, after, settled.endFrame, sound) : null,
+  ])
   const range = { startFrame: settled.startFrame + (startSeam?.shiftFrames ?? 0), endFrame: settled.endFrame + (endSeam?.shiftFrames ?? 0) }
   const refusedNow = refusal(range)
   if (refusedNow) return { outcome: refusedNow, song }
@@ -95,7 +106,13 @@ export async function pickAllInto(song: Song, wishes: readonly PickWish[], sound
 }
 
 /** The crossfade from one take to another at a frame, by their sound there. */
-export async function seamBetween(song: Song, before: Playing, after: Playing, frame: number, sound: SoundOfTakes): Promise<{ seam: Seam; shiftFrames: number }> {
+export async function seamBetween(
+  song: Song,
+  before: Playing,
+  after: Playing,
+  frame: number,
+  sound: SoundOfTakes,
+): Promise<{ seam: Seam; shiftFrames: number }> {
   const [out, into] = await Promise.all(
     [before, after].map(({ takeId, nudgeFrames }) => {
       const take = requireTake(song, takeId)

@@ -17,7 +17,10 @@ interface Sound extends FrameRange {
   originFrame: number
 }
 
-/** Neighbouring lines of two layers may meet a little apart, each at its own quiet spot; so may two passes of a loop, where one's end is the next one's beginning. */
+/**
+ * Neighbouring lines of two layers may meet a little apart, each at its own quiet spot; so may two passes of a loop, where one's end
+ * is the next one's beginning.
+ */
 const SEAM_TOLERANCE_FRAMES = SEAM_REACH_FRAMES
 
 /**
@@ -49,18 +52,24 @@ function soundsOf(song: Song, take: Take, { startFrame, endFrame }: FrameRange, 
   const sources = take.printOf.picks.flatMap(pick => {
     const part = { startFrame: Math.max(startFrame - nudgeFrames, pick.startFrame), endFrame: Math.min(endFrame - nudgeFrames, pick.endFrame) }
     const source = song.takes.find(entry => entry.id === pick.takeId)
-    return source && part.endFrame > part.startFrame ? soundsOf(song, source, { startFrame: part.startFrame + nudgeFrames, endFrame: part.endFrame + nudgeFrames }, pick.nudgeFrames + nudgeFrames) : []
+    return source && part.endFrame > part.startFrame
+      ? soundsOf(song, source, { startFrame: part.startFrame + nudgeFrames, endFrame: part.endFrame + nudgeFrames }, pick.nudgeFrames + nudgeFrames)
+      : []
   })
   return [own, ...sources]
 }
 
-export type PickCheck = { ok: true; range: FrameRange } | { ok: false; reason: 'not-sung-here' | 'locked' } | { ok: false; reason: 'used-elsewhere'; range: FrameRange; uses: Use[] }
+export type PickCheck =
+  { ok: true; range: FrameRange } | { ok: false; reason: 'not-sung-here' | 'locked' } | { ok: false; reason: 'used-elsewhere'; range: FrameRange; uses: Use[] }
 
 /**
  * Whether a take may sound in a layer over a range; `range` is the part of it that the take holds. Seams do not count as use: where the range's
  * edges were moved to quiet, only the stretch that was asked for does.
  */
-export function checkPick(song: Song, { layerId, takeId, startFrame, endFrame, asked }: { layerId: LayerId; takeId: TakeId; asked?: FrameRange } & FrameRange): PickCheck {
+export function checkPick(
+  song: Song,
+  { layerId, takeId, startFrame, endFrame, asked }: { layerId: LayerId; takeId: TakeId; asked?: FrameRange } & FrameRange,
+): PickCheck {
   const take = requireTake(song, takeId)
   const range = { startFrame: Math.max(startFrame, take.startFrame), endFrame: Math.min(endFrame, take.endFrame) }
   if (range.endFrame - range.startFrame < MINIMUM_PICK_FRAMES || take.binned) return { ok: false, reason: 'not-sung-here' }
@@ -114,10 +123,14 @@ const SLIVER_FRAMES = 24_000
 const SLIVER_SHARE = 0.5
 
 /**
- * The range over which a take is picked if it is picked for a range: as far as it reaches, and so that no sliver of its neighbours, or of silence before them, is left.
+ * The range over which a take is picked if it is picked for a range: as far as it reaches, and so that no sliver of its neighbours,
+ * or of silence before them, is left.
  * A pick that ended at the edge that was asked for, at its own quiet spot on the other side of it, goes whole.
  */
-export function settleRange(song: Song, { layerId, takeId, asked, ...wanted }: { layerId: LayerId; takeId: TakeId; asked?: FrameRange } & FrameRange): FrameRange {
+export function settleRange(
+  song: Song,
+  { layerId, takeId, asked, ...wanted }: { layerId: LayerId; takeId: TakeId; asked?: FrameRange } & FrameRange,
+): FrameRange {
   const take = requireTake(song, takeId)
   const { picks } = currentComp(requireLayer(song, layerId))
   const range = { startFrame: Math.max(wanted.startFrame, take.startFrame), endFrame: Math.min(wanted.endFrame, take.endFrame) }
@@ -148,14 +161,22 @@ export function clearRange(picks: readonly Pick[], range: FrameRange, makeId: ()
   return picks.flatMap(pick => {
     if (overlapFrames(pick, range) === 0) return [pick]
     const before = pick.startFrame < range.startFrame ? [{ ...pick, endFrame: range.startFrame }] : []
-    const after = pick.endFrame > range.endFrame ? [{ ...pick, id: before.length > 0 ? (makeId() as PickId) : pick.id, startFrame: range.endFrame, seam: null, split: false }] : []
+    const after =
+      pick.endFrame > range.endFrame
+        ? [{ ...pick, id: before.length > 0 ? (makeId() as PickId) : pick.id, startFrame: range.endFrame, seam: null, split: false }]
+        : []
     return [...before, ...after]
   })
 }
 
 /** Whether two picks that meet are one stretch of one take, so that nothing is heard where they meet. */
 export function runsOn(before: Pick, after: Pick): boolean {
-  return before.takeId === after.takeId && before.endFrame === after.startFrame && before.gainDecibels === after.gainDecibels && before.nudgeFrames === after.nudgeFrames
+  return (
+    before.takeId === after.takeId &&
+    before.endFrame === after.startFrame &&
+    before.gainDecibels === after.gainDecibels &&
+    before.nudgeFrames === after.nudgeFrames
+  )
 }
 
 /** Neighbouring picks of one take with equal settings become one, unless the singer cut between them. */

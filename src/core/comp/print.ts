@@ -31,7 +31,8 @@ export async function* printComp(song: Song, { picks }: { picks: readonly Pick[]
       within.forEach((index, i) => window.put(assetId, length, index, chunks[i]))
     }
     const sound = new Float32Array(frames)
-    for (let at = 0; at < frames; at += BLOCK_FRAMES) addSpansInto([sound.subarray(at)], scratch, spans, window, from + at, 0, Math.min(BLOCK_FRAMES, frames - at))
+    for (let at = 0; at < frames; at += BLOCK_FRAMES)
+      addSpansInto([sound.subarray(at)], scratch, spans, window, from + at, 0, Math.min(BLOCK_FRAMES, frames - at))
     yield sound
   }
 }
@@ -49,11 +50,29 @@ function soundOfPick({ takeId, startFrame, endFrame, gainDecibels, nudgeFrames, 
 }
 
 /** Command: a print lies among the layer's takes; a refreshed one takes the place of the last, and what plays that plays the new sound. */
-export function addPrint(song: Song, { layerId, replaces, takeId, assetId, extent, picks, printedAt }: { layerId: LayerId; replaces: TakeId | null; takeId: TakeId; assetId: AssetId; extent: FrameRange; picks: readonly Pick[]; printedAt: string }): Song {
+export function addPrint(
+  song: Song,
+  {
+    layerId,
+    replaces,
+    takeId,
+    assetId,
+    extent,
+    picks,
+    printedAt,
+  }: { layerId: LayerId; replaces: TakeId | null; takeId: TakeId; assetId: AssetId; extent: FrameRange; picks: readonly Pick[]; printedAt: string },
+): Song {
   const layer = requireLayer(song, layerId)
   const comp = currentComp(layer)
   return produce(song, draft => {
-    const place = { assetId, originFrame: extent.startFrame, startFrame: extent.startFrame, endFrame: extent.endFrame, recordedAt: printedAt, printOf: { compId: comp.id, picks: [...picks] } }
+    const place = {
+      assetId,
+      originFrame: extent.startFrame,
+      startFrame: extent.startFrame,
+      endFrame: extent.endFrame,
+      recordedAt: printedAt,
+      printOf: { compId: comp.id, picks: [...picks] },
+    }
     const old = draft.takes.find(take => take.id === replaces)
     if (old) Object.assign(old, place)
     else draft.takes.push(makeTake({ id: takeId, layerId, name: `${comp.name} as one`, pass: nextPass(song, layerId), ...place }))

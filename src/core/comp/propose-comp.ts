@@ -67,7 +67,11 @@ interface Cost {
 }
 
 function costsOf(facts: CandidateFacts, weights: Weights): Cost[] {
-  const cost = (kind: ReasonKind, weight: number, value: number | null, unit: number): Cost => ({ kind, cost: value === null ? 0.4 * weight : weight * Math.min(MOST, Math.abs(value) / unit), amount: value ?? 0 })
+  const cost = (kind: ReasonKind, weight: number, value: number | null, unit: number): Cost => ({
+    kind,
+    cost: value === null ? 0.4 * weight : weight * Math.min(MOST, Math.abs(value) / unit),
+    amount: value ?? 0,
+  })
   return [
     cost('in-tune', weights.tune, facts.centsOff, 22),
     cost('like-the-others', 0.7 * weights.tune, facts.centsFromOthers, 25),
@@ -88,7 +92,10 @@ const sum = (costs: readonly Cost[]) => costs.reduce((total, { cost }) => total 
  */
 export function proposeComp(song: Song, { layerId, lines, weights }: { layerId: LayerId; lines: readonly LineCandidates[]; weights: Weights }): Proposal[] {
   const columns = lines
-    .map(line => ({ line, free: line.takes.filter(facts => !facts.silent && isFree(song, layerId, facts.takeId, line)).map(facts => ({ facts, costs: costsOf(facts, weights) })) }))
+    .map(line => ({
+      line,
+      free: line.takes.filter(facts => !facts.silent && isFree(song, layerId, facts.takeId, line)).map(facts => ({ facts, costs: costsOf(facts, weights) })),
+    }))
     .filter(column => column.free.length > 0)
   let paths: { total: number; choices: number[] }[] = []
   columns.forEach(({ line, free }, c) => {
@@ -107,7 +114,16 @@ export function proposeComp(song: Song, { layerId, lines, weights }: { layerId: 
     const chosen = free[cheapest.choices[c]]
     const others = free.filter(entry => entry !== chosen)
     const margin = others.length === 0 ? 0 : Math.min(...others.map(entry => sum(entry.costs))) - sum(chosen.costs)
-    return { lineId: line.lineId, takeId: chosen.facts.takeId, reasons: reasonsFor(chosen.costs, others.map(entry => entry.costs), margin < 0), confidence: others.length === 0 ? 1 : Math.max(0.05, margin / (margin + 1.2)) }
+    return {
+      lineId: line.lineId,
+      takeId: chosen.facts.takeId,
+      reasons: reasonsFor(
+        chosen.costs,
+        others.map(entry => entry.costs),
+        margin < 0,
+      ),
+      confidence: others.length === 0 ? 1 : Math.max(0.05, margin / (margin + 1.2)),
+    }
   })
 }
 

@@ -59,7 +59,8 @@ function holdsOf({ analysis, originFrame }: HeardTake, range: FrameRange, hops: 
   for (const phrase of phrases) fill(phrase.startSeconds, phrase.endSeconds, HOLDS.consonant)
   const from = Math.max(0, Math.floor(first - VOICE_MARGIN_SECONDS / hopSeconds))
   const to = Math.min(f0Hz.length, Math.ceil(first + hops + VOICE_MARGIN_SECONDS / hopSeconds))
-  for (const run of runsOf(to - from, i => f0Hz[from + i] > 0)) fill((from + run.from) * hopSeconds - VOICE_MARGIN_SECONDS, (from + run.to) * hopSeconds + VOICE_MARGIN_SECONDS, HOLDS.voice)
+  for (const run of runsOf(to - from, i => f0Hz[from + i] > 0))
+    fill((from + run.from) * hopSeconds - VOICE_MARGIN_SECONDS, (from + run.to) * hopSeconds + VOICE_MARGIN_SECONDS, HOLDS.voice)
   return holds
 }
 
@@ -85,7 +86,8 @@ export function findQuietPlaces(takes: readonly HeardTake[], range: FrameRange):
       const beforeBreath = to < gap.to
       const at = Math.max((from + to) / 2, to - WAY_IN_SECONDS / hopSeconds)
       places.push({ frame: frameOf(at), reason: beforeBreath ? 'before-breath' : 'rest', roomFrames: Math.round(2 * Math.min(at - from, to - at) * hop) })
-    } else if ((gap.to - gap.from) * hopSeconds >= LEAST_REST_SECONDS) places.push({ frame: frameOf(gap.from + 2), reason: 'before-breath', roomFrames: Math.round(4 * hop) })
+    } else if ((gap.to - gap.from) * hopSeconds >= LEAST_REST_SECONDS)
+      places.push({ frame: frameOf(gap.from + 2), reason: 'before-breath', roomFrames: Math.round(4 * hop) })
   }
   for (const run of runsOf(hops, i => worst[i] === HOLDS.consonant)) {
     // At the range's edges what goes on is not known.
@@ -110,7 +112,8 @@ function softSpots(takes: readonly HeardTake[], range: FrameRange, hops: number,
     if (level[i] > Math.min(...around)) continue
     const before = Math.max(...level.subarray(i - reach, i))
     const after = Math.max(...level.subarray(i + 1, i + reach + 1))
-    if (Math.min(before, after) - level[i] >= SOFT_DECIBELS) spots.push({ frame: Math.round(range.startFrame + i * hop), reason: 'soft', roomFrames: Math.round(4 * hop) })
+    if (Math.min(before, after) - level[i] >= SOFT_DECIBELS)
+      spots.push({ frame: Math.round(range.startFrame + i * hop), reason: 'soft', roomFrames: Math.round(4 * hop) })
   }
   return spots
 }
@@ -124,7 +127,9 @@ const REASON_COST_SECONDS: Record<QuietReason, number> = { rest: 0, 'before-brea
 
 /** The best place within reach of a frame: near, and of a good kind. Null if there is none. */
 export function bestQuietPlace(takes: readonly HeardTake[], frame: number, reachFrames: number): QuietPlace | null {
-  const wide = findQuietPlaces(takes, { startFrame: frame - reachFrames - CONTEXT_FRAMES, endFrame: frame + reachFrames + CONTEXT_FRAMES }).filter(place => Math.abs(place.frame - frame) <= reachFrames)
+  const wide = findQuietPlaces(takes, { startFrame: frame - reachFrames - CONTEXT_FRAMES, endFrame: frame + reachFrames + CONTEXT_FRAMES }).filter(
+    place => Math.abs(place.frame - frame) <= reachFrames,
+  )
   const places = wide.length > 0 ? wide : findQuietPlaces(takes, { startFrame: frame - reachFrames, endFrame: frame + reachFrames })
   const cost = (place: QuietPlace) => Math.abs(place.frame - frame) / SAMPLE_RATE_HZ + REASON_COST_SECONDS[place.reason]
   return places.reduce<QuietPlace | null>((best, place) => (best && cost(best) <= cost(place) ? best : place), null)

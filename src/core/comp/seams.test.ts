@@ -55,7 +55,12 @@ function noise(frames: number, amplitude: number, seed: number): Mono {
 
 describe('cutting and moving', () => {
   test('whatever is cut, moved, nudged or picked, the picks lie in order without overlap, inside their takes, and a moved seam leaves no hole', () => {
-    const edit = fc.record({ kind: fc.constantFrom('split', 'move', 'nudge', 'pick'), at: fc.integer({ min: 340_000, max: 1_150_000 }), by: fc.integer({ min: -200_000, max: 200_000 }), take: fc.integer({ min: 0, max: 2 }) })
+    const edit = fc.record({
+      kind: fc.constantFrom('split', 'move', 'nudge', 'pick'),
+      at: fc.integer({ min: 340_000, max: 1_150_000 }),
+      by: fc.integer({ min: -200_000, max: 200_000 }),
+      take: fc.integer({ min: 0, max: 2 }),
+    })
     fc.assert(
       fc.property(fc.array(edit, { minLength: 1, maxLength: 20 }), edits => {
         let current = picked
@@ -64,7 +69,8 @@ describe('cutting and moving', () => {
           const pick = picks[Math.abs(by) % picks.length]
           if (kind === 'split') current = splitPick(current, { layerId: lead, frame: at, makeId })
           if (kind === 'nudge') current = nudgePick(current, { layerId: lead, pickId: pick.id, nudgeFrames: by >> 4 })
-          if (kind === 'pick') current = pickTake(current, { layerId: lead, takeId: song.takes[take].id, startFrame: at, endFrame: at + 3_000 + Math.abs(by), makeId })
+          if (kind === 'pick')
+            current = pickTake(current, { layerId: lead, takeId: song.takes[take].id, startFrame: at, endFrame: at + 3_000 + Math.abs(by), makeId })
           if (kind === 'move') {
             const meets = (list: readonly Pick[]) => list.filter((entry, i) => list[i + 1]?.startFrame === entry.endFrame).length
             const before = meets(picks)
@@ -137,13 +143,17 @@ describe('seams', () => {
   const sheet = makeDemoSheet(106 * RATE)
   const lines = scoreOfSheet(sheet).slice(0, 2)
   const offset = lines[0].startSeconds - 1
-  const score = lines.map(line => ({ startSeconds: line.startSeconds - offset, notes: line.notes.map(note => ({ ...note, startSeconds: note.startSeconds - offset, endSeconds: note.endSeconds - offset })) }))
+  const score = lines.map(line => ({
+    startSeconds: line.startSeconds - offset,
+    notes: line.notes.map(note => ({ ...note, startSeconds: note.startSeconds - offset, endSeconds: note.endSeconds - offset })),
+  }))
   const frames = Math.ceil((score[1].notes.at(-1)!.endSeconds + 1) * RATE)
   const faults = { ...USUAL_FAULTS, plain: false }
   const voices = [1, 2].map(take => sing({ score, frames, seed: 3, take, faults }))
   const heard = voices.map(voice => ({ analysis: analyseVoice(voice), originFrame: 0 }))
   /** Inside a vowel, by the score; the singer is up to some 30 ms off it. */
-  const inVowel = (frame: number) => score.some(line => line.notes.some(note => frame / RATE > note.startSeconds + 0.05 && frame / RATE < note.endSeconds - 0.16))
+  const inVowel = (frame: number) =>
+    score.some(line => line.notes.some(note => frame / RATE > note.startSeconds + 0.05 && frame / RATE < note.endSeconds - 0.16))
 
   test('between two passes of the practice singer every place offered is a rest or a consonant, never a vowel, and the pause between lines is among them', () => {
     const places = findQuietPlaces(heard, { startFrame: 0, endFrame: frames })
@@ -177,7 +187,8 @@ describe('seams', () => {
   })
 
   test('two takes of one hum are crossed at equal gain where they swing together, unlike ones at equal power, silence long and soft', () => {
-    const hum = (hz: number, phase: number) => Float32Array.from({ length: 2 * SEAM_CONTEXT_FRAMES }, (_, i) => 0.2 * Math.sin((2 * Math.PI * hz * i) / RATE + phase))
+    const hum = (hz: number, phase: number) =>
+      Float32Array.from({ length: 2 * SEAM_CONTEXT_FRAMES }, (_, i) => 0.2 * Math.sin((2 * Math.PI * hz * i) / RATE + phase))
     const together = chooseCrossfade(hum(220, 0), hum(221, 0.2), null)
     expect(together.seam.alike).toBe(true)
     expect(together.correlation).toBeGreaterThan(0.8)
@@ -185,11 +196,19 @@ describe('seams', () => {
     expect(apart.seam.alike).toBe(false)
     expect(apart.seam.frames).toBeLessThan(together.seam.frames)
     expect(chooseCrossfade(hum(220, 0), noise(2 * SEAM_CONTEXT_FRAMES, 0.1, 4), null).seam.alike).toBe(false)
-    expect(chooseCrossfade(hum(220, 0), new Float32Array(2 * SEAM_CONTEXT_FRAMES), { reason: 'rest', roomFrames: 30_000 }).seam.frames).toBeGreaterThan(together.seam.frames)
+    expect(chooseCrossfade(hum(220, 0), new Float32Array(2 * SEAM_CONTEXT_FRAMES), { reason: 'rest', roomFrames: 30_000 }).seam.frames).toBeGreaterThan(
+      together.seam.frames,
+    )
   })
 
   test('no seam clicks, wherever it lies: above 8 kHz, 5 ms round it hold at most 3 dB more than the takes’ own there', async () => {
-    const takes = song.takes.map((take, i) => ({ ...take, assetId: `voice-${i % 2}` as AssetId, originFrame: 336_000, startFrame: 336_000, endFrame: 336_000 + frames }))
+    const takes = song.takes.map((take, i) => ({
+      ...take,
+      assetId: `voice-${i % 2}` as AssetId,
+      originFrame: 336_000,
+      startFrame: 336_000,
+      endFrame: 336_000 + frames,
+    }))
     const base = { ...song, takes }
     const sounds = { 'voice-0': voices[0], 'voice-1': voices[1] }
     const worst = { decibels: -Infinity }
@@ -197,7 +216,14 @@ describe('seams', () => {
       const ground = pickTake(base, { layerId: lead, takeId: one.id, startFrame: 336_000, endFrame: 336_000 + frames, makeId })
       const [before, after] = voices.map(voice => voice.slice(at - SEAM_CONTEXT_FRAMES, at + SEAM_CONTEXT_FRAMES))
       const { seam, shiftFrames } = chooseCrossfade(before, after, null)
-      const comp = pickTake(ground, { layerId: lead, takeId: two.id, startFrame: 336_000 + at + shiftFrames, endFrame: 336_000 + frames, startSeam: seam, makeId })
+      const comp = pickTake(ground, {
+        layerId: lead,
+        takeId: two.id,
+        startFrame: 336_000 + at + shiftFrames,
+        endFrame: 336_000 + frames,
+        startSeam: seam,
+        makeId,
+      })
       const printed = await print(comp, sounds)
       const [own, other, seamed] = [voices[0], voices[1], printed].map(sound => energyAbove8k(sound, at + shiftFrames))
       const loudest = Math.max(own, other, 1e-9)

@@ -8,7 +8,16 @@ import { changePicks, joinAlike, MINIMUM_PICK_FRAMES, pickAt } from './picks'
 export function splitPick(song: Song, { layerId, frame, makeId }: { layerId: LayerId; frame: number; makeId: () => string }): Song {
   const pick = pickAt(song, layerId, frame)
   if (!pick || frame - pick.startFrame < MINIMUM_PICK_FRAMES || pick.endFrame - frame < MINIMUM_PICK_FRAMES) return song
-  return changePicks(song, layerId, picks => picks.flatMap(entry => (entry.id === pick.id ? [{ ...entry, endFrame: frame }, { ...entry, id: makeId() as PickId, startFrame: frame, seam: null, split: true }] : [entry])))
+  return changePicks(song, layerId, picks =>
+    picks.flatMap(entry =>
+      entry.id === pick.id
+        ? [
+            { ...entry, endFrame: frame },
+            { ...entry, id: makeId() as PickId, startFrame: frame, seam: null, split: true },
+          ]
+        : [entry],
+    ),
+  )
 }
 
 /** Where an edge of a pick can go: as far as the takes on both sides reach and until a pick would be too short. */
@@ -38,7 +47,10 @@ function seamRoom(song: Song, { layerId, pickId, edge }: { layerId: LayerId; pic
 }
 
 /** Command: a seam goes to another frame, as near as it can. Both picks that meet there follow; their sound stays in its place. */
-export function moveSeam(song: Song, { layerId, pickId, edge, frame, seam }: { layerId: LayerId; pickId: PickId; edge: 'start' | 'end'; frame: number; seam?: Seam | null }): Song {
+export function moveSeam(
+  song: Song,
+  { layerId, pickId, edge, frame, seam }: { layerId: LayerId; pickId: PickId; edge: 'start' | 'end'; frame: number; seam?: Seam | null },
+): Song {
   const room = seamRoom(song, { layerId, pickId, edge })
   const at = Math.round(Math.max(room.startFrame, Math.min(room.endFrame, frame)))
   return changePicks(song, layerId, picks => {
@@ -47,7 +59,8 @@ export function moveSeam(song: Song, { layerId, pickId, edge, frame, seam }: { l
     const first = edge === 'start' ? index - 1 : index
     const from = edge === 'start' ? picks[index].startFrame : picks[index].endFrame
     if (moved[first] && moved[first].endFrame === from) moved[first] = { ...moved[first], endFrame: at }
-    if (moved[first + 1] && moved[first + 1].startFrame === from) moved[first + 1] = { ...moved[first + 1], startFrame: at, ...(seam === undefined ? {} : { seam }) }
+    if (moved[first + 1] && moved[first + 1].startFrame === from)
+      moved[first + 1] = { ...moved[first + 1], startFrame: at, ...(seam === undefined ? {} : { seam }) }
     return moved
   })
 }
@@ -63,7 +76,10 @@ export function joinPicks(song: Song, { layerId, pickId }: { layerId: LayerId; p
 }
 
 /** Command: a pick's own gain, as near as a level can be. */
-export function setPickGain(song: Song, { layerId, pickId, gainDecibels, levelMatched }: { layerId: LayerId; pickId: PickId; gainDecibels: number; levelMatched: boolean }): Song {
+export function setPickGain(
+  song: Song,
+  { layerId, pickId, gainDecibels, levelMatched }: { layerId: LayerId; pickId: PickId; gainDecibels: number; levelMatched: boolean },
+): Song {
   return changePick(song, layerId, pickId, pick => ({ ...pick, gainDecibels: clampGain(gainDecibels), levelMatched }))
 }
 

@@ -26,7 +26,10 @@ export class AssetReader {
   private fullScaleRun = 0
   private readonly peaks = new PeaksBuilder()
 
-  private constructor(private readonly channels: number, private readonly hash: { update(bytes: Uint8Array): unknown; digest(): bigint }) {}
+  private constructor(
+    private readonly channels: number,
+    private readonly hash: { update(bytes: Uint8Array): unknown; digest(): bigint },
+  ) {}
 
   static async create(channels: number): Promise<AssetReader> {
     const { create64 } = await xxhash()

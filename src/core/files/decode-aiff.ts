@@ -22,7 +22,11 @@ export async function openAiff(source: ByteSource): Promise<OpenSoundResult> {
         channels: channelData.length,
         promisedFrames: promisedFrames(bytes),
         async *chunks() {
-          for (let at = 0; at < frames; at += STEP_FRAMES) yield { planes: channelData.map(plane => new Float32Array(plane.subarray(at, at + STEP_FRAMES))), fraction: Math.min(1, (at + STEP_FRAMES) / frames) }
+          for (let at = 0; at < frames; at += STEP_FRAMES)
+            yield {
+              planes: channelData.map(plane => new Float32Array(plane.subarray(at, at + STEP_FRAMES))),
+              fraction: Math.min(1, (at + STEP_FRAMES) / frames),
+            }
         },
       },
     }
@@ -34,7 +38,7 @@ export async function openAiff(source: ByteSource): Promise<OpenSoundResult> {
 /** numSampleFrames of the COMM chunk. @see Apple, Audio Interchange File Format 1.3 (1989). */
 function promisedFrames(bytes: Uint8Array): number | null {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
-  for (let at = 12; at + 14 <= bytes.length; ) {
+  for (let at = 12; at + 14 <= bytes.length;) {
     const size = view.getUint32(at + 4)
     if (view.getUint32(at) === 0x434f4d4d) return view.getUint32(at + 10)
     at += 8 + size + (size & 1)

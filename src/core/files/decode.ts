@@ -42,7 +42,8 @@ async function openWav(source: ByteSource, head: Uint8Array): Promise<OpenSoundR
   let parsed = readWavHeader(head)
   // Programs put pictures and notes before the samples: look further once.
   if (!parsed.ok && parsed.reason === 'no-samples' && source.size > head.length) parsed = readWavHeader(await source.read(0, 16 << 20))
-  if (!parsed.ok) return { ok: false, reason: parsed.reason === 'not-wav' ? 'not-sound' : parsed.reason === 'no-samples' ? 'empty' : 'unsupported', format: 'wav' }
+  if (!parsed.ok)
+    return { ok: false, reason: parsed.reason === 'not-wav' ? 'not-sound' : parsed.reason === 'no-samples' ? 'empty' : 'unsupported', format: 'wav' }
   const { sampleRateHz, channels, encoding, dataOffset, dataBytes } = parsed.header
   if (!isImportable(sampleRateHz, channels)) return { ok: false, reason: 'unsupported', format: 'wav' }
   const frameBytes = bytesPerSample(encoding) * channels

@@ -20,7 +20,11 @@ function loud(seed: number): Mono {
   const random = makeRandom(seed)
   const size = 2 ** Math.ceil(Math.log2(FRAMES))
   const fft = new FFT(size)
-  const raw = Array.from({ length: size }, (_, i) => (i % 24_000 < 9_000 ? 1 : 0.2) * (1.2 * Math.sign(Math.sin(i * 0.041)) + 1.5 * (2 * random() - 1) + 0.8 * Math.sin((Math.PI / 4) * i + Math.PI / 8)))
+  const raw = Array.from(
+    { length: size },
+    (_, i) =>
+      (i % 24_000 < 9_000 ? 1 : 0.2) * (1.2 * Math.sign(Math.sin(i * 0.041)) + 1.5 * (2 * random() - 1) + 0.8 * Math.sin((Math.PI / 4) * i + Math.PI / 8)),
+  )
   const spectrum = fft.createComplexArray()
   fft.realTransform(spectrum, raw)
   fft.completeSpectrum(spectrum)
@@ -38,13 +42,24 @@ const store: AssetStore = {
 }
 
 const bare = smallSong()
-const song: Song = { ...setBeatMix(bare, { gainDecibels: 0 }), beat: { ...setBeatMix(bare, { gainDecibels: 0 }).beat, frames: FRAMES, pieces: [{ startFrame: 0, sourceFrame: 0, frames: FRAMES, muted: false }] } }
+const song: Song = {
+  ...setBeatMix(bare, { gainDecibels: 0 }),
+  beat: { ...setBeatMix(bare, { gainDecibels: 0 }).beat, frames: FRAMES, pieces: [{ startFrame: 0, sourceFrame: 0, frames: FRAMES, muted: false }] },
+}
 const sung = (() => {
-  const taken = withTakes(song, 'Lead', 1, { originFrame: lineRange(0).startFrame, startFrame: lineRange(0).startFrame, endFrame: lineRange(0).startFrame + FRAMES })
+  const taken = withTakes(song, 'Lead', 1, {
+    originFrame: lineRange(0).startFrame,
+    startFrame: lineRange(0).startFrame,
+    endFrame: lineRange(0).startFrame + FRAMES,
+  })
   return pickTake(taken, { layerId: layerOf(taken, 'Lead'), takeId: taken.takes[0].id, ...lineRange(0), makeId })
 })()
 
-async function deliver(current: Song, part: 'mix' | 'vocals' | 'beat', sampleRateHz: 44_100 | 48_000 = 48_000): Promise<{ planes: Planar; report: DeliveryReport } | null> {
+async function deliver(
+  current: Song,
+  part: 'mix' | 'vocals' | 'beat',
+  sampleRateHz: 44_100 | 48_000 = 48_000,
+): Promise<{ planes: Planar; report: DeliveryReport } | null> {
   const result = await renderDelivery({ plan: planDelivery(current, part), store, sampleRateHz })
   if (result.kind !== 'delivered') return null
   const bytes = Buffer.concat(result.parts)
@@ -78,7 +93,12 @@ function peakBetweenSamples(plane: Float32Array): number {
 }
 
 describe('the ceiling', () => {
-  test.each([[48_000, -1], [44_100, -1], [48_000, -6], [44_100, -3]] as const)('holds for true peaks at the rate that is written: %i Hz at %i dBTP, and the report says them', async (rate, ceilingDbfs) => {
+  test.each([
+    [48_000, -1],
+    [44_100, -1],
+    [48_000, -6],
+    [44_100, -3],
+  ] as const)('holds for true peaks at the rate that is written: %i Hz at %i dBTP, and the report says them', async (rate, ceilingDbfs) => {
     const delivered = (await deliver({ ...song, output: { ceilingDbfs } }, 'beat', rate))!
     const measured = 20 * Math.log10(Math.max(...delivered.planes.map(peakBetweenSamples)))
     expect(measured).toBeLessThan(ceilingDbfs + 0.15)

@@ -17,7 +17,8 @@ export interface DeliveryReport {
   ceilingTouched: boolean
 }
 
-export type DeliveryResult = { kind: 'delivered'; parts: Uint8Array<ArrayBuffer>[]; report: DeliveryReport } | { kind: 'cancelled' } | { kind: 'nothing-sounds' }
+export type DeliveryResult =
+  { kind: 'delivered'; parts: Uint8Array<ArrayBuffer>[]; report: DeliveryReport } | { kind: 'cancelled' } | { kind: 'nothing-sounds' }
 
 const DITHER_SEED = 24
 /** A true peak so near to the ceiling was held back by it. */
@@ -52,7 +53,11 @@ export async function renderDelivery(options: Omit<RenderOptions, 'sink'> & { sa
   parts.unshift(encodeWavHeader({ frames, channels: 2, sampleRateHz, encoding: 'pcm24' }))
   const truePeak = Math.max(samplePeak, ...truePeaks.map(({ peak }) => peak))
   const loudness: Loudness = { ...meter.read(), samplePeakDbfs: 20 * Math.log10(samplePeak), truePeakDbtp: 20 * Math.log10(truePeak) }
-  return { kind: 'delivered', parts, report: { seconds: frames / sampleRateHz, sampleRateHz, loudness, ceilingTouched: loudness.truePeakDbtp > 20 * Math.log10(plan.ceiling) - TOUCH_DECIBELS } }
+  return {
+    kind: 'delivered',
+    parts,
+    report: { seconds: frames / sampleRateHz, sampleRateHz, loudness, ceilingTouched: loudness.truePeakDbtp > 20 * Math.log10(plan.ceiling) - TOUCH_DECIBELS },
+  }
 }
 
 /** To another rate, at which the ceiling is held anew: what lay between the samples may be one now. */

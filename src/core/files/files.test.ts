@@ -22,7 +22,8 @@ import { DamagedSoundError, readSongFile, writeSongFile } from './song-file'
 import type { OpenSoundResult } from './sound-stream'
 import { decodeSamples, encodeSamples, encodeWavHeader, exactEncoding, readWavHeader, type WrittenEncoding } from './wav'
 
-const wav = (planes: Planar, sampleRateHz: number, encoding: WrittenEncoding) => Buffer.concat([encodeWavHeader({ frames: planes[0].length, channels: planes.length, sampleRateHz, encoding }), encodeSamples(planes, encoding)])
+const wav = (planes: Planar, sampleRateHz: number, encoding: WrittenEncoding) =>
+  Buffer.concat([encodeWavHeader({ frames: planes[0].length, channels: planes.length, sampleRateHz, encoding }), encodeSamples(planes, encoding)])
 async function load(bytes: Uint8Array, acceptCutShort = false) {
   const pieces: Planar[] = []
   const result = await importSound(await openSound(bytesOf(bytes)), planes => void pieces.push(planes), { acceptCutShort })
@@ -63,7 +64,14 @@ describe('importing', () => {
     ['nothing', new Uint8Array(0), 'empty'],
     ['a header without samples', wav([new Float32Array(0)], 44_100, 'pcm16'), 'empty'],
     ['text', strToU8('These are words, not sound. '.repeat(400)), 'not-sound'],
-    ['random bytes', (() => { const random = makeRandom(3); return Uint8Array.from({ length: 60_000 }, () => random() * 256) })(), 'not-sound'],
+    [
+      'random bytes',
+      (() => {
+        const random = makeRandom(3)
+        return Uint8Array.from({ length: 60_000 }, () => random() * 256)
+      })(),
+      'not-sound',
+    ],
     ['an MP4 file that holds no sound', strToU8('\0\0\0 ftypM4A '.padEnd(2_000, 'x')), 'empty'],
   ])('%s is refused', async (_, bytes, reason) => {
     expect((await load(bytes)).result).toMatchObject({ kind: 'refused', reason })
@@ -86,14 +94,34 @@ describe('importing', () => {
     const opened = await openSound(bytesOf(wav([plane], 44_100, 'pcm16')))
     const full = Object.assign(new Error('no room'), { name: 'QuotaExceededError' })
     await expect(importSound(opened, () => Promise.reject(full))).rejects.toBe(full)
-    await expect(importSound(opened, () => { throw new TypeError('our own') })).rejects.toThrow('our own')
-    const breaking = (error: Error): OpenSoundResult => ({ ok: true, sound: { format: 'mp3', sampleRateHz: 48_000, channels: 1, promisedFrames: null, async *chunks() { yield { planes: [new Float32Array(100)], fraction: 0.1 }; throw error } } })
+    await expect(
+      importSound(opened, () => {
+        throw new TypeError('our own')
+      }),
+    ).rejects.toThrow('our own')
+    const breaking = (error: Error): OpenSoundResult => ({
+      ok: true,
+      sound: {
+        format: 'mp3',
+        sampleRateHz: 48_000,
+        channels: 1,
+        promisedFrames: null,
+        async *chunks() {
+          yield { planes: [new Float32Array(100)], fraction: 0.1 }
+          throw error
+        },
+      },
+    })
     expect(await importSound(breaking(new RangeError('memory access out of bounds')), () => {})).toMatchObject({ kind: 'refused', reason: 'not-sound' })
     await expect(importSound(breaking(new StuckError()), () => {})).rejects.toThrow(StuckError)
   })
 
   const hasFfmpeg = spawnSync('ffmpeg', ['-version']).status === 0
-  const encoders: [string, string[]][] = [['mp3', ['-c:a', 'libmp3lame', '-b:a', '192k']], ['flac', []], ['ogg', ['-c:a', 'libvorbis', '-q:a', '6']]]
+  const encoders: [string, string[]][] = [
+    ['mp3', ['-c:a', 'libmp3lame', '-b:a', '192k']],
+    ['flac', []],
+    ['ogg', ['-c:a', 'libvorbis', '-q:a', '6']],
+  ]
   ;(hasFfmpeg ? test.each(encoders) : test.skip.each(encoders))('%s comes out in time with ffmpeg’s decode, click for click', async (ending, options) => {
     const folder = mkdtempSync(join(tmpdir(), 'plush-'))
     const clicks = new Float32Array(3 * 44_100)
@@ -107,15 +135,22 @@ describe('importing', () => {
     expect(Math.abs(ours.planes[0].length - reference.planes[0].length)).toBeLessThan(60)
     for (const at of [10_000, 54_321, 100_000]) {
       const near = Math.round((at * 48_000) / 44_100)
-      const peakAt = (signal: Float32Array) => [...signal.subarray(near - 2_000, near + 2_000)].reduce((best, sample, i, all) => (Math.abs(sample) > Math.abs(all[best]) ? i : best), 0)
+      const peakAt = (signal: Float32Array) =>
+        [...signal.subarray(near - 2_000, near + 2_000)].reduce((best, sample, i, all) => (Math.abs(sample) > Math.abs(all[best]) ? i : best), 0)
       expect(Math.abs(peakAt(ours.planes[0]) - peakAt(reference.planes[0]))).toBeLessThanOrEqual(1)
     }
   })
 })
 
 describe('the song file', () => {
-  const song = { ...withTakes(smallSong(), 'Lead', 1, { assetId: 'sung' as AssetId }), beat: { ...smallSong().beat, frames: 30_000, sourceFrames: 30_000, pieces: [{ startFrame: 0, sourceFrame: 0, frames: 30_000, muted: false }] } }
-  const sounds = new Map<string, Planar>([['beat', [sine({ hz: 100, frames: 30_000, amplitude: 0.3 }), sine({ hz: 200, frames: 30_000 })]], ['sung', [Float32Array.from({ length: 13_000 }, (_, i) => ((i * 7) % 1_000) / 32_768)]]])
+  const song = {
+    ...withTakes(smallSong(), 'Lead', 1, { assetId: 'sung' as AssetId }),
+    beat: { ...smallSong().beat, frames: 30_000, sourceFrames: 30_000, pieces: [{ startFrame: 0, sourceFrame: 0, frames: 30_000, muted: false }] },
+  }
+  const sounds = new Map<string, Planar>([
+    ['beat', [sine({ hz: 100, frames: 30_000, amplitude: 0.3 }), sine({ hz: 200, frames: 30_000 })]],
+    ['sung', [Float32Array.from({ length: 13_000 }, (_, i) => ((i * 7) % 1_000) / 32_768)]],
+  ])
 
   async function write(): Promise<Uint8Array> {
     const pieces: Uint8Array[] = []
@@ -155,7 +190,15 @@ describe('the song file', () => {
     ['a later format', () => zipSync({ 'song.json': envelope({ formatVersion: 9 }) }), 'newer'],
     ['sounds left out', () => zipSync({ 'song.json': envelope() }), 'missing-sound'],
     ['a declared size far beyond the file', async () => declareSize(await write(), 0xf0000000), 'too-large'],
-    ['a sound of another length than promised', () => zipSync({ 'song.json': envelope({ assets: [{ id: 'beat', file: 'sounds/beat.wav', frames: 30_000, channels: 2, contentHash: '0'.repeat(16) }] }), 'sounds/beat.wav': new Uint8Array(50) }), 'damaged-sound'],
+    [
+      'a sound of another length than promised',
+      () =>
+        zipSync({
+          'song.json': envelope({ assets: [{ id: 'beat', file: 'sounds/beat.wav', frames: 30_000, channels: 2, contentHash: '0'.repeat(16) }] }),
+          'sounds/beat.wav': new Uint8Array(50),
+        }),
+      'damaged-sound',
+    ],
   ])('%s is refused with its reason', async (_, make, reason) => {
     expect(await readSongFile(bytesOf(await make()))).toMatchObject({ kind: 'refused', reason })
   })
@@ -163,12 +206,17 @@ describe('the song file', () => {
 
 test('a song file damaged anywhere is read, or refused with a reason, or says which sound is damaged', async () => {
   const planes = { beat: [sine({ hz: 100, frames: 9_000 })], sung: [sine({ hz: 200, frames: 5_000, amplitude: 0.1 })] }
-  const song = { ...withTakes(smallSong(), 'Lead', 1, { assetId: 'sung' as AssetId }), beat: { ...smallSong().beat, frames: 9_000, sourceFrames: 9_000, pieces: [{ startFrame: 0, sourceFrame: 0, frames: 9_000, muted: false }] } }
-  const assets = await Promise.all(Object.entries(planes).map(async ([id, sound]) => {
-    const reader = await AssetReader.create(1)
-    reader.push(sound)
-    return { id: id as AssetId, facts: reader.finish() }
-  }))
+  const song = {
+    ...withTakes(smallSong(), 'Lead', 1, { assetId: 'sung' as AssetId }),
+    beat: { ...smallSong().beat, frames: 9_000, sourceFrames: 9_000, pieces: [{ startFrame: 0, sourceFrame: 0, frames: 9_000, muted: false }] },
+  }
+  const assets = await Promise.all(
+    Object.entries(planes).map(async ([id, sound]) => {
+      const reader = await AssetReader.create(1)
+      reader.push(sound)
+      return { id: id as AssetId, facts: reader.finish() }
+    }),
+  )
   const pieces: Uint8Array[] = []
   await writeSongFile({ song, assets, chunksOf: id => [planes[id as keyof typeof planes]], emit: bytes => void pieces.push(bytes.slice()) })
   const whole = Buffer.concat(pieces)
@@ -185,7 +233,9 @@ test('a song file damaged anywhere is read, or refused with a reason, or says wh
     const read = await readSongFile(bytesOf(bytes))
     let outcome: string = read.kind
     try {
-      if (read.kind === 'read') for (const asset of read.assets) for await (const chunk of read.chunksOf(asset)) for (const plane of chunk) expect(plane.every(Number.isFinite)).toBe(true)
+      if (read.kind === 'read')
+        for (const asset of read.assets)
+          for await (const chunk of read.chunksOf(asset)) for (const plane of chunk) expect(plane.every(Number.isFinite)).toBe(true)
     } catch (error) {
       expect(error).toBeInstanceOf(DamagedSoundError)
       outcome = 'damaged sound'
@@ -236,12 +286,15 @@ test.each([
   expect(key && `${key.tonic} ${key.mode}`).toBe(expected)
 })
 
-test.each(['\u{1F3A4}', '\u{1F469}\u{200D}\u{1F3A4}', 'e\u0301\u0323', '\u{1D11E}'])('a long name never ends in half a character (%s) and fits a file system', character => {
-  const name = safeName(character.repeat(200))
-  expect(name.length % character.normalize('NFC').length).toBe(0)
-  expect(encodeURIComponent(name)).not.toBe('')
-  expect(new TextEncoder().encode(name).length).toBeLessThanOrEqual(180)
-})
+test.each(['\u{1F3A4}', '\u{1F469}\u{200D}\u{1F3A4}', 'e\u0301\u0323', '\u{1D11E}'])(
+  'a long name never ends in half a character (%s) and fits a file system',
+  character => {
+    const name = safeName(character.repeat(200))
+    expect(name.length % character.normalize('NFC').length).toBe(0)
+    expect(encodeURIComponent(name)).not.toBe('')
+    expect(new TextEncoder().encode(name).length).toBeLessThanOrEqual(180)
+  },
+)
 
 test('two files of one name get different ones, whatever the case', () => {
   expect(uniqueFileName('Ferry - mix.wav', ['ferry - MIX.wav', 'Ferry - mix 2.wav'])).toBe('Ferry - mix 3.wav')

@@ -47,7 +47,8 @@ export async function importSound(
   const { format, sampleRateHz } = sound
   const channels = sound.channels === 1 ? 1 : 2
   const refuse = (reason: 'empty' | 'not-sound' | 'too-long'): ImportSoundResult => ({ kind: 'refused', reason, format })
-  if (sound.promisedFrames !== null && Number.isFinite(sound.promisedFrames) && sound.promisedFrames / sampleRateHz > MAX_IMPORT_SECONDS) return refuse('too-long')
+  if (sound.promisedFrames !== null && Number.isFinite(sound.promisedFrames) && sound.promisedFrames / sampleRateHz > MAX_IMPORT_SECONDS)
+    return refuse('too-long')
   const chunker = new Chunker(channels, sink)
   const resampler = sampleRateHz === SAMPLE_RATE_HZ ? null : new Resampler(sampleRateHz, SAMPLE_RATE_HZ, channels)
   let framesRead = 0
@@ -79,7 +80,11 @@ export async function importSound(
   const missing = promised !== null && promised / sampleRateHz - foundSeconds > MISSING_TOLERANCE_SECONDS
   const promisedSeconds = promised !== null && Number.isFinite(promised) ? promised / sampleRateHz : null
   if (missing && !options.acceptCutShort) return { kind: 'refused', reason: 'cut-short', format, foundSeconds, promisedSeconds }
-  return { kind: 'imported', sound: { format, sampleRateHz, channels, mixedDownFrom: sound.channels > 2 ? sound.channels : null, frames: chunker.frames, silencedSamples }, cutShort: missing ? { promisedSeconds } : null }
+  return {
+    kind: 'imported',
+    sound: { format, sampleRateHz, channels, mixedDownFrom: sound.channels > 2 ? sound.channels : null, frames: chunker.frames, silencedSamples },
+    cutShort: missing ? { promisedSeconds } : null,
+  }
 }
 
 /** A decoder gave nothing for too long. */
@@ -96,13 +101,16 @@ class Chunker {
   private pending: Planar
   private filled = 0
 
-  constructor(private readonly channels: number, private readonly sink: (planes: Planar) => Promise<void> | void) {
+  constructor(
+    private readonly channels: number,
+    private readonly sink: (planes: Planar) => Promise<void> | void,
+  ) {
     this.pending = this.fresh()
   }
 
   async push(planes: Planar): Promise<void> {
     const length = planes[0].length
-    for (let at = 0; at < length; ) {
+    for (let at = 0; at < length;) {
       const count = Math.min(length - at, CHUNK_FRAMES - this.filled)
       for (let c = 0; c < this.channels; c++) this.pending[c].set(planes[c].subarray(at, at + count), this.filled)
       this.filled += count

@@ -58,7 +58,13 @@ function readMp3Header(bytes: Uint8Array, at: number): Mp3Frame | null {
   const sampleRateHz = RATES[version][rateIndex]
   const padding = (bytes[at + 2] >> 1) & 1
   const samplesPerFrame = first ? 1_152 : 576
-  return { offset: at, sampleRateHz, channels: bytes[at + 3] >> 6 === 3 ? 1 : 2, frameBytes: Math.floor((samplesPerFrame / 8) * (bitrate / sampleRateHz)) + padding, samplesPerFrame }
+  return {
+    offset: at,
+    sampleRateHz,
+    channels: bytes[at + 3] >> 6 === 3 ? 1 : 2,
+    frameBytes: Math.floor((samplesPerFrame / 8) * (bitrate / sampleRateHz)) + padding,
+    samplesPerFrame,
+  }
 }
 
 /** How many frames a Xing or Info header inside the first frame promises; null without one. */

@@ -22,11 +22,20 @@ const LIMITS = { entries: 4_000, documentBytes: 64 << 20, assetBytes: 2 ** 31, t
 const AssetEntrySchema = z.strictObject({
   id: AssetIdSchema,
   file: z.string().regex(/^sounds\/[A-Za-z0-9_-]{1,64}\.wav$/),
-  frames: z.number().int().min(1).max(SAMPLE_RATE_HZ * 60 * 60),
+  frames: z
+    .number()
+    .int()
+    .min(1)
+    .max(SAMPLE_RATE_HZ * 60 * 60),
   channels: z.number().int().min(1).max(2),
   contentHash: z.string().regex(/^[0-9a-f]{16}$/),
 })
-const EnvelopeSchema = z.strictObject({ format: z.literal(SONG_FILE_FORMAT), formatVersion: z.literal(SONG_FILE_VERSION), song: z.unknown(), assets: z.array(AssetEntrySchema).max(LIMITS.entries) })
+const EnvelopeSchema = z.strictObject({
+  format: z.literal(SONG_FILE_FORMAT),
+  formatVersion: z.literal(SONG_FILE_VERSION),
+  song: z.unknown(),
+  assets: z.array(AssetEntrySchema).max(LIMITS.entries),
+})
 export type AssetEntry = z.infer<typeof AssetEntrySchema>
 
 /** Every asset a song needs, the beat first; takes in the bin come along. */
@@ -48,7 +57,13 @@ export async function writeSongFile(options: {
   signal?: AbortSignal
 }): Promise<void> {
   const { song, assets, chunksOf, emit, onProgress, signal } = options
-  const entries: AssetEntry[] = assets.map(({ id, facts: { frames, channels, contentHash } }) => ({ id, file: `sounds/${id}.wav`, frames, channels, contentHash }))
+  const entries: AssetEntry[] = assets.map(({ id, facts: { frames, channels, contentHash } }) => ({
+    id,
+    file: `sounds/${id}.wav`,
+    frames,
+    channels,
+    contentHash,
+  }))
   const document = strToU8(JSON.stringify({ format: SONG_FILE_FORMAT, formatVersion: SONG_FILE_VERSION, song, assets: entries }, null, 1))
   const total = assets.reduce((sum, asset) => sum + asset.facts.frames * asset.facts.channels, 0)
   let written = 0
@@ -69,7 +84,11 @@ export async function writeSongFile(options: {
 
 export type ReadSongFileResult =
   | { kind: 'read'; song: Song; assets: AssetEntry[]; chunksOf: (asset: AssetEntry) => AsyncIterable<Planar> }
-  | { kind: 'refused'; reason: 'not-zip' | 'no-document' | 'not-a-song' | 'unsafe-name' | 'too-large' | 'damaged-document' | 'missing-sound' | 'damaged-sound'; detail: string }
+  | {
+      kind: 'refused'
+      reason: 'not-zip' | 'no-document' | 'not-a-song' | 'unsafe-name' | 'too-large' | 'damaged-document' | 'missing-sound' | 'damaged-sound'
+      detail: string
+    }
   | { kind: 'refused'; reason: 'newer'; detail: string }
 
 const ENTRY_NAME = /^(song\.json|sounds\/[A-Za-z0-9_-]{1,64}\.wav|sounds\/)$/
@@ -89,7 +108,8 @@ export async function readSongFile(source: ByteSource): Promise<ReadSongFileResu
   if (!documentEntry) return refuse('no-document')
   const total = entries.reduce((sum, entry) => sum + entry.bytes, 0)
   const largest = entries.reduce((most, entry) => Math.max(most, entry.bytes), 0)
-  if (documentEntry.bytes > LIMITS.documentBytes || largest > LIMITS.assetBytes || total > LIMITS.totalBytes || total > source.size * 1_100) return refuse('too-large')
+  if (documentEntry.bytes > LIMITS.documentBytes || largest > LIMITS.assetBytes || total > LIMITS.totalBytes || total > source.size * 1_100)
+    return refuse('too-large')
   let json: unknown
   try {
     json = JSON.parse(strFromU8(await readWhole(documentEntry)))
@@ -104,7 +124,14 @@ export async function readSongFile(source: ByteSource): Promise<ReadSongFileResu
   }
   const opened = openSong(envelope.data.song)
   if (opened.kind === 'newer') return refuse('newer')
-  if (opened.kind === 'damaged') return refuse('damaged-document', opened.problems.map(problem => `${problem.path}: ${problem.expected}`).join('; ').slice(0, 300))
+  if (opened.kind === 'damaged')
+    return refuse(
+      'damaged-document',
+      opened.problems
+        .map(problem => `${problem.path}: ${problem.expected}`)
+        .join('; ')
+        .slice(0, 300),
+    )
   const listed = new Map(envelope.data.assets.map(asset => [asset.id, asset]))
   if (listed.size !== envelope.data.assets.length) return refuse('damaged-document', 'assets: unique ids')
   for (const assetId of assetsOfSong(opened.song)) {
@@ -112,7 +139,8 @@ export async function readSongFile(source: ByteSource): Promise<ReadSongFileResu
     const size = asset && files.get(asset.file)?.bytes
     if (!asset || size === undefined) return refuse('missing-sound', assetId)
     // A header and samples of at most 4 bytes: nothing else belongs in the entry.
-    if (size < asset.frames * asset.channels * 2 + 44 || size > asset.frames * asset.channels * 4 + MOST_HEADER_BYTES) return refuse('damaged-sound', asset.file)
+    if (size < asset.frames * asset.channels * 2 + 44 || size > asset.frames * asset.channels * 4 + MOST_HEADER_BYTES)
+      return refuse('damaged-sound', asset.file)
   }
   if (listed.get(opened.song.beat.assetId)!.frames !== opened.song.beat.sourceFrames) return refuse('damaged-document', 'beat.sourceFrames')
   return { kind: 'read', song: opened.song, assets: envelope.data.assets, chunksOf: asset => chunksOfEntry(files.get(asset.file), asset) }

@@ -23,7 +23,7 @@ export async function readTags(source: ByteSource): Promise<FileSays> {
     const first = (names: string[]) => names.map(name => tags.get(name)).find(value => typeof value === 'string')
     // The reader's own number is whole; the tag may say more.
     const said = parseFloat(String(first(TEMPO_TAGS) ?? '').replace(',', '.'))
-    const bpm = said > 0 ? said : beatsPerMinute ?? 0
+    const bpm = said > 0 ? said : (beatsPerMinute ?? 0)
     return { title: title?.trim().slice(0, 120) || null, tempoBpm: bpm >= 30 && bpm <= 300 ? bpm : null, key: parseKey(first(KEY_TAGS) ?? '') }
   } catch {
     return NOTHING

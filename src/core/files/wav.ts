@@ -30,7 +30,7 @@ export function readWavHeader(head: Uint8Array): WavHeaderResult {
   const tag = (at: number) => String.fromCharCode(...head.subarray(at, at + 4))
   if (head.length < 12 || (tag(0) !== 'RIFF' && tag(0) !== 'RF64') || tag(8) !== 'WAVE') return { ok: false, reason: 'not-wav' }
   let format: Omit<WavHeader, 'dataOffset' | 'dataBytes'> | null = null
-  for (let at = 12; at + 8 <= head.length; ) {
+  for (let at = 12; at + 8 <= head.length;) {
     const id = tag(at)
     const size = view.getUint32(at + 4, true)
     if (id === 'fmt ' && at + 24 <= head.length) {
@@ -92,12 +92,26 @@ export function decodeSamples(bytes: Uint8Array, encoding: WavEncoding, channels
 export type WrittenEncoding = 'pcm16' | 'pcm24' | 'float32'
 
 /** The header of a WAV file whose length is known. */
-export function encodeWavHeader({ frames, channels, sampleRateHz, encoding }: { frames: number; channels: number; sampleRateHz: number; encoding: WrittenEncoding }): Uint8Array<ArrayBuffer> {
+export function encodeWavHeader({
+  frames,
+  channels,
+  sampleRateHz,
+  encoding,
+}: {
+  frames: number
+  channels: number
+  sampleRateHz: number
+  encoding: WrittenEncoding
+}): Uint8Array<ArrayBuffer> {
   const width = BYTES[encoding]
   const dataBytes = frames * channels * width
   const head = new Uint8Array(44)
   const view = new DataView(head.buffer)
-  const tag = (at: number, text: string) => head.set([...text].map(letter => letter.charCodeAt(0)), at)
+  const tag = (at: number, text: string) =>
+    head.set(
+      [...text].map(letter => letter.charCodeAt(0)),
+      at,
+    )
   tag(0, 'RIFF')
   view.setUint32(4, 36 + dataBytes + (dataBytes & 1), true)
   tag(8, 'WAVEfmt ')
@@ -115,7 +129,8 @@ export function encodeWavHeader({ frames, channels, sampleRateHz, encoding }: { 
 
 /**
  * Planar samples to interleaved bytes; whole-number formats clip at full scale.
- * @param dither Gives uniform numbers in [0, 1): triangular dither of two steps is then added (Lipshitz, Wannamaker, Vanderkooy 1992). Without it samples are rounded.
+ * @param dither Gives uniform numbers in [0, 1): triangular dither of two steps is then added (Lipshitz, Wannamaker, Vanderkooy
+ * 1992). Without it samples are rounded.
  */
 export function encodeSamples(planes: Planar, encoding: WrittenEncoding, dither: (() => number) | null = null): Uint8Array<ArrayBuffer> {
   const width = BYTES[encoding]

@@ -38,7 +38,8 @@ class SparseBytes implements ByteSource {
   private readonly pieces: { from: number; bytes: Uint8Array }[] = []
 
   push(bytes: Uint8Array): void {
-    if (!Buffer.from(bytes.buffer, bytes.byteOffset, bytes.length).equals(ZEROS.subarray(0, bytes.length))) this.pieces.push({ from: this.size, bytes: bytes.slice() })
+    if (!Buffer.from(bytes.buffer, bytes.byteOffset, bytes.length).equals(ZEROS.subarray(0, bytes.length)))
+      this.pieces.push({ from: this.size, bytes: bytes.slice() })
     this.size += bytes.length
   }
 
@@ -69,7 +70,11 @@ describe('beyond four gibibytes', () => {
     expect(archive.size).toBeGreaterThan(5.25 * 2 ** 30)
     expect(most - before).toBeLessThan(300e6)
     const entries = await entriesOf(archive)
-    expect(entries.map(({ name, bytes }) => [name, bytes])).toEqual([['one', 1.5 * 2 ** 30], ['two', 3.75 * 2 ** 30], ['last', 50_000]])
+    expect(entries.map(({ name, bytes }) => [name, bytes])).toEqual([
+      ['one', 1.5 * 2 ** 30],
+      ['two', 3.75 * 2 ** 30],
+      ['last', 50_000],
+    ])
     expect(Buffer.concat(await all(entries[2].read()))).toEqual(Buffer.from(last))
   }, 180_000)
 })

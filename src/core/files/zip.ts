@@ -23,8 +23,17 @@ export interface FileToWrite {
 }
 
 /** Files one after the other, stored as they are. @param emit Takes the archive's bytes in order. Rejects if it does, or as soon as it is cancelled. */
-export async function writeZip(files: AsyncIterable<FileToWrite>, emit: (bytes: Uint8Array<ArrayBuffer>) => Promise<void> | void, signal?: AbortSignal): Promise<void> {
-  const writer = new ZipWriter(new WritableStream<Uint8Array<ArrayBuffer>>({ write: emit }), { level: 0, extendedTimestamp: false, lastModDate: FIXED_TIME, ...(signal ? { signal } : {}) })
+export async function writeZip(
+  files: AsyncIterable<FileToWrite>,
+  emit: (bytes: Uint8Array<ArrayBuffer>) => Promise<void> | void,
+  signal?: AbortSignal,
+): Promise<void> {
+  const writer = new ZipWriter(new WritableStream<Uint8Array<ArrayBuffer>>({ write: emit }), {
+    level: 0,
+    extendedTimestamp: false,
+    lastModDate: FIXED_TIME,
+    ...(signal ? { signal } : {}),
+  })
   for await (const { name, bytes } of files) await writer.add(name, streamOf(bytes))
   await writer.close()
 }

@@ -23,7 +23,8 @@ const ON_TIME_MILLISECONDS = 25
  * @param captured One channel at 48 kHz in which frame 0 is where it was heard (the round trip taken off).
  * @param clickFrames Where the clicks sounded.
  * @returns null if fewer than half of the clicks have a clap.
- * @see G. Aschersleben, Temporal control of movements in sensorimotor synchronization, Brain and Cognition 48 (2002), for how early and how scattered people tap.
+ * @see G. Aschersleben, Temporal control of movements in sensorimotor synchronization, Brain and Cognition 48 (2002), for how early
+ * and how scattered people tap.
  */
 export function checkClaps(captured: Mono, clickFrames: readonly number[]): ClapCheck | null {
   const claps = findClaps(captured)

@@ -41,7 +41,10 @@ export function findClockJumps(readings: readonly ClockReading[]): ClockJump[] {
   })
   const jumps: ClockJump[] = []
   steps.forEach((step, i) => {
-    const isPeak = Math.abs(step) >= LEAST_FRAMES && steps.slice(Math.max(0, i - SIDE + 1), i).every(other => Math.abs(other) < Math.abs(step)) && steps.slice(i + 1, i + SIDE).every(other => Math.abs(other) <= Math.abs(step))
+    const isPeak =
+      Math.abs(step) >= LEAST_FRAMES &&
+      steps.slice(Math.max(0, i - SIDE + 1), i).every(other => Math.abs(other) < Math.abs(step)) &&
+      steps.slice(i + 1, i + SIDE).every(other => Math.abs(other) <= Math.abs(step))
     if (isPeak) jumps.push({ atFrame: windows[i].frames, frames: Math.round(step) })
   })
   return jumps

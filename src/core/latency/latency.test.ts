@@ -44,7 +44,10 @@ describe('the round trip', () => {
     expect(measureRoundTrip(new Float32Array(probe.length + MAX_ROUND_TRIP_FRAMES))).toMatchObject({ ok: false, reason: 'silent' })
     expect(measureRoundTrip(heard({ delayFrames: 1_000, gain: 0, noise: 0.1 }))).toMatchObject({ ok: false, reason: 'not-heard' })
     expect(measureRoundTrip(heard({ delayFrames: 1_000, gain: 0.0005, noise: 0.05 }))).toMatchObject({ ok: false, reason: 'not-heard' })
-    expect(measureRoundTrip(heard({ delayFrames: 1_000, gain: 9 }).map(sample => Math.max(-1, Math.min(1, sample))))).toMatchObject({ ok: false, reason: 'clipped' })
+    expect(measureRoundTrip(heard({ delayFrames: 1_000, gain: 9 }).map(sample => Math.max(-1, Math.min(1, sample))))).toMatchObject({
+      ok: false,
+      reason: 'clipped',
+    })
     const [beat] = makeDemoBeat()
     expect(measureRoundTrip(beat.slice(960_000, 960_000 + probe.length + MAX_ROUND_TRIP_FRAMES))).toMatchObject({ ok: false, reason: 'not-heard' })
   })
@@ -97,11 +100,24 @@ describe('clapping with the click', () => {
     return sound
   }
   test('tells a late system from an unsteady hand, to two milliseconds', () => {
-    expect(checkClaps(clapped(() => -6), clicks)).toMatchObject({ verdict: 'on-time' })
-    const late = checkClaps(clapped(() => 62), clicks)!
+    expect(
+      checkClaps(
+        clapped(() => -6),
+        clicks,
+      ),
+    ).toMatchObject({ verdict: 'on-time' })
+    const late = checkClaps(
+      clapped(() => 62),
+      clicks,
+    )!
     expect(late.verdict).toBe('system')
     expect(Math.abs(late.meanMilliseconds - 62)).toBeLessThan(2)
-    expect(checkClaps(clapped(i => [-60, 40, -20, 70, 0, -50, 55, -10][i]), clicks)).toMatchObject({ verdict: 'singer' })
+    expect(
+      checkClaps(
+        clapped(i => [-60, 40, -20, 70, 0, -50, 55, -10][i]),
+        clicks,
+      ),
+    ).toMatchObject({ verdict: 'singer' })
   })
   test('needs claps', () => {
     expect(checkClaps(new Float32Array(260_000), clicks)).toBeNull()

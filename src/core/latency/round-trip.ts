@@ -27,13 +27,18 @@ const SWEEP: Mono = (() => {
   const rate = seconds / Math.log(TO_HZ / FROM_HZ)
   return Float32Array.from({ length: SWEEP_FRAMES }, (_, i) => {
     const fade = Math.min(1, i / FADE_FRAMES, (SWEEP_FRAMES - i) / FADE_FRAMES)
-    return decibelsToGain(LEVEL_DBFS) * (0.5 - 0.5 * Math.cos(Math.PI * fade)) * Math.sin(2 * Math.PI * FROM_HZ * rate * (Math.exp(i / SAMPLE_RATE_HZ / rate) - 1))
+    return (
+      decibelsToGain(LEVEL_DBFS) * (0.5 - 0.5 * Math.cos(Math.PI * fade)) * Math.sin(2 * Math.PI * FROM_HZ * rate * (Math.exp(i / SAMPLE_RATE_HZ / rate) - 1))
+    )
   })
 })()
 
 export type RoundTripMeasurement =
   | { ok: true; roundTripFrames: number; spreadFrames: number; correlation: number; levelDbfs: number }
-  /** silent: nothing came in. not-heard: something came in, but not the sweeps. clipped: too loud to time. unsteady: the sweeps came back at different delays. */
+  /**
+   * silent: nothing came in. not-heard: something came in, but not the sweeps. clipped: too loud to time. unsteady: the sweeps came
+   * back at different delays.
+   */
   | { ok: false; reason: 'silent' | 'not-heard' | 'clipped' | 'unsteady'; levelDbfs: number }
 
 /** A sweep that fills this share of what came in while it should have (in amplitude) is heard; noise alone reaches 0.1. */

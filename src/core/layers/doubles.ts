@@ -29,7 +29,10 @@ export type PeaksOf = (take: Take) => PlacedPeaks | null
  * A take that any other layer plays in that line is never offered, and where the double plays something already nothing is.
  * @param options `replacing`: also in lines in which the double plays something.
  */
-export function proposeDouble(song: Song, options: { sourceLayerId: LayerId; doubleLayerId: LayerId; lineIds: LineId[]; peaksOf: PeaksOf; replacing?: boolean }): DoubleProposal {
+export function proposeDouble(
+  song: Song,
+  options: { sourceLayerId: LayerId; doubleLayerId: LayerId; lineIds: LineId[]; peaksOf: PeaksOf; replacing?: boolean },
+): DoubleProposal {
   const proposal: DoubleProposal = { choices: [], missingLineIds: [], playedLineIds: [] }
   for (const lineId of options.lineIds) {
     const range = requirePlacedLine(song, lineId)

@@ -88,7 +88,10 @@ export function lossesOfLayer(song: Song, layerId: LayerId): LayerLosses {
   }
 }
 
-/** Command: a layer goes; its takes go to the bin, and so do picks of them in other layers. Ask `lossesOfLayer` first. @throws RangeError if a locked comp of another layer plays one. */
+/**
+ * Command: a layer goes; its takes go to the bin, and so do picks of them in other layers. Ask `lossesOfLayer` first.
+ * @throws RangeError if a locked comp of another layer plays one.
+ */
 export function removeLayer(song: Song, { layerId }: { layerId: LayerId }): Song {
   const { lockedComps } = lossesOfLayer(song, layerId)
   if (lockedComps.length > 0) throw new RangeError(`layer ${layerId} is played by locked comps: ${lockedComps.join(', ')}`)

@@ -38,7 +38,7 @@ export class LoudnessMeter {
   push(planes: readonly Float32Array[]): void {
     const stepFrames = STEP_SECONDS * SAMPLE_RATE_HZ
     const { length } = planes[0]
-    for (let from = 0; from < length; ) {
+    for (let from = 0; from < length;) {
       const to = Math.min(length, from + stepFrames - this.stepFill)
       planes.forEach((plane, c) => {
         this.stepPower += this.filters[c].power(plane, from, to)

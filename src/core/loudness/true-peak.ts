@@ -29,7 +29,7 @@ export class TruePeakMeter {
   push(block: Float32Array, samplePeak = 0): void {
     if (samplePeak > this.peak) this.peak = samplePeak
     const { history } = this
-    for (let from = 0; from < block.length; ) {
+    for (let from = 0; from < block.length;) {
       const count = Math.min(block.length - from, history.length - this.filled)
       for (let i = 0; i < count; i++) history[this.filled + i] = block[from + i]
       this.scan(this.filled + count)

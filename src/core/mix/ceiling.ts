@@ -35,7 +35,10 @@ export class Ceiling {
   private glideFrames = 0
 
   /** @param ceiling Linear, > 0. @param sampleRateHz Of what is processed. */
-  constructor(private ceiling: number, sampleRateHz: number = SAMPLE_RATE_HZ) {
+  constructor(
+    private ceiling: number,
+    sampleRateHz: number = SAMPLE_RATE_HZ,
+  ) {
     this.target = ceiling
     this.release = Math.exp(-1 / (RELEASE_SECONDS * sampleRateHz))
   }

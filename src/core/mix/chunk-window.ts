@@ -42,7 +42,7 @@ export class ChunkWindow implements SampleSource {
       return false
     }
     let complete = true
-    for (let done = 0; done < count; ) {
+    for (let done = 0; done < count;) {
       const frame = startFrame + done
       if (frame < 0 || frame >= asset.frames) {
         const silent = frame < 0 ? Math.min(count - done, -frame) : count - done
@@ -68,7 +68,11 @@ export class ChunkWindow implements SampleSource {
 }
 
 /** Which chunks of which assets a plan reads between two song frames. */
-export function chunksNeeded(spans: Iterable<{ assetId: AssetId; originFrame: number; startFrame: number; endFrame: number }>, fromFrame: number, toFrame: number): Map<AssetId, Set<number>> {
+export function chunksNeeded(
+  spans: Iterable<{ assetId: AssetId; originFrame: number; startFrame: number; endFrame: number }>,
+  fromFrame: number,
+  toFrame: number,
+): Map<AssetId, Set<number>> {
   const needed = new Map<AssetId, Set<number>>()
   for (const span of spans) {
     const from = Math.max(fromFrame, span.startFrame)
@@ -76,7 +80,8 @@ export function chunksNeeded(spans: Iterable<{ assetId: AssetId; originFrame: nu
     if (to <= from) continue
     let indices = needed.get(span.assetId)
     if (!indices) needed.set(span.assetId, (indices = new Set()))
-    for (let index = Math.max(0, Math.floor((from - span.originFrame) / CHUNK_FRAMES)); index * CHUNK_FRAMES < to - span.originFrame; index++) indices.add(index)
+    for (let index = Math.max(0, Math.floor((from - span.originFrame) / CHUNK_FRAMES)); index * CHUNK_FRAMES < to - span.originFrame; index++)
+      indices.add(index)
   }
   return needed
 }

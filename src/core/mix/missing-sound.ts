@@ -23,7 +23,11 @@ export function missingInSpans(spans: readonly Span[], missing: readonly AssetSt
   const found = spans.flatMap(span =>
     missing
       .filter(stretch => stretch.assetId === span.assetId)
-      .map(stretch => ({ assetId: span.assetId, startFrame: Math.max(span.startFrame, stretch.startFrame + span.originFrame), endFrame: Math.min(span.endFrame, stretch.endFrame + span.originFrame) }))
+      .map(stretch => ({
+        assetId: span.assetId,
+        startFrame: Math.max(span.startFrame, stretch.startFrame + span.originFrame),
+        endFrame: Math.min(span.endFrame, stretch.endFrame + span.originFrame),
+      }))
       .filter(stretch => stretch.endFrame > stretch.startFrame),
   )
   const joined: AssetStretch[] = []

@@ -66,7 +66,12 @@ describe('the renderer', () => {
     const range = { startFrame: 0, endFrame: 14 * 48_000 }
     const [mix, vocals, beat] = await Promise.all((['mix', 'vocals', 'beat'] as const).map(part => offline(planDelivery(song, part), range)))
     expect(peakOf(vocals[0])).toBeGreaterThan(0.1)
-    expect(decibelsBetween(vocals[0].map((sample, i) => sample + beat[0][i]), mix[0])).toBeLessThan(-100)
+    expect(
+      decibelsBetween(
+        vocals[0].map((sample, i) => sample + beat[0][i]),
+        mix[0],
+      ),
+    ).toBeLessThan(-100)
   })
 
   test('a lone take in the middle, without recipe and space, is itself at -3 dB on both sides, in its place', async () => {
@@ -76,7 +81,12 @@ describe('the renderer', () => {
     const { startFrame } = lineRange(0)
     const [left, right] = await offline(planMix(song), { startFrame: startFrame + 1_000, endFrame: startFrame + 49_000 })
     const sounding = sounds['asset-1'][0].subarray(startFrame + 1_000 - 336_000, startFrame + 49_000 - 336_000)
-    expect(decibelsBetween(left, sounding.map(sample => sample * Math.SQRT1_2))).toBeLessThan(-120)
+    expect(
+      decibelsBetween(
+        left,
+        sounding.map(sample => sample * Math.SQRT1_2),
+      ),
+    ).toBeLessThan(-120)
     expect(decibelsBetween(left, right)).toBe(-Infinity)
   })
 
@@ -91,7 +101,10 @@ describe('the renderer', () => {
   test('another take picked while playing comes in without a click, and the old one is gone after 8 ms', () => {
     const before = sung()
     const lead = before.layers[0].id
-    const bare = (song: Song) => planMix(setVocalBus(setBeatMix(setLayerMix(song, { layerId: lead, sendDecibels: -60 }), { muted: true }), { recipe: { ...DEFAULT_RECIPE, enabled: false } }))
+    const bare = (song: Song) =>
+      planMix(
+        setVocalBus(setBeatMix(setLayerMix(song, { layerId: lead, sendDecibels: -60 }), { muted: true }), { recipe: { ...DEFAULT_RECIPE, enabled: false } }),
+      )
     const { startFrame } = lineRange(0)
     const renderer = new MixRenderer(bare(before), wholeWindow())
     const at = startFrame + 12_800
@@ -157,7 +170,12 @@ describe('the renderer', () => {
 
   test('a mute silences one, a solo all others, the beat included', () => {
     const song = sung()
-    const gains = (changed: Song) => [planMix(changed).beat.gain > 0, ...planMix(changed).layers.slice(0, 3).map(layer => layer.gain > 0)]
+    const gains = (changed: Song) => [
+      planMix(changed).beat.gain > 0,
+      ...planMix(changed)
+        .layers.slice(0, 3)
+        .map(layer => layer.gain > 0),
+    ]
     expect(gains(setLayerMix(song, { layerId: song.layers[1].id, muted: true }))).toEqual([true, true, false, true])
     expect(gains(setLayerMix(song, { layerId: song.layers[1].id, soloed: true }))).toEqual([false, false, true, false])
     expect(gains(setBeatMix(song, { soloed: true }))).toEqual([true, false, false, false])

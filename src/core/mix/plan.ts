@@ -46,8 +46,17 @@ export type View =
   | { kind: 'without-recipe'; gainDecibels: number }
   /** Only these sound, at their own levels: the beat, or this layer, to sing over. */
   | { kind: 'only'; beat: boolean; layerIds: readonly LayerId[] }
-  /** To sing over, as loud as the singer likes it in the headphones: the beat; the layer's comp, which is silent where it is recorded anew; the other layers. */
-  | { kind: 'booth'; layerId: LayerId | null; hear: 'beat' | 'comp' | 'stack'; recorded: FrameRange | null; decibels: { beat: number; comp: number; others: number } }
+  /**
+   * To sing over, as loud as the singer likes it in the headphones: the beat; the layer's comp, which is silent where it is recorded
+   * anew; the other layers.
+   */
+  | {
+      kind: 'booth'
+      layerId: LayerId | null
+      hear: 'beat' | 'comp' | 'stack'
+      recorded: FrameRange | null
+      decibels: { beat: number; comp: number; others: number }
+    }
 
 /** Crossfade between neighbouring picks. */
 export const SEAM_FRAMES = 960
@@ -66,13 +75,17 @@ export function planMix(song: Song, wanted: View = { kind: 'song' }): MixPlan {
     const headphoneGain = view.kind === 'booth' ? gainOf(view.layerId === layer.id ? view.decibels.comp : view.decibels.others) : 1
     return {
       id: layer.id,
-      spans: view.kind === 'audition' && view.layerId === layer.id && !view.within ? [spanOfTake(requireTake(song, view.takeId), gainOf(view.gainDecibels))] : punched,
+      spans:
+        view.kind === 'audition' && view.layerId === layer.id && !view.within
+          ? [spanOfTake(requireTake(song, view.takeId), gainOf(view.gainDecibels))]
+          : punched,
       gain: heard ? gainOf(layer.gainDecibels) * busGain(layer) * headphoneGain : 0,
       pan: layer.pan,
       send: gainOf(layer.sendDecibels),
     }
   })
-  const beatHeard = view.kind === 'audition' || view.kind === 'comp' ? view.with !== 'alone' : view.kind === 'only' ? view.beat : view.kind === 'booth' || audible(song.beat)
+  const beatHeard =
+    view.kind === 'audition' || view.kind === 'comp' ? view.with !== 'alone' : view.kind === 'only' ? view.beat : view.kind === 'booth' || audible(song.beat)
   const beat: Channel = {
     id: 'beat',
     spans: spansOfBeat(song.beat),
@@ -128,15 +141,35 @@ function picksHeard(layer: Layer, view: View): readonly Pick[] {
   const current = currentComp(layer).picks
   if (view.kind === 'comp' && view.layerId === layer.id) return layer.comps.find(comp => comp.id === view.compId)?.picks ?? current
   if (view.kind !== 'audition' || view.layerId !== layer.id || !view.within) return current
-  const tried: Pick = { id: 'tried' as PickId, takeId: view.takeId, ...view.within, gainDecibels: view.gainDecibels, levelMatched: false, nudgeFrames: 0, seam: null, split: false }
+  const tried: Pick = {
+    id: 'tried' as PickId,
+    takeId: view.takeId,
+    ...view.within,
+    gainDecibels: view.gainDecibels,
+    levelMatched: false,
+    nudgeFrames: 0,
+    seam: null,
+    split: false,
+  }
   return [...clearRange(current, tried, () => 'rest'), tried].sort((a, b) => a.startFrame - b.startFrame)
 }
 
 function spanOfTake(take: Take, gain: number): Span {
-  return { assetId: take.assetId, originFrame: take.originFrame, startFrame: take.startFrame, endFrame: take.endFrame, gain, fadeInFrames: EDGE_FADE_FRAMES, fadeOutFrames: EDGE_FADE_FRAMES }
+  return {
+    assetId: take.assetId,
+    originFrame: take.originFrame,
+    startFrame: take.startFrame,
+    endFrame: take.endFrame,
+    gain,
+    fadeInFrames: EDGE_FADE_FRAMES,
+    fadeOutFrames: EDGE_FADE_FRAMES,
+  }
 }
 
-/** Where two picks meet both sound for the length of the seam, as far as their takes reach; elsewhere a pick fades inside its own edges. A cut within one take is not heard. */
+/**
+ * Where two picks meet both sound for the length of the seam, as far as their takes reach; elsewhere a pick fades inside its own
+ * edges. A cut within one take is not heard.
+ */
 export function spansOfPicks(cut: readonly Pick[], song: Song): Span[] {
   const picks = cut.reduce<Pick[]>((joined, pick) => {
     const last = joined.at(-1)
@@ -167,8 +200,16 @@ export function spansOfPicks(cut: readonly Pick[], song: Song): Span[] {
 /** What of the spans lies outside a range: cut at its edges, each cut with a short fade. */
 function outsideOf(spans: readonly Span[], range: FrameRange): Span[] {
   return spans.flatMap(span => {
-    const before = { ...span, endFrame: Math.min(span.endFrame, range.startFrame), fadeOutFrames: span.endFrame > range.startFrame ? EDGE_FADE_FRAMES : span.fadeOutFrames }
-    const after = { ...span, startFrame: Math.max(span.startFrame, range.endFrame), fadeInFrames: span.startFrame < range.endFrame ? EDGE_FADE_FRAMES : span.fadeInFrames }
+    const before = {
+      ...span,
+      endFrame: Math.min(span.endFrame, range.startFrame),
+      fadeOutFrames: span.endFrame > range.startFrame ? EDGE_FADE_FRAMES : span.fadeOutFrames,
+    }
+    const after = {
+      ...span,
+      startFrame: Math.max(span.startFrame, range.endFrame),
+      fadeInFrames: span.startFrame < range.endFrame ? EDGE_FADE_FRAMES : span.fadeInFrames,
+    }
     const isSound = (part: Span) => part.endFrame - part.startFrame > part.fadeInFrames + part.fadeOutFrames
     return [before, ...(after.startFrame > before.startFrame ? [after] : [])].filter(isSound)
   })
@@ -178,6 +219,11 @@ function outsideOf(spans: readonly Span[], range: FrameRange): Span[] {
 function seamFrames(song: Song, before: Pick, after: Pick): number {
   const half = (after.seam?.frames ?? SEAM_FRAMES) / 2
   const [out, into] = [before, after].map(pick => requireTake(song, pick.takeId))
-  const reach = [out.endFrame + before.nudgeFrames - before.endFrame, (before.endFrame - before.startFrame) / 2, after.startFrame - (into.startFrame + after.nudgeFrames), (after.endFrame - after.startFrame) / 2]
+  const reach = [
+    out.endFrame + before.nudgeFrames - before.endFrame,
+    (before.endFrame - before.startFrame) / 2,
+    after.startFrame - (into.startFrame + after.nudgeFrames),
+    (after.endFrame - after.startFrame) / 2,
+  ]
   return 2 * Math.floor(Math.max(0, Math.min(half, ...reach)))
 }

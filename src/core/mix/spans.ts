@@ -25,7 +25,15 @@ export const MISSED = 2
  * @param scratch At least `limit - offset` long; overwritten.
  * @returns SOUNDED and MISSED or-ed together; 0 for silence.
  */
-export function addSpansInto(sums: readonly Float32Array[], scratch: Float32Array, spans: readonly Span[], source: SampleSource, frame: number, offset: number, limit: number): number {
+export function addSpansInto(
+  sums: readonly Float32Array[],
+  scratch: Float32Array,
+  spans: readonly Span[],
+  source: SampleSource,
+  frame: number,
+  offset: number,
+  limit: number,
+): number {
   const end = frame + limit - offset
   const first = firstEndingAfter(spans, frame)
   if (first === spans.length || spans[first].startFrame >= end) return 0

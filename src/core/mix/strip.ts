@@ -24,7 +24,11 @@ export class Strip {
   private readonly olds: Float32Array[]
   private readonly scratch = new Float32Array(BLOCK_FRAMES)
 
-  constructor(channel: Channel, private readonly channels: 1 | 2, fadeIn = false) {
+  constructor(
+    channel: Channel,
+    private readonly channels: 1 | 2,
+    fadeIn = false,
+  ) {
     const [left, right] = panGains(channel.pan, channels)
     this.id = channel.id
     this.spans = channel.spans
@@ -83,7 +87,17 @@ export class Strip {
   }
 
   /** @param fade A gain for each frame, where playing begins or a loop turns. @returns false if some sound was not at hand. */
-  addInto(left: Float32Array, right: Float32Array, sendLeft: Float32Array | null, sendRight: Float32Array | null, source: SampleSource, frame: number, split: number, wrapFrame: number, fade: Float32Array | null): boolean {
+  addInto(
+    left: Float32Array,
+    right: Float32Array,
+    sendLeft: Float32Array | null,
+    sendRight: Float32Array | null,
+    source: SampleSource,
+    frame: number,
+    split: number,
+    wrapFrame: number,
+    fade: Float32Array | null,
+  ): boolean {
     const { gainLeft, gainRight, send, sums, olds } = this
     gainLeft.advance()
     gainRight.advance()
@@ -154,8 +168,15 @@ function equalSpans(a: Span[], b: Span[]): boolean {
       a.every((span, i) => {
         const other = b[i]
         return (
-          span.assetId === other.assetId && span.originFrame === other.originFrame && span.startFrame === other.startFrame &&
-          span.endFrame === other.endFrame && span.gain === other.gain && span.fadeInFrames === other.fadeInFrames && span.fadeOutFrames === other.fadeOutFrames && span.alikeIn === other.alikeIn && span.alikeOut === other.alikeOut
+          span.assetId === other.assetId &&
+          span.originFrame === other.originFrame &&
+          span.startFrame === other.startFrame &&
+          span.endFrame === other.endFrame &&
+          span.gain === other.gain &&
+          span.fadeInFrames === other.fadeInFrames &&
+          span.fadeOutFrames === other.fadeOutFrames &&
+          span.alikeIn === other.alikeIn &&
+          span.alikeOut === other.alikeOut
         )
       }))
   )

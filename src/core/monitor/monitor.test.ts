@@ -48,7 +48,13 @@ describe('hearing oneself', () => {
   })
   test('singing is never taken for a howl', () => {
     const score = scoreOfSheet(makeDemoSheet(5_000_000)).slice(0, 4)
-    const voice = sing({ score, frames: Math.ceil((score[3].notes.at(-1)!.endSeconds + 1) * 48_000), seed: 7, take: 1, faults: { ...NO_FAULTS, vibratoCents: 30 } })
+    const voice = sing({
+      score,
+      frames: Math.ceil((score[3].notes.at(-1)!.endSeconds + 1) * 48_000),
+      seed: 7,
+      take: 1,
+      faults: { ...NO_FAULTS, vibratoCents: 30 },
+    })
     const guard = new FeedbackGuard()
     let howls = 0
     for (let at = 0; at + 128 <= voice.length; at += 128) if (guard.process(voice.subarray(at, at + 128))) howls++

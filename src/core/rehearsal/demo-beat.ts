@@ -12,8 +12,18 @@ export const DEMO_BARS = 40
 const SWING = 0.57
 
 /** Chords of one bar each, as MIDI notes: Fm9, Dbmaj7, Abmaj7, Eb6 (verse); the hook goes by way of Bbm7. */
-const VERSE_CHORDS = [[53, 60, 63, 67, 68], [49, 56, 60, 65], [56, 60, 63, 67], [51, 58, 63, 67, 72]]
-const HOOK_CHORDS = [[49, 56, 60, 65, 68], [51, 58, 63, 67], [53, 60, 63, 68], [46, 58, 61, 65, 68]]
+const VERSE_CHORDS = [
+  [53, 60, 63, 67, 68],
+  [49, 56, 60, 65],
+  [56, 60, 63, 67],
+  [51, 58, 63, 67, 72],
+]
+const HOOK_CHORDS = [
+  [49, 56, 60, 65, 68],
+  [51, 58, 63, 67],
+  [53, 60, 63, 68],
+  [46, 58, 61, 65, 68],
+]
 const VERSE_ROOTS = [41, 37, 44, 39]
 const HOOK_ROOTS = [37, 39, 41, 34]
 
@@ -26,12 +36,26 @@ export function demoPart(bar: number): Part {
   return Math.floor((bar - 5) / 8) % 2 === 0 ? 'verse' : 'hook'
 }
 
-const VERSE_NAMES: ChordName[] = [{ root: 5, quality: 'minor' }, { root: 1, quality: 'major seventh' }, { root: 8, quality: 'major seventh' }, { root: 3, quality: 'major' }]
-const HOOK_NAMES: ChordName[] = [{ root: 1, quality: 'major seventh' }, { root: 3, quality: 'major' }, { root: 5, quality: 'minor seventh' }, { root: 10, quality: 'minor seventh' }]
+const VERSE_NAMES: ChordName[] = [
+  { root: 5, quality: 'minor' },
+  { root: 1, quality: 'major seventh' },
+  { root: 8, quality: 'major seventh' },
+  { root: 3, quality: 'major' },
+]
+const HOOK_NAMES: ChordName[] = [
+  { root: 1, quality: 'major seventh' },
+  { root: 3, quality: 'major' },
+  { root: 5, quality: 'minor seventh' },
+  { root: 10, quality: 'minor seventh' },
+]
 
 /** The chord of every bar, by name. */
 export function demoChords(): ({ startBeat: number; beatCount: number } & ChordName)[] {
-  return Array.from({ length: DEMO_BARS }, (_, bar) => ({ startBeat: 4 * bar, beatCount: 4, ...(demoPart(bar + 1) === 'hook' ? HOOK_NAMES : VERSE_NAMES)[bar % 4] }))
+  return Array.from({ length: DEMO_BARS }, (_, bar) => ({
+    startBeat: 4 * bar,
+    beatCount: 4,
+    ...(demoPart(bar + 1) === 'hook' ? HOOK_NAMES : VERSE_NAMES)[bar % 4],
+  }))
 }
 
 /** Left and right, 16 bits deep, about 105 s; always the same samples. */
@@ -64,19 +88,21 @@ export function makeDemoBeat(): [Mono, Mono] {
       const swung = whole % 1 === 0.5 ? Math.floor(whole) + SWING : whole
       return frameOfBeat(DEMO_GRID, (bar - 1) * 4 + swung)
     }
-    chord.forEach((midi, i) => put(key(midi, 3.9 * beatFrames / SAMPLE_RATE_HZ), at(0) + i * 260, 0.085, (i - 2) * 0.18))
+    chord.forEach((midi, i) => put(key(midi, (3.9 * beatFrames) / SAMPLE_RATE_HZ), at(0) + i * 260, 0.085, (i - 2) * 0.18))
     if (part === 'hook') chord.slice(1).forEach((midi, i) => put(key(midi + 12, 0.6), at(2.5) + i * 120, 0.04, 0.3 - i * 0.2))
     if (bar === DEMO_BARS) break
-    if (part !== 'intro' || bar > 2) for (const beat of [0, 0.5, 1, 1.5, 2, 2.5, 3, 3.5]) put(hats[beat === 3.5 && bar % 4 === 0 ? 2 : (beat * 2) % 2], at(beat), beat % 1 === 0 ? 0.11 : 0.07, 0.25)
+    if (part !== 'intro' || bar > 2)
+      for (const beat of [0, 0.5, 1, 1.5, 2, 2.5, 3, 3.5])
+        put(hats[beat === 3.5 && bar % 4 === 0 ? 2 : (beat * 2) % 2], at(beat), beat % 1 === 0 ? 0.11 : 0.07, 0.25)
     if (part === 'intro' || part === 'outro') {
       if (bar > 2) put(kick, at(0), 0.5)
       continue
     }
     for (const beat of part === 'hook' ? [0, 1.5, 2.5] : [0, 2.5]) put(kick, at(beat), beat === 0 ? 0.62 : 0.5)
     for (const beat of [1, 3]) put(snare, at(beat), 0.34, -0.06)
-    put(bass(root, 1.3 * beatFrames / SAMPLE_RATE_HZ), at(0), 0.34)
-    put(bass(root, 0.45 * beatFrames / SAMPLE_RATE_HZ), at(1.5), 0.26)
-    put(bass(bar % 2 === 0 ? root + 7 : root, 1.2 * beatFrames / SAMPLE_RATE_HZ), at(2.5), 0.3)
+    put(bass(root, (1.3 * beatFrames) / SAMPLE_RATE_HZ), at(0), 0.34)
+    put(bass(root, (0.45 * beatFrames) / SAMPLE_RATE_HZ), at(1.5), 0.26)
+    put(bass(bar % 2 === 0 ? root + 7 : root, (1.2 * beatFrames) / SAMPLE_RATE_HZ), at(2.5), 0.3)
   }
   return [quantise(left), quantise(right)]
 }
@@ -113,7 +139,7 @@ function makeHat(random: () => number, seconds: number): Mono {
     const bright = white - 2 * before + beforeThat
     beforeThat = before
     before = white
-    return 0.3 * bright * Math.exp(-t / seconds * 2.2)
+    return 0.3 * bright * Math.exp((-t / seconds) * 2.2)
   })
 }
 

@@ -74,7 +74,14 @@ const LEAD_PICKS = [1, 1, 3, 3, 2, 2, 4, 2, 3, 1, 1, 4]
 /** The sheet of the demo song without any takes. */
 export function makeDemoSheet(frames: number): Song {
   const makeId = countingIds('demo')
-  const bare = makeSong({ songId: 'slow-ferry' as SongId, title: 'Slow Ferry', assetId: 'beat-slow-ferry' as AssetId, fileName: 'slow-ferry-beat.wav', frames, makeId })
+  const bare = makeSong({
+    songId: 'slow-ferry' as SongId,
+    title: 'Slow Ferry',
+    assetId: 'beat-slow-ferry' as AssetId,
+    fileName: 'slow-ferry-beat.wav',
+    frames,
+    makeId,
+  })
   const placed = setKey(setGrid(bare, { grid: DEMO_GRID, makeId, source: 'found' }), { key: DEMO_KEY, tuningCents: 0, source: 'found' })
   const known = demoChords().reduce((song, { startBeat, beatCount, ...chord }) => setChord(song, { startBeat, beatCount, chord }), placed)
   return layTemplate(layLyrics(known, { lyrics: parseLyrics(DEMO_LYRICS), firstBar: 5, makeId }), { makeId })
@@ -104,7 +111,14 @@ function record(song: Song, { layer, seed, take, bars, degreeShift }: Recording,
   const originFrame = startFrame - SAMPLE_RATE_HZ
   const score = scoreOfSheet(song, degreeShift)
     .filter(line => line.startSeconds * SAMPLE_RATE_HZ >= startFrame - 10 && line.startSeconds * SAMPLE_RATE_HZ < endFrame)
-    .map(line => ({ startSeconds: line.startSeconds - originFrame / SAMPLE_RATE_HZ, notes: line.notes.map(note => ({ ...note, startSeconds: note.startSeconds - originFrame / SAMPLE_RATE_HZ, endSeconds: note.endSeconds - originFrame / SAMPLE_RATE_HZ })) }))
+    .map(line => ({
+      startSeconds: line.startSeconds - originFrame / SAMPLE_RATE_HZ,
+      notes: line.notes.map(note => ({
+        ...note,
+        startSeconds: note.startSeconds - originFrame / SAMPLE_RATE_HZ,
+        endSeconds: note.endSeconds - originFrame / SAMPLE_RATE_HZ,
+      })),
+    }))
   const sound = sing({ score, frames: endFrame - originFrame + SAMPLE_RATE_HZ, seed, take })
   const layerId = layerNamed(song, layer).id
   return {

@@ -30,8 +30,15 @@ export interface Syllable {
 
 /** Formants of sung vowels, between a low and a high voice (after Peterson and Barney 1952, rounded). */
 const V = {
-  i: [300, 2_450, 3_050, 3_700], I: [420, 2_150, 2_750, 3_650], e: [560, 2_000, 2_700, 3_600], ae: [760, 1_800, 2_600, 3_600],
-  a: [820, 1_250, 2_650, 3_600], o: [560, 900, 2_650, 3_500], u: [350, 900, 2_500, 3_450], uh: [660, 1_300, 2_600, 3_550], er: [500, 1_400, 1_850, 3_400],
+  i: [300, 2_450, 3_050, 3_700],
+  I: [420, 2_150, 2_750, 3_650],
+  e: [560, 2_000, 2_700, 3_600],
+  ae: [760, 1_800, 2_600, 3_600],
+  a: [820, 1_250, 2_650, 3_600],
+  o: [560, 900, 2_650, 3_500],
+  u: [350, 900, 2_500, 3_450],
+  uh: [660, 1_300, 2_600, 3_550],
+  er: [500, 1_400, 1_850, 3_400],
 } satisfies Record<string, Formants>
 
 const vowel = (from: Formants, to: Formants = from): Vowel => ({ kind: 'vowel', from, to })
@@ -47,31 +54,74 @@ const VOWEL_SPELLINGS: [RegExp, Vowel][] = [
   [/^(aw|au|or|oar)/, vowel(V.o)],
   [/^(er|ir|ur)/, vowel(V.er)],
   [/^(ar)/, vowel(V.a)],
-  [/^a/, vowel(V.ae)], [/^e/, vowel(V.e)], [/^i/, vowel(V.I)], [/^o/, vowel(V.o)], [/^u/, vowel(V.uh)], [/^y/, vowel(V.i)],
+  [/^a/, vowel(V.ae)],
+  [/^e/, vowel(V.e)],
+  [/^i/, vowel(V.I)],
+  [/^o/, vowel(V.o)],
+  [/^u/, vowel(V.uh)],
+  [/^y/, vowel(V.i)],
 ]
 const LONG: Record<string, Vowel> = { a: vowel(V.e, V.I), e: vowel(V.i), i: vowel(V.a, V.I), o: vowel(V.o, V.u), u: vowel(V.u), y: vowel(V.a, V.I) }
 
-const voiced = (formants: Formants, seconds = 0.07, voicing = 0.45): Consonant => ({ kind: 'voiced', seconds, formants, voicing, noise: 0, noiseHz: 0, noiseBandwidthHz: 1 })
-const fricative = (noiseHz: number, noiseBandwidthHz: number, noise: number, seconds = 0.1, voicing = 0): Consonant => ({ kind: 'fricative', seconds, formants: null, voicing, noise, noiseHz, noiseBandwidthHz })
-const stop = (noiseHz: number, noise: number, voicing = 0): Consonant => ({ kind: 'stop', seconds: 0.075, formants: null, voicing, noise, noiseHz, noiseBandwidthHz: noiseHz * 0.6 })
+const voiced = (formants: Formants, seconds = 0.07, voicing = 0.45): Consonant => ({
+  kind: 'voiced',
+  seconds,
+  formants,
+  voicing,
+  noise: 0,
+  noiseHz: 0,
+  noiseBandwidthHz: 1,
+})
+const fricative = (noiseHz: number, noiseBandwidthHz: number, noise: number, seconds = 0.1, voicing = 0): Consonant => ({
+  kind: 'fricative',
+  seconds,
+  formants: null,
+  voicing,
+  noise,
+  noiseHz,
+  noiseBandwidthHz,
+})
+const stop = (noiseHz: number, noise: number, voicing = 0): Consonant => ({
+  kind: 'stop',
+  seconds: 0.075,
+  formants: null,
+  voicing,
+  noise,
+  noiseHz,
+  noiseBandwidthHz: noiseHz * 0.6,
+})
 
 const ESS = fricative(6_800, 2_600, 0.3, 0.12)
 const K = stop(2_000, 0.5)
 const CONSONANT_SPELLINGS: [RegExp, Consonant[]][] = [
   [/^sh/, [fricative(3_300, 1_500, 0.28, 0.11)]],
   [/^(ch|tch)/, [stop(3_500, 0.2), fricative(3_300, 1_500, 0.25, 0.07)]],
-  [/^ck/, [K]], [/^qu/, [K, voiced([300, 650, 2_200, 3_300], 0.05)]],
-  [/^th/, [fricative(6_000, 5_000, 0.08, 0.07, 0.1)]], [/^ph/, [fricative(6_500, 6_000, 0.12)]],
+  [/^ck/, [K]],
+  [/^qu/, [K, voiced([300, 650, 2_200, 3_300], 0.05)]],
+  [/^th/, [fricative(6_000, 5_000, 0.08, 0.07, 0.1)]],
+  [/^ph/, [fricative(6_500, 6_000, 0.12)]],
   [/^ng/, [voiced([280, 1_300, 2_300, 3_300])]],
   [/^(gh|wh)/, []],
   [/^c(?=[eiy])/, [ESS]],
-  [/^s/, [ESS]], [/^z/, [fricative(6_800, 2_600, 0.2, 0.09, 0.15)]], [/^x/, [K, ESS]],
-  [/^f/, [fricative(6_500, 6_000, 0.12)]], [/^v/, [fricative(6_000, 6_000, 0.07, 0.06, 0.25)]],
+  [/^s/, [ESS]],
+  [/^z/, [fricative(6_800, 2_600, 0.2, 0.09, 0.15)]],
+  [/^x/, [K, ESS]],
+  [/^f/, [fricative(6_500, 6_000, 0.12)]],
+  [/^v/, [fricative(6_000, 6_000, 0.07, 0.06, 0.25)]],
   [/^h/, [{ kind: 'breathy', seconds: 0.06, formants: null, voicing: 0, noise: 0.12, noiseHz: 0, noiseBandwidthHz: 1 }]],
-  [/^p/, [stop(900, 0.45)]], [/^b/, [stop(700, 0.2, 0.12)]], [/^t/, [stop(4_500, 0.35)]], [/^d/, [stop(3_800, 0.18, 0.12)]],
-  [/^[kcq]/, [K]], [/^g/, [stop(1_800, 0.22, 0.12)]], [/^j/, [fricative(3_300, 1_500, 0.2, 0.07, 0.15)]],
-  [/^m/, [voiced([260, 1_100, 2_250, 3_300])]], [/^n/, [voiced([260, 1_500, 2_500, 3_300])]], [/^l/, [voiced([370, 1_150, 2_750, 3_400])]],
-  [/^r/, [voiced([350, 1_200, 1_650, 3_300])]], [/^w/, [voiced([310, 650, 2_250, 3_300])]], [/^y/, [voiced([290, 2_250, 2_950, 3_600], 0.05)]],
+  [/^p/, [stop(900, 0.45)]],
+  [/^b/, [stop(700, 0.2, 0.12)]],
+  [/^t/, [stop(4_500, 0.35)]],
+  [/^d/, [stop(3_800, 0.18, 0.12)]],
+  [/^[kcq]/, [K]],
+  [/^g/, [stop(1_800, 0.22, 0.12)]],
+  [/^j/, [fricative(3_300, 1_500, 0.2, 0.07, 0.15)]],
+  [/^m/, [voiced([260, 1_100, 2_250, 3_300])]],
+  [/^n/, [voiced([260, 1_500, 2_500, 3_300])]],
+  [/^l/, [voiced([370, 1_150, 2_750, 3_400])]],
+  [/^r/, [voiced([350, 1_200, 1_650, 3_300])]],
+  [/^w/, [voiced([310, 650, 2_250, 3_300])]],
+  [/^y/, [voiced([290, 2_250, 2_950, 3_600], 0.05)]],
 ]
 
 /** The syllables of a line of words; "la" for each of `fallbackCount` if it has none. */
@@ -114,7 +164,7 @@ function spell(opening: string, middle: string, closing: string, long?: Vowel): 
 
 function consonantsOf(letters: string): Consonant[] {
   const sounds: Consonant[] = []
-  for (let rest = letters.replace(/([a-z])\1/g, '$1'); rest.length > 0; ) {
+  for (let rest = letters.replace(/([a-z])\1/g, '$1'); rest.length > 0;) {
     const match = CONSONANT_SPELLINGS.map(([pattern, spelled]) => ({ length: pattern.exec(rest)?.[0].length ?? -1, spelled })).find(entry => entry.length >= 0)
     if (match) sounds.push(...match.spelled)
     rest = rest.slice(Math.max(1, match?.length ?? 1))

@@ -58,13 +58,23 @@ describe('the practice singer', () => {
     const sung = (take: number) => sing({ score: score.slice(0, 1), frames: 800_000, seed: 7, take })
     expect(decibelsBetween(sung(1), sung(1))).toBe(-Infinity)
     expect(decibelsBetween(sung(1), sung(2))).toBeGreaterThan(-20)
-    expect(sung(1).slice(600_000, 600_100).every(sample => Number.isInteger(sample * 32_768))).toBe(true)
+    expect(
+      sung(1)
+        .slice(600_000, 600_100)
+        .every(sample => Number.isInteger(sample * 32_768)),
+    ).toBe(true)
   })
 
   test('some lines are plainly flat, late or clipped, and can be told in advance', () => {
     const take = [1, 2, 3, 4, 5, 6].find(candidate => plainFaults(4, 7, candidate).includes('flat'))!
     const line = plainFaults(4, 7, take).indexOf('flat')
-    const voice = sing({ score, frames, seed: 7, take, faults: { ...USUAL_FAULTS, pitchSpreadCents: 0, timingSpreadSeconds: 0, vibratoCents: 0, scoops: false } })
+    const voice = sing({
+      score,
+      frames,
+      seed: 7,
+      take,
+      faults: { ...USUAL_FAULTS, pitchSpreadCents: 0, timingSpreadSeconds: 0, vibratoCents: 0, scoops: false },
+    })
     const note = score[line].notes.find(candidate => candidate.endSeconds - candidate.startSeconds > 0.45)!
     expect(centsOff(voice, note, note.startSeconds + 0.16, note.endSeconds - 0.14)).toBeLessThan(-50)
     const clipping = [1, 2, 3, 4, 5, 6, 7, 8].find(candidate => plainFaults(4, 7, candidate).includes('clipped'))!

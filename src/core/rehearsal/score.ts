@@ -54,7 +54,12 @@ export function scoreOfSheet(song: Pick<Song, 'beat' | 'sections'>, degreeShift 
       const degree = motif[Math.floor((i * motif.length) / syllables.length)] + degreeShift
       const eighthSeconds = ((placed.line.beatCount - 1) * beatSeconds) / eighths
       const end = i === syllables.length - 1 ? eighths : slot(i + 1)
-      return { startSeconds: startSeconds + slot(i) * eighthSeconds, endSeconds: startSeconds + end * eighthSeconds, midi: midiOfDegree(key ?? DEFAULT_KEY, degree) + tuningCents / 100, syllable }
+      return {
+        startSeconds: startSeconds + slot(i) * eighthSeconds,
+        endSeconds: startSeconds + end * eighthSeconds,
+        midi: midiOfDegree(key ?? DEFAULT_KEY, degree) + tuningCents / 100,
+        syllable,
+      }
     })
     return { startSeconds, notes }
   })

@@ -62,7 +62,8 @@ export class SimulatedInterface {
     const hum = settings.humDbfs <= -120 ? 0 : decibelsToGain(settings.humDbfs) * Math.SQRT2
     for (let i = 0; i < output.length; i++) {
       const frame = firstFrame + i - settings.roundTripFrames
-      if (leak > 0 && frame >= 0 && frame <= this.newestFrame && frame > this.newestFrame - RING_FRAMES) output[i] += leak * this.ring(sent[frame % RING_FRAMES])
+      if (leak > 0 && frame >= 0 && frame <= this.newestFrame && frame > this.newestFrame - RING_FRAMES)
+        output[i] += leak * this.ring(sent[frame % RING_FRAMES])
       if (noise > 0) output[i] += noise * (2 * random() - 1)
       if (hum > 0) output[i] += hum * mains(firstFrame + i)
     }

@@ -20,9 +20,27 @@ export interface SingerFaults {
   noiseDbfs: number
 }
 
-export const NO_FAULTS: SingerFaults = { pitchSpreadCents: 0, timingSpreadSeconds: 0, levelSpreadDecibels: 0, plain: false, scoops: false, pops: false, vibratoCents: 0, noiseDbfs: -120 }
+export const NO_FAULTS: SingerFaults = {
+  pitchSpreadCents: 0,
+  timingSpreadSeconds: 0,
+  levelSpreadDecibels: 0,
+  plain: false,
+  scoops: false,
+  pops: false,
+  vibratoCents: 0,
+  noiseDbfs: -120,
+}
 /** How a careful amateur sings. */
-export const USUAL_FAULTS: SingerFaults = { pitchSpreadCents: 11, timingSpreadSeconds: 0.014, levelSpreadDecibels: 1.2, plain: true, scoops: true, pops: true, vibratoCents: 28, noiseDbfs: -66 }
+export const USUAL_FAULTS: SingerFaults = {
+  pitchSpreadCents: 11,
+  timingSpreadSeconds: 0.014,
+  levelSpreadDecibels: 1.2,
+  plain: true,
+  scoops: true,
+  pops: true,
+  vibratoCents: 28,
+  noiseDbfs: -66,
+}
 
 export interface SingerOptions {
   score: readonly ScoreLine[]
@@ -102,7 +120,17 @@ const NEUTRAL: Formants = [500, 1_500, 2_600, 3_550]
 
 function emptyTracks(steps: number, formantScale: number): VoiceTracks {
   const track = (value: number) => new Float32Array(steps).fill(value)
-  return { f0Hz: track(200), voicing: track(0), aspiration: track(0), noise: track(0), noiseHz: track(4_000), noiseBandwidthHz: track(3_000), thump: track(0), formants: NEUTRAL.map(track), formantScale }
+  return {
+    f0Hz: track(200),
+    voicing: track(0),
+    aspiration: track(0),
+    noise: track(0),
+    noiseHz: track(4_000),
+    noiseBandwidthHz: track(3_000),
+    thump: track(0),
+    formants: NEUTRAL.map(track),
+    formantScale,
+  }
 }
 
 function writeBreath(tracks: VoiceTracks, from: number, length: number): void {
@@ -136,7 +164,8 @@ function writeNote(tracks: VoiceTracks, note: ScoreNote, next: ScoreNote | null,
     for (let f = 0; f < 4; f++) tracks.formants[f][i] = syllable.vowel.from[f] + glide * (syllable.vowel.to[f] - syllable.vowel.from[f])
   }
   step = vowelEnd
-  for (const consonant of syllable.coda) step = writeConsonant(tracks, consonant, step, Math.max(15, Math.round(consonant.seconds * squeeze * CONTROL_RATE_HZ)), manner)
+  for (const consonant of syllable.coda)
+    step = writeConsonant(tracks, consonant, step, Math.max(15, Math.round(consonant.seconds * squeeze * CONTROL_RATE_HZ)), manner)
 }
 
 function writeConsonant(tracks: VoiceTracks, consonant: Consonant, from: number, steps: number, manner: LineManner): number {

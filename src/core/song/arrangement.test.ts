@@ -1,7 +1,20 @@
 import { describe, expect, test } from '@jest/globals'
 import { frameOfBar } from '../beat/grid'
 import { spansOfBeat } from '../mix/beat-spans'
-import { addTreatment, areBarsMuted, dropBars, isRearranged, muteBars, removeTreatments, repeatBars, replaceBeatFile, shiftPieces, sourceRanges, swapBars, treatmentsOver } from './arrangement'
+import {
+  addTreatment,
+  areBarsMuted,
+  dropBars,
+  isRearranged,
+  muteBars,
+  removeTreatments,
+  repeatBars,
+  replaceBeatFile,
+  shiftPieces,
+  sourceRanges,
+  swapBars,
+  treatmentsOver,
+} from './arrangement'
 import { setChord } from './beat-facts'
 import type { AssetId, Song, Treatment } from './schema'
 import { smallSong } from './song.test-kit'
@@ -38,7 +51,11 @@ describe('arranging the beat', () => {
     expect(heardAt(again, inSection + section.barCount * BAR)).toBe(inSection)
     const last = song.sections.at(-1)!
     expect(heardAt(again, frameOfBar(grid, last.startBar + section.barCount) + 1_000)).toBe(frameOfBar(grid, last.startBar) + 1_000)
-    expect(again.sections.map(entry => entry.startBar)).toEqual([...song.sections.slice(0, 2).map(entry => entry.startBar), section.startBar + section.barCount, ...song.sections.slice(2).map(entry => entry.startBar + section.barCount)])
+    expect(again.sections.map(entry => entry.startBar)).toEqual([
+      ...song.sections.slice(0, 2).map(entry => entry.startBar),
+      section.startBar + section.barCount,
+      ...song.sections.slice(2).map(entry => entry.startBar + section.barCount),
+    ])
     expect(new Set(again.sections.flatMap(entry => entry.lines.map(line => line.id))).size).toBe(again.sections.flatMap(entry => entry.lines).length)
     expect(again.beat.chords.map(chord => chord.startBeat)).toEqual([16, 16 + section.barCount * 4])
   })
@@ -65,14 +82,22 @@ describe('arranging the beat', () => {
     expectWhole(longer)
     expect(sectionsOf(longer)).toEqual(song.sections.map(section => [section.id, section.barCount + (section.id === id ? 2 : 0)]))
     const repeated = lines.filter(line => line.startBeat >= 4 && line.startBeat < 12)
-    expect(linesOf(longer).map(line => line.startBeat)).toEqual([...lines.filter(line => line.startBeat < 12).map(line => line.startBeat), ...repeated.map(line => line.startBeat + 8), ...lines.filter(line => line.startBeat >= 12).map(line => line.startBeat + 8)])
+    expect(linesOf(longer).map(line => line.startBeat)).toEqual([
+      ...lines.filter(line => line.startBeat < 12).map(line => line.startBeat),
+      ...repeated.map(line => line.startBeat + 8),
+      ...lines.filter(line => line.startBeat >= 12).map(line => line.startBeat + 8),
+    ])
     expect(new Set(linesOf(longer).map(line => line.id)).size).toBe(linesOf(longer).length)
     const shorter = dropBars(song, { ...inside, makeId })
     expect(sectionsOf(shorter)).toEqual(song.sections.map(section => [section.id, section.barCount - (section.id === id ? 2 : 0)]))
     expect(linesOf(shorter).map(line => line.id)).toEqual(lines.filter(line => line.startBeat < 4 || line.startBeat >= 12).map(line => line.id))
     const swapped = swapBars(song, { startBar: startBar + 1, barCount: 1, nextBarCount: 1, makeId })
     expect(sectionsOf(swapped)).toEqual(sectionsOf(song))
-    expect(linesOf(swapped).map(line => line.id).sort()).toEqual(lines.map(line => line.id).sort())
+    expect(
+      linesOf(swapped)
+        .map(line => line.id)
+        .sort(),
+    ).toEqual(lines.map(line => line.id).sort())
     expect(barCount).toBeGreaterThan(3)
   })
 

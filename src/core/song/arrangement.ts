@@ -11,7 +11,8 @@ export interface BarRange {
 /** @throws RangeError if it is no stretch of whole bars that can be counted. */
 function requireBars({ startBar, barCount }: BarRange): void {
   if (!Number.isInteger(startBar) || Math.abs(startBar) > MOST_BARS) throw new RangeError(`startBar must be a whole number up to ${MOST_BARS}, got ${startBar}`)
-  if (!Number.isInteger(barCount) || barCount < 1 || barCount > MOST_BARS) throw new RangeError(`barCount must be a whole number from 1 to ${MOST_BARS}, got ${barCount}`)
+  if (!Number.isInteger(barCount) || barCount < 1 || barCount > MOST_BARS)
+    throw new RangeError(`barCount must be a whole number from 1 to ${MOST_BARS}, got ${barCount}`)
 }
 
 const MOST_BARS = 5_000
@@ -34,7 +35,11 @@ export function swapBars(song: Song, { startBar, barCount, nextBarCount, makeId 
   requireBars({ startBar, barCount })
   requireBars({ startBar, barCount: nextBarCount })
   const next = startBar + barCount
-  return reorder(song, [{ startBar: 1, barCount: startBar - 1 }, { startBar: next, barCount: nextBarCount }, { startBar, barCount }, rest(song, next + nextBarCount)], makeId)
+  return reorder(
+    song,
+    [{ startBar: 1, barCount: startBar - 1 }, { startBar: next, barCount: nextBarCount }, { startBar, barCount }, rest(song, next + nextBarCount)],
+    makeId,
+  )
 }
 
 /** Command: pieces begin a little later or earlier in the file (see `bestJoinShift`). */
@@ -50,7 +55,9 @@ export function muteBars(song: Song, { startBar, barCount, muted }: BarRange & {
   const to = Math.min(song.beat.frames, frameOfBar(song.beat.grid, startBar + barCount))
   if (to <= from) return song
   return produce(song, draft => {
-    draft.beat.pieces = joinRunning(song.beat.pieces.flatMap(piece => cut(piece, from, to).map(part => (part.startFrame >= from && part.startFrame < to ? { ...part, muted } : part))))
+    draft.beat.pieces = joinRunning(
+      song.beat.pieces.flatMap(piece => cut(piece, from, to).map(part => (part.startFrame >= from && part.startFrame < to ? { ...part, muted } : part))),
+    )
   })
 }
 
@@ -89,7 +96,9 @@ export function removeTreatments(song: Song, { ids }: { ids: string[] }): Song {
 /** Treatments that are heard over some bars. */
 export function treatmentsOver(song: Song, range: BarRange): Treatment[] {
   const ranges = sourceRanges(song, range)
-  return song.beat.treatments.filter(treatment => ranges.some(part => treatment.sourceStartFrame < part.sourceEndFrame && treatment.sourceEndFrame > part.sourceStartFrame))
+  return song.beat.treatments.filter(treatment =>
+    ranges.some(part => treatment.sourceStartFrame < part.sourceEndFrame && treatment.sourceEndFrame > part.sourceStartFrame),
+  )
 }
 
 /** Whether anything but the file as it came sounds. */
@@ -102,7 +111,10 @@ export function isRearranged({ beat }: Song): boolean {
  * Command: a better file of the same beat in place of the old one; what sounds where stays.
  * @param offsetFrames Where the old file's frame 0 lies in the new one. Treatments go: they were made from the old file.
  */
-export function replaceBeatFile(song: Song, { assetId, fileName, sourceFrames, offsetFrames }: { assetId: Beat['assetId']; fileName: string; sourceFrames: number; offsetFrames: number }): Song {
+export function replaceBeatFile(
+  song: Song,
+  { assetId, fileName, sourceFrames, offsetFrames }: { assetId: Beat['assetId']; fileName: string; sourceFrames: number; offsetFrames: number },
+): Song {
   const plain = !isRearranged(song)
   return produce(song, draft => {
     Object.assign(draft.beat, { assetId, fileName: fileName.slice(0, 255), sourceFrames, treatments: [] })
@@ -137,7 +149,8 @@ function reorder(song: Song, wanted: OrderedBars[], makeId: () => string): Song 
   const chords: Beat['chords'] = []
   const head = Math.max(0, grid.barOneFrame)
   const add = (from: number, to: number, at: number) => {
-    for (const piece of beat.pieces.flatMap(entry => cut(entry, from, to)).filter(part => part.startFrame >= from && part.startFrame < to)) pieces.push({ ...piece, startFrame: piece.startFrame - from + at })
+    for (const piece of beat.pieces.flatMap(entry => cut(entry, from, to)).filter(part => part.startFrame >= from && part.startFrame < to))
+      pieces.push({ ...piece, startFrame: piece.startFrame - from + at })
   }
   if (head > 0) add(0, head, 0)
   let bar = 1
@@ -154,10 +167,23 @@ function reorder(song: Song, wanted: OrderedBars[], makeId: () => string): Song 
       const first = Math.max(section.startBar, part.startBar)
       const last = Math.min(section.startBar + section.barCount, ends)
       if (last <= first) continue
-      const moved = movedSection(section, { startBar: bar + first - part.startBar, barCount: last - first, skippedBeats: (first - section.startBar) * grid.beatsPerBar, beats: (last - first) * grid.beatsPerBar, again: part.again === true, makeId })
+      const moved = movedSection(section, {
+        startBar: bar + first - part.startBar,
+        barCount: last - first,
+        skippedBeats: (first - section.startBar) * grid.beatsPerBar,
+        beats: (last - first) * grid.beatsPerBar,
+        again: part.again === true,
+        makeId,
+      })
       const before = sections.at(-1)
-      if (before?.id === section.id && moved.barCount < section.barCount && before.startBar + before.barCount === moved.startBar) sections[sections.length - 1] = asOne(before, moved, grid.beatsPerBar)
-      else sections.push(part.again || sections.some(other => other.id === section.id) ? { ...moved, id: makeId() as SectionId, name: `${section.name} again`.slice(0, 120) } : moved)
+      if (before?.id === section.id && moved.barCount < section.barCount && before.startBar + before.barCount === moved.startBar)
+        sections[sections.length - 1] = asOne(before, moved, grid.beatsPerBar)
+      else
+        sections.push(
+          part.again || sections.some(other => other.id === section.id)
+            ? { ...moved, id: makeId() as SectionId, name: `${section.name} again`.slice(0, 120) }
+            : moved,
+        )
     }
     const partBeat = (part.startBar - 1) * grid.beatsPerBar
     for (const chord of beat.chords) {
@@ -180,7 +206,17 @@ function reorder(song: Song, wanted: OrderedBars[], makeId: () => string): Song 
 }
 
 /** The bars of a section that are wanted, with the lines in them; lines that come again are lines of their own. */
-function movedSection(section: Section, { startBar, barCount, skippedBeats, beats, again, makeId }: { startBar: number; barCount: number; skippedBeats: number; beats: number; again: boolean; makeId: () => string }): Section {
+function movedSection(
+  section: Section,
+  {
+    startBar,
+    barCount,
+    skippedBeats,
+    beats,
+    again,
+    makeId,
+  }: { startBar: number; barCount: number; skippedBeats: number; beats: number; again: boolean; makeId: () => string },
+): Section {
   const lines = section.lines
     .filter(line => line.startBeat >= skippedBeats && line.startBeat < skippedBeats + beats)
     .map(line => ({ ...line, id: again ? (makeId() as LineId) : line.id, startBeat: line.startBeat - skippedBeats }))
@@ -189,7 +225,11 @@ function movedSection(section: Section, { startBar, barCount, skippedBeats, beat
 
 /** Two stretches of one section that lie next to each other. */
 function asOne(before: Section, after: Section, beatsPerBar: number): Section {
-  return { ...before, barCount: before.barCount + after.barCount, lines: [...before.lines, ...after.lines.map(line => ({ ...line, startBeat: line.startBeat + before.barCount * beatsPerBar }))] }
+  return {
+    ...before,
+    barCount: before.barCount + after.barCount,
+    lines: [...before.lines, ...after.lines.map(line => ({ ...line, startBeat: line.startBeat + before.barCount * beatsPerBar }))],
+  }
 }
 
 function appendBeats(frames: number[], grid: Grid, { startBar, barCount }: BarRange, at: number): void {
@@ -219,7 +259,9 @@ function fillGap(pieces: BeatPiece[], at: number): void {
 function cut(piece: BeatPiece, from: number, to: number): BeatPiece[] {
   const end = piece.startFrame + piece.frames
   const edges = [piece.startFrame, ...[from, to].filter(frame => frame > piece.startFrame && frame < end), end]
-  return edges.slice(1).map((edge, i) => ({ ...piece, startFrame: edges[i], sourceFrame: piece.sourceFrame + edges[i] - piece.startFrame, frames: edge - edges[i] }))
+  return edges
+    .slice(1)
+    .map((edge, i) => ({ ...piece, startFrame: edges[i], sourceFrame: piece.sourceFrame + edges[i] - piece.startFrame, frames: edge - edges[i] }))
 }
 
 /** Neighbours that run on in the file become one again. */
@@ -232,4 +274,3 @@ function joinRunning(pieces: BeatPiece[]): BeatPiece[] {
   }
   return joined
 }
-

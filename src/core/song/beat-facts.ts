@@ -12,7 +12,10 @@ import { isInBlocks, moveChords, moveSections, setGrid } from './sections'
 type Source = Song['beat']['gridSource']
 
 /** Command: the key, its colour and the beat's own tuning. A key that is typed has no colour unless it is given. */
-export function setKey(song: Song, { key, colour = null, tuningCents, source = 'typed' }: { key: Key | null; colour?: ModeColour | null; tuningCents?: number; source?: Source }): Song {
+export function setKey(
+  song: Song,
+  { key, colour = null, tuningCents, source = 'typed' }: { key: Key | null; colour?: ModeColour | null; tuningCents?: number; source?: Source },
+): Song {
   return produce(song, draft => {
     draft.beat.key = key
     draft.beat.colour = key && colour
@@ -27,7 +30,8 @@ export function applyAnalysis(song: Song, { analysis, makeId }: { analysis: Part
   const key = analysis.key?.readings[0]
   let next = song
   if (tempo && song.beat.gridSource === 'unknown') next = setGrid(next, { grid: gridOfReading(tempo), makeId, source: 'found' })
-  if (key && analysis.key && song.beat.keySource === 'unknown') next = setKey(next, { key: key.key, colour: key.colour, tuningCents: analysis.key.tuningCents, source: 'found' })
+  if (key && analysis.key && song.beat.keySource === 'unknown')
+    next = setKey(next, { key: key.key, colour: key.colour, tuningCents: analysis.key.tuningCents, source: 'found' })
   // Chords and sections come later than the tempo they are counted by.
   if (tempo && !isRearranged(song) && next.beat.gridSource === 'found' && sameGrid(next.beat.grid, gridOfReading(tempo))) {
     const heard = { tempo: analysis.tempo!, chords: analysis.chords ?? [], sections: analysis.sections ?? [] }
@@ -40,7 +44,13 @@ export function applyAnalysis(song: Song, { analysis, makeId }: { analysis: Part
 /** A tempo reading as a grid. @param barOne Which of its bar ones; the likeliest unless another is given. */
 export function gridOfReading({ tempoBpm, beatsPerBar, meter, barOnes, beats }: TempoReading, barOne = barOnes[0]): Grid {
   const barOneFrame = secondsToFrames(barOne.seconds)
-  const grid: Grid = { tempoBpm: Math.round(tempoBpm * 1_000) / 1_000, barOneFrame, beatsPerBar, beatUnit: meter[1] === 8 ? 'dotted-quarter' : 'quarter', map: null }
+  const grid: Grid = {
+    tempoBpm: Math.round(tempoBpm * 1_000) / 1_000,
+    barOneFrame,
+    beatsPerBar,
+    beatUnit: meter[1] === 8 ? 'dotted-quarter' : 'quarter',
+    map: null,
+  }
   if (!beats || beats.length < 2) return grid
   const frames = beats.map(secondsToFrames)
   const nearest = frames.reduce((best, frame, i) => (Math.abs(frame - barOneFrame) < Math.abs(frames[best] - barOneFrame) ? i : best), 0)
@@ -69,7 +79,10 @@ export function layFoundChords(song: Song, { heard }: { heard: HeardShape }): So
 }
 
 /** Command: another chord, or none, over some beats; what lay there is cut to fit beside it. */
-export function setChord(song: Song, { startBeat, beatCount, chord }: { startBeat: number; beatCount: number; chord: Pick<BeatChord, 'root' | 'quality'> | null }): Song {
+export function setChord(
+  song: Song,
+  { startBeat, beatCount, chord }: { startBeat: number; beatCount: number; chord: Pick<BeatChord, 'root' | 'quality'> | null },
+): Song {
   const endBeat = startBeat + beatCount
   return produce(song, draft => {
     const beside = song.beat.chords.flatMap(other => {
@@ -80,6 +93,8 @@ export function setChord(song: Song, { startBeat, beatCount, chord }: { startBea
         { ...other, startBeat: endBeat, beatCount: otherEnd - endBeat },
       ].filter(part => part.beatCount > 0)
     })
-    draft.beat.chords = [...beside, ...(chord ? [{ startBeat, beatCount, root: chord.root, quality: chord.quality }] : [])].sort((a, b) => a.startBeat - b.startBeat)
+    draft.beat.chords = [...beside, ...(chord ? [{ startBeat, beatCount, root: chord.root, quality: chord.quality }] : [])].sort(
+      (a, b) => a.startBeat - b.startBeat,
+    )
   })
 }

@@ -3,10 +3,20 @@ import fc from 'fast-check'
 import { applyChange, findChange } from './change'
 
 /** Documents of the kinds of parts that songs have: fields that come and go, plain lists, lists of items with ids that move. */
-const item = fc.record({ id: fc.constantFrom('a', 'b', 'c', 'd', 'e', 'f', '1', '2'), level: fc.integer({ min: 0, max: 3 }), note: fc.option(fc.string({ maxLength: 3 }), { nil: null }) })
+const item = fc.record({
+  id: fc.constantFrom('a', 'b', 'c', 'd', 'e', 'f', '1', '2'),
+  level: fc.integer({ min: 0, max: 3 }),
+  note: fc.option(fc.string({ maxLength: 3 }), { nil: null }),
+})
 const items = fc.uniqueArray(item, { selector: entry => entry.id, maxLength: 7 })
 const document = fc.record(
-  { title: fc.string({ maxLength: 4 }), frames: fc.array(fc.integer({ min: 0, max: 9 }), { maxLength: 5 }), items, nested: fc.uniqueArray(fc.record({ id: fc.constantFrom('x', 'y', 'z'), items }), { selector: entry => entry.id, maxLength: 3 }), extra: fc.integer() },
+  {
+    title: fc.string({ maxLength: 4 }),
+    frames: fc.array(fc.integer({ min: 0, max: 9 }), { maxLength: 5 }),
+    items,
+    nested: fc.uniqueArray(fc.record({ id: fc.constantFrom('x', 'y', 'z'), items }), { selector: entry => entry.id, maxLength: 3 }),
+    extra: fc.integer(),
+  },
   { requiredKeys: ['title', 'frames', 'items', 'nested'] },
 )
 
@@ -31,7 +41,13 @@ describe('what else has changed since', () => {
   test('stays when one side of a change is put in place', () => {
     const renamed = { ...song, title: 'B' }
     const change = findChange(song, renamed)!
-    const later = { ...renamed, takes: [{ id: 't1', level: -20 }, { id: 't2', level: null }] }
+    const later = {
+      ...renamed,
+      takes: [
+        { id: 't1', level: -20 },
+        { id: 't2', level: null },
+      ],
+    }
     expect(applyChange(later, change, 'before')).toEqual({ ...later, title: 'A' })
   })
   test('an item that came is taken out wherever it stands by then, and the items after it stay', () => {

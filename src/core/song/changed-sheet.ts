@@ -53,7 +53,12 @@ export function changedSheet(song: Song, { lyrics, barsALine = DEFAULT_BARS_A_LI
       name: text.name.slice(0, 120),
       startBar: moved ?? first,
       barCount,
-      lines: laid.map(line => ({ id: line.was?.id ?? (makeId() as LineId), words: line.words, startBeat: line.startBeat - (first - 1) * beatsPerBar, beatCount: line.beatCount })),
+      lines: laid.map(line => ({
+        id: line.was?.id ?? (makeId() as LineId),
+        words: line.words,
+        startBeat: line.startBeat - (first - 1) * beatsPerBar,
+        beatCount: line.beatCount,
+      })),
     }
   })
   const named = new Set(placed.map(({ was }) => was?.id))
@@ -71,7 +76,9 @@ function placeKept(song: Song, lyrics: readonly LyricSection[], kept: readonly K
     const lines = text.lines.map((given): PlacedSection['lines'][number] => {
       const entry = kept[index++]
       const words = wordsOf(given)
-      return entry ? { words, was: entry.line, startBeat: (entry.section.startBar - 1) * beatsPerBar + entry.line.startBeat, beatCount: entry.line.beatCount } : { words, was: null, startBeat: 0, beatCount: 0 }
+      return entry
+        ? { words, was: entry.line, startBeat: (entry.section.startBar - 1) * beatsPerBar + entry.line.startBeat, beatCount: entry.line.beatCount }
+        : { words, was: null, startBeat: 0, beatCount: 0 }
     })
     const known = lines.filter(line => line.was)
     const free = song.sections.filter(section => section.startBar >= after)

@@ -21,7 +21,8 @@ export function findProblem(song: Song, before: Song | null): SongProblem | null
 }
 
 function findReferenceProblem(song: Song, before: Song | null): SongProblem | null {
-  const isUntouched = before && song.sections === before.sections && song.layers === before.layers && song.takes === before.takes && song.spares === before.spares
+  const isUntouched =
+    before && song.sections === before.sections && song.layers === before.layers && song.takes === before.takes && song.spares === before.spares
   const [problem] = isUntouched ? [] : findBrokenReferences(song)
   return problem ? { ...problem, limit: null } : null
 }
@@ -30,7 +31,8 @@ function findReferenceProblem(song: Song, before: Song | null): SongProblem | nu
 function findShapeProblem(schema: z.ZodType, value: unknown, before: unknown, isRoot = false): SongProblem | null {
   if (value === before && value !== null && typeof value === 'object') return null
   if (schema instanceof z.ZodNullable) return value === null ? null : findShapeProblem(schema.unwrap() as z.ZodType, value, before)
-  if (schema instanceof z.ZodObject && isFields(value) && isFields(before) && (isRoot || !schema.def.checks?.length)) return findFieldProblem(schema, value, before)
+  if (schema instanceof z.ZodObject && isFields(value) && isFields(before) && (isRoot || !schema.def.checks?.length))
+    return findFieldProblem(schema, value, before)
   if (schema instanceof z.ZodArray && Array.isArray(value) && Array.isArray(before)) return findItemProblem(schema, value, before)
   const parsed = schema.safeParse(value)
   return parsed.success ? null : problemOf(parsed.error.issues[0])
@@ -56,7 +58,10 @@ function findItemProblem(schema: z.ZodArray, value: readonly unknown[], before: 
     if (problem) return { ...problem, path: [i, ...problem.path] }
   }
   // Its own limits; what is in it has been looked at.
-  const parsed = z.array(z.unknown()).check(...((schema.def.checks ?? []) as z.core.$ZodCheck<unknown[]>[])).safeParse(value)
+  const parsed = z
+    .array(z.unknown())
+    .check(...((schema.def.checks ?? []) as z.core.$ZodCheck<unknown[]>[]))
+    .safeParse(value)
   return parsed.success ? null : problemOf(parsed.error.issues[0])
 }
 

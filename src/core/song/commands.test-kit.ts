@@ -27,7 +27,17 @@ export interface Dice {
 }
 
 const NUMBERS = [-1e9, -999_999, -61, -1, -0.5, 0, 0.5, 1, 2, 3, 12.5, 99, 101, 5_001, 48_001, 1e9, Number.NaN, Infinity]
-const WORDS = ['', ' ', 'a', 'la la la\n\nla', 'n'.repeat(700), '[Hook]\none\ntwo', '[Verse | bar 999999]\nfive', 'x\n'.repeat(510), `[${'h'.repeat(400)} | 0 bars]\ntwo`]
+const WORDS = [
+  '',
+  ' ',
+  'a',
+  'la la la\n\nla',
+  'n'.repeat(700),
+  '[Hook]\none\ntwo',
+  '[Verse | bar 999999]\nfive',
+  'x\n'.repeat(510),
+  `[${'h'.repeat(400)} | 0 bars]\ntwo`,
+]
 
 /** @param random Uniform in 0..1. */
 export function makeDice(random: () => number, makeId: () => string): Dice {
@@ -73,15 +83,32 @@ export const COMMANDS: Record<string, Command> = {
   swapBars: (s, d) => swapBars(s, { startBar: d.of([1, 3, d.number()]), barCount: 2, nextBarCount: d.of([1, d.number()]), makeId: d.makeId }),
   muteBars: (s, d) => muteBars(s, { startBar: d.of([1, 3, d.number()]), barCount: d.of([1, d.number()]), muted: d.of([true, false]) }),
   shiftPieces: (s, d) => shiftPieces(s, { shifts: s.beat.pieces.map(() => d.number()) }),
-  treat: (s, d) => addTreatment(s, { treatment: { id: d.makeId(), kind: 'far away', amount: d.number(), sourceStartFrame: d.number(), sourceEndFrame: d.number(), assetId: d.makeId() as AssetId } }),
+  treat: (s, d) =>
+    addTreatment(s, {
+      treatment: {
+        id: d.makeId(),
+        kind: 'far away',
+        amount: d.number(),
+        sourceStartFrame: d.number(),
+        sourceEndFrame: d.number(),
+        assetId: d.makeId() as AssetId,
+      },
+    }),
   untreat: (s, d) => removeTreatments(s, { ids: [d.of(s.beat.treatments).id] }),
-  replaceFile: (s, d) => replaceBeatFile(s, { assetId: d.makeId() as AssetId, fileName: d.words(), sourceFrames: d.of([96_000 * 20, d.number()]), offsetFrames: d.of([0, d.number()]) }),
+  replaceFile: (s, d) =>
+    replaceBeatFile(s, {
+      assetId: d.makeId() as AssetId,
+      fileName: d.words(),
+      sourceFrames: d.of([96_000 * 20, d.number()]),
+      offsetFrames: d.of([0, d.number()]),
+    }),
   layTemplate: (s, d) => layTemplate(s, { makeId: d.makeId }),
   addLayer: (s, d) => addLayer(s, { name: d.words(), role: d.of(ROLES), makeId: d.makeId }),
   describeLayer: (s, d) => describeLayer(s, { layerId: layerId(s, d), name: d.words(), tint: d.of(ROLES) }),
   moveLayer: (s, d) => moveLayer(s, { layerId: layerId(s, d), by: d.number() }),
   removeLayer: (s, d) => removeLayer(s, { layerId: layerId(s, d) }),
-  setLayerMix: (s, d) => setLayerMix(s, { layerId: layerId(s, d), gainDecibels: d.number(), pan: d.number(), sendDecibels: d.number(), muted: d.of([true, false]) }),
+  setLayerMix: (s, d) =>
+    setLayerMix(s, { layerId: layerId(s, d), gainDecibels: d.number(), pan: d.number(), sendDecibels: d.number(), muted: d.of([true, false]) }),
   setBeatMix: (s, d) => setBeatMix(s, { gainDecibels: d.number(), pan: d.number(), soloed: d.of([true, false]) }),
   setBusGain: (s, d) => setBusGain(s, { role: d.of(ROLES), gainDecibels: d.number() }),
   setVocalBus: (s, d) => setVocalBus(s, { gainDecibels: d.number() }),
@@ -90,7 +117,15 @@ export const COMMANDS: Record<string, Command> = {
   placeAgain: (s, d) => placeAgain(s, { takeIds: [takeId(s, d)], roundTripFrames: d.number(), source: 'measured', measuredAt: null }),
   binTake: (s, d) => binTake(s, { takeId: takeId(s, d) }),
   restoreTake: (s, d) => restoreTake(s, { takeId: takeId(s, d), layerId: layerId(s, d) }),
-  pickTake: (s, d) => pickTake(s, { layerId: layerId(s, d), takeId: takeId(s, d), ...range(s, d), gainDecibels: d.of([0, d.number()]), insist: d.of([true, false]), makeId: d.makeId }),
+  pickTake: (s, d) =>
+    pickTake(s, {
+      layerId: layerId(s, d),
+      takeId: takeId(s, d),
+      ...range(s, d),
+      gainDecibels: d.of([0, d.number()]),
+      insist: d.of([true, false]),
+      makeId: d.makeId,
+    }),
   clearPicks: (s, d) => clearPicks(s, { layerId: layerId(s, d), ...range(s, d), makeId: d.makeId }),
   splitPick: (s, d) => splitPick(s, { layerId: layerId(s, d), frame: range(s, d).startFrame + 9_000 * d.number(), makeId: d.makeId }),
   moveSeam: (s, d) => moveSeam(s, { ...withPick(s, d), edge: d.of(['start', 'end']), frame: range(s, d).startFrame + d.number() }),
@@ -115,10 +150,20 @@ export const COMMANDS: Record<string, Command> = {
     const layer = d.of(s.layers)
     return copyFromComp(s, { layerId: layer.id, fromCompId: d.of(layer.comps).id, ...range(s, d), makeId: d.makeId })
   },
-  addPrint: (s, d) => addPrint(s, { layerId: layerId(s, d), replaces: null, takeId: d.makeId() as TakeId, assetId: d.makeId() as AssetId, extent: range(s, d), picks: picksOf(s, layerId(s, d)), printedAt: '2026-01-01T20:00:00.000Z' }),
+  addPrint: (s, d) =>
+    addPrint(s, {
+      layerId: layerId(s, d),
+      replaces: null,
+      takeId: d.makeId() as TakeId,
+      assetId: d.makeId() as AssetId,
+      extent: range(s, d),
+      picks: picksOf(s, layerId(s, d)),
+      printedAt: '2026-01-01T20:00:00.000Z',
+    }),
   putAside: (s, d) => putAside(s, { takeId: takeId(s, d), ...range(s, d), note: d.words(), makeId: d.makeId }),
   letGo: (s, d) => letGo(s, { spareId: d.of(s.spares).id }),
-  markSingAgain: (s, d) => markSingAgain(s, { layerId: layerId(s, d), lineId: d.of([...placedLines(s).map(({ line }) => line.id), 'gone' as LineId]), note: d.of([null, d.words()]) }),
+  markSingAgain: (s, d) =>
+    markSingAgain(s, { layerId: layerId(s, d), lineId: d.of([...placedLines(s).map(({ line }) => line.id), 'gone' as LineId]), note: d.of([null, d.words()]) }),
 }
 
 /** Facts that come by themselves, between any two commands. */
@@ -126,7 +171,20 @@ export const AMENDMENTS: Record<string, Command> = {
   take: (s, d) => {
     const id = d.makeId()
     const startFrame = 96_000 * Math.floor(Math.abs(d.of([0, 4, 8])))
-    return addTakes(s, { takes: [makeTake({ id: id as TakeId, layerId: layerId(s, d), pass: 1, assetId: `asset-${id}` as AssetId, originFrame: startFrame, startFrame, endFrame: startFrame + 480_000, recordedAt: '2026-01-01T20:00:00.000Z' })] })
+    return addTakes(s, {
+      takes: [
+        makeTake({
+          id: id as TakeId,
+          layerId: layerId(s, d),
+          pass: 1,
+          assetId: `asset-${id}` as AssetId,
+          originFrame: startFrame,
+          startFrame,
+          endFrame: startFrame + 480_000,
+          recordedAt: '2026-01-01T20:00:00.000Z',
+        }),
+      ],
+    })
   },
   level: (s, d) => noteLevels(s, { levels: new Map([[takeId(s, d), { peakDbfs: d.number(), voiceDbfs: d.number(), noiseDbfs: -90, tiltDecibels: 0 }]]) }),
 }

@@ -26,29 +26,33 @@ function attempt(history: History, next: (history: History) => History): History
 }
 
 describe('commands, as many and as wild as one likes', () => {
-  test.each([1, 2, 3])('1,000 of them leave a sound song; undo leads to the start and redo to the end (%i)', seed => {
-    const dice = makeDice(makeRandom(seed), makeId)
-    const names = Object.keys(COMMANDS)
-    let history = beginHistory(song)
-    let carriedOut = 0
-    for (let i = 0; i < 1_000; i++) {
-      const name = dice.of(names)
-      const after = attempt(history, current => record(current, name, COMMANDS[name](current.song, dice)))
-      if (after !== history) carriedOut++
-      history = after
-    }
-    expect(findProblem(history.song, null)).toBeNull()
-    expect(carriedOut).toBeGreaterThan(200)
-    const end = history.song
-    while (history.done.length > 0) {
-      const before = history
-      history = undo(history)
-      expect(findProblem(history.song, before.song)).toBeNull()
-    }
-    if (carriedOut < MAXIMUM_STEPS) expect(history.song).toEqual(song)
-    while (history.undone.length > 0) history = redo(history)
-    expect(history.song).toEqual(end)
-  }, 60_000)
+  test.each([1, 2, 3])(
+    '1,000 of them leave a sound song; undo leads to the start and redo to the end (%i)',
+    seed => {
+      const dice = makeDice(makeRandom(seed), makeId)
+      const names = Object.keys(COMMANDS)
+      let history = beginHistory(song)
+      let carriedOut = 0
+      for (let i = 0; i < 1_000; i++) {
+        const name = dice.of(names)
+        const after = attempt(history, current => record(current, name, COMMANDS[name](current.song, dice)))
+        if (after !== history) carriedOut++
+        history = after
+      }
+      expect(findProblem(history.song, null)).toBeNull()
+      expect(carriedOut).toBeGreaterThan(200)
+      const end = history.song
+      while (history.done.length > 0) {
+        const before = history
+        history = undo(history)
+        expect(findProblem(history.song, before.song)).toBeNull()
+      }
+      if (carriedOut < MAXIMUM_STEPS) expect(history.song).toEqual(song)
+      while (history.undone.length > 0) history = redo(history)
+      expect(history.song).toEqual(end)
+    },
+    60_000,
+  )
 
   test('facts that come between them stay, however far one goes back, and every take keeps a layer', () => {
     fc.assert(
@@ -62,7 +66,9 @@ describe('commands, as many and as wild as one likes', () => {
           else {
             const table = kind === 'fact' ? AMENDMENTS : COMMANDS
             const name = dice.of(Object.keys(table))
-            history = attempt(history, current => (kind === 'fact' ? amend(current, table[name](current.song, dice)) : record(current, name, table[name](current.song, dice))))
+            history = attempt(history, current =>
+              kind === 'fact' ? amend(current, table[name](current.song, dice)) : record(current, name, table[name](current.song, dice)),
+            )
           }
           expect(homelessTakes(history.song)).toEqual([])
         }
@@ -86,7 +92,20 @@ describe('facts are no part of a step', () => {
   test('undoing a rename leaves tempo, key and levels that were found since', () => {
     const bare = makeSong({ songId: 's' as SongId, title: 'Drop', assetId: 'beat' as AssetId, fileName: 'beat.wav', frames: 32 * 96_000, makeId })
     const analysis = {
-      tempo: { readings: [{ tempoBpm: 92.6, meter: [4, 4] as [number, number], beatsPerBar: 4, barOnes: [{ seconds: 0.4, confidence: 1 }], confidence: 1, meterConfidence: 1, swing: null, beats: null }] },
+      tempo: {
+        readings: [
+          {
+            tempoBpm: 92.6,
+            meter: [4, 4] as [number, number],
+            beatsPerBar: 4,
+            barOnes: [{ seconds: 0.4, confidence: 1 }],
+            confidence: 1,
+            meterConfidence: 1,
+            swing: null,
+            beats: null,
+          },
+        ],
+      },
       key: { readings: [{ key: { tonic: 'F', mode: 'minor' } as const, colour: null, confidence: 1 }], tuningCents: 4, chroma: [] },
     }
     const renamed = record(beginHistory(bare), 'rename', setTitle(bare, 'Ferry'))
@@ -98,7 +117,15 @@ describe('facts are no part of a step', () => {
 
   test('a level noted of a print is there again when the print is redone', () => {
     const layerId = layerOf(song, 'Lead')
-    const place = { layerId, replaces: null, takeId: 'print' as TakeId, assetId: 'printed' as AssetId, extent: lineRange(0), picks: [], printedAt: '2026-01-01T20:00:00.000Z' }
+    const place = {
+      layerId,
+      replaces: null,
+      takeId: 'print' as TakeId,
+      assetId: 'printed' as AssetId,
+      extent: lineRange(0),
+      picks: [],
+      printedAt: '2026-01-01T20:00:00.000Z',
+    }
     const printed = record(beginHistory(song), 'print', addPrint(song, place))
     const level = { peakDbfs: -3, voiceDbfs: -20, noiseDbfs: -70, tiltDecibels: 4 }
     const noted = amend(printed, noteLevels(printed.song, { levels: new Map([['print' as TakeId, level]]) }))

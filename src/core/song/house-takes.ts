@@ -14,7 +14,8 @@ export function houseTakes(song: Song, earlier: Song): Song {
   const takeIds = new Set(song.takes.map(take => take.id))
   const layers = [...song.layers]
   earlier.layers.forEach((layer, place) => {
-    if (wanted.has(layer.id)) layers.splice(place, 0, { ...layer, comps: layer.comps.map(comp => ({ ...comp, picks: comp.picks.filter(pick => takeIds.has(pick.takeId)) })) })
+    if (wanted.has(layer.id))
+      layers.splice(place, 0, { ...layer, comps: layer.comps.map(comp => ({ ...comp, picks: comp.picks.filter(pick => takeIds.has(pick.takeId)) })) })
   })
   return { ...song, layers }
 }

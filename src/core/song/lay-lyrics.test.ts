@@ -15,7 +15,11 @@ describe('lines', () => {
   test('tapped lines begin at the nearest beats, keep the words that are there, and last until the next', () => {
     const taps = [0.2, 7.9, 12.1].map(beat => frameOfBeat(song.beat.grid, sectionBeat) + Math.round(beat * 24_000))
     const lines = layTappedLines(song, { sectionId: section.id, frames: [...taps, -1], makeId }).sections[1].lines
-    expect(lines.slice(0, 3).map(line => [line.startBeat, line.beatCount])).toEqual([[0, 8], [8, 4], [12, 4]])
+    expect(lines.slice(0, 3).map(line => [line.startBeat, line.beatCount])).toEqual([
+      [0, 8],
+      [8, 4],
+      [12, 4],
+    ])
     expect(lines.slice(0, section.lines.length).map(line => line.words)).toEqual(section.lines.map(line => line.words))
   })
   test('words are laid over one, two or four bars; a heading that names a part of the beat goes there', () => {
@@ -38,8 +42,12 @@ describe('words laid anew', () => {
   })
   test('one changed word changes that line’s words, and no id, time or section', () => {
     const after = lay(tapped, text(tapped).replace('three', 'three or so'))
-    expect(placedLines(after).map(({ line, startFrame, endFrame }) => [line.id, startFrame, endFrame])).toEqual(placedLines(tapped).map(({ line, startFrame, endFrame }) => [line.id, startFrame, endFrame]))
-    expect(after.sections.map(({ id, name, startBar, barCount }) => [id, name, startBar, barCount])).toEqual(tapped.sections.map(({ id, name, startBar, barCount }) => [id, name, startBar, barCount]))
+    expect(placedLines(after).map(({ line, startFrame, endFrame }) => [line.id, startFrame, endFrame])).toEqual(
+      placedLines(tapped).map(({ line, startFrame, endFrame }) => [line.id, startFrame, endFrame]),
+    )
+    expect(after.sections.map(({ id, name, startBar, barCount }) => [id, name, startBar, barCount])).toEqual(
+      tapped.sections.map(({ id, name, startBar, barCount }) => [id, name, startBar, barCount]),
+    )
     expect(placedLines(after)[2].line.words).toBe('three or so')
   })
   test('a line taken out goes alone; one put in is laid where there is room, and the others stay', () => {
@@ -61,19 +69,43 @@ describe('words laid anew', () => {
   })
   test('a new verse goes where bars are free; parts without words stay as far as they are', () => {
     const after = lay(song, `${text(song)}\n\n[Bridge]\nnew words here\nand here`)
-    expect(after.sections.map(({ name, startBar, barCount }) => [name, startBar, barCount])).toEqual([['Intro', 1, 4], ['Verse', 5, 8], ['Hook', 13, 4], ['Bridge', 17, 4], ['Outro', 21, 12]])
+    expect(after.sections.map(({ name, startBar, barCount }) => [name, startBar, barCount])).toEqual([
+      ['Intro', 1, 4],
+      ['Verse', 5, 8],
+      ['Hook', 13, 4],
+      ['Bridge', 17, 4],
+      ['Outro', 21, 12],
+    ])
     for (const [words, place] of byWords(song)) expect(byWords(after).get(words)).toEqual(place)
   })
   test('a heading put between lines divides the section there and moves nothing', () => {
     const after = lay(song, text(song).replace('three', '\n[Lift]\nthree'))
-    expect(after.sections.map(({ name, startBar }) => [name, startBar])).toEqual([['Intro', 1], ['Verse', 5], ['Lift', 9], ['Hook', 13], ['Outro', 17]])
+    expect(after.sections.map(({ name, startBar }) => [name, startBar])).toEqual([
+      ['Intro', 1],
+      ['Verse', 5],
+      ['Lift', 9],
+      ['Hook', 13],
+      ['Outro', 17],
+    ])
     expect(byWords(after)).toEqual(byWords(song))
   })
   test('lines without words are no new words', () => {
-    const wordless: Song = { ...song, sections: song.sections.map(section => ({ ...section, lines: section.lines.map((line, i) => (i === 0 ? { ...line, words: '' } : line)) })) }
+    const wordless: Song = {
+      ...song,
+      sections: song.sections.map(section => ({ ...section, lines: section.lines.map((line, i) => (i === 0 ? { ...line, words: '' } : line)) })),
+    }
     expect(lay(wordless, text(wordless)).sections).toEqual(wordless.sections)
   })
-  test.each(['[Verse | bar 999999]\na', `[${'x'.repeat(300)}]\na`, '[Hook]\nfive\nsix\n\n[Verse]\none\ntwo', '[Verse | bar 30]\none\ntwo\nthree\nfour\n[Hook]\nfive', 'one\n\none\n\none\n\none', `${'la la\n'.repeat(60)}`, '[]\n[]\n[]\nfive', '[Hook | 0 bars]\nsix\n[Outro | bar 2]\none'])('no text makes a song that could not be kept: %j', words => {
+  test.each([
+    '[Verse | bar 999999]\na',
+    `[${'x'.repeat(300)}]\na`,
+    '[Hook]\nfive\nsix\n\n[Verse]\none\ntwo',
+    '[Verse | bar 30]\none\ntwo\nthree\nfour\n[Hook]\nfive',
+    'one\n\none\n\none\n\none',
+    `${'la la\n'.repeat(60)}`,
+    '[]\n[]\n[]\nfive',
+    '[Hook | 0 bars]\nsix\n[Outro | bar 2]\none',
+  ])('no text makes a song that could not be kept: %j', words => {
     expect(findProblem(lay(song, words), song)).toBeNull()
     expect(findProblem(lay(tapped, words), null)).toBeNull()
   })

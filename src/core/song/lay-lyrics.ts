@@ -18,7 +18,10 @@ export function layLyrics(song: Song, options: LayOptions): Song {
   if (lyrics.length === 0) return song
   const old = song.sections.flatMap(section => section.lines.map(line => ({ section, line })))
   const fresh = lyrics.flatMap(section => section.lines.map(words => ({ words: wordsOf(words), sectionName: section.name })))
-  const matches = matchLines(old.map(({ section, line }) => ({ words: line.words, sectionName: section.name })), fresh)
+  const matches = matchLines(
+    old.map(({ section, line }) => ({ words: line.words, sectionName: section.name })),
+    fresh,
+  )
   const kept = matches.map(index => (index === null ? null : old[index]))
   const sections = kept.some(entry => entry !== null) ? changedSheet(song, options, kept) : freshSheet(song, options)
   return produce(song, draft => {
@@ -32,7 +35,8 @@ function freshSheet(song: Song, { lyrics, firstBar, barsALine = DEFAULT_BARS_A_L
   const beatCount = barsALine * grid.beatsPerBar
   const bars = barCountUntil(grid, frames)
   const sections: Section[] = []
-  const add = (name: string, startBar: number, barCount: number, lines: Line[]) => sections.push({ id: makeId() as SectionId, name: name.slice(0, 120), startBar, barCount, lines })
+  const add = (name: string, startBar: number, barCount: number, lines: Line[]) =>
+    sections.push({ id: makeId() as SectionId, name: name.slice(0, 120), startBar, barCount, lines })
   if (firstBar > 1) add('Intro', 1, firstBar - 1, [])
   let bar = firstBar
   for (const section of lyrics) {
@@ -48,7 +52,10 @@ function freshSheet(song: Song, { lyrics, firstBar, barsALine = DEFAULT_BARS_A_L
 }
 
 /** Command: lines without words in every section that has none, `barsALine` bars each (the last may be shorter). */
-export function layWordlessLines(song: Song, { sectionIds, barsALine = DEFAULT_BARS_A_LINE, makeId }: { sectionIds: SectionId[]; barsALine?: number; makeId: () => string }): Song {
+export function layWordlessLines(
+  song: Song,
+  { sectionIds, barsALine = DEFAULT_BARS_A_LINE, makeId }: { sectionIds: SectionId[]; barsALine?: number; makeId: () => string },
+): Song {
   const beatsPerBar = song.beat.grid.beatsPerBar
   return produce(song, draft => {
     for (const section of draft.sections) {
@@ -76,14 +83,21 @@ export function layTappedLines(song: Song, { sectionId, frames, makeId }: { sect
     if (!section) return
     const total = section.barCount * grid.beatsPerBar
     const first = (section.startBar - 1) * grid.beatsPerBar
-    const starts = [...new Set(frames.map(frame => Math.round(beatAtFrame(grid, frame)) - first))].filter(beat => beat >= 0 && beat < total).sort((a, b) => a - b)
+    const starts = [...new Set(frames.map(frame => Math.round(beatAtFrame(grid, frame)) - first))]
+      .filter(beat => beat >= 0 && beat < total)
+      .sort((a, b) => a - b)
     if (starts.length === 0) return
     for (let beat = starts[starts.length - 1] + grid.beatsPerBar; starts.length < section.lines.length; beat += grid.beatsPerBar) starts.push(beat)
     const before = section.lines
     section.lines = starts.map((startBeat, i): Line => {
       const next = starts[i + 1] ?? Math.max(total, startBeat + grid.beatsPerBar)
       const kept = before[i]
-      return { id: kept?.id ?? (makeId() as LineId), words: kept?.words ?? '', startBeat, beatCount: Math.min(next - startBeat, LONGEST_TAPPED_BARS * grid.beatsPerBar) }
+      return {
+        id: kept?.id ?? (makeId() as LineId),
+        words: kept?.words ?? '',
+        startBeat,
+        beatCount: Math.min(next - startBeat, LONGEST_TAPPED_BARS * grid.beatsPerBar),
+      }
     })
     draft.sectionsAreDefault = false
   })

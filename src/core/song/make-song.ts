@@ -7,7 +7,15 @@ import { SONG_VERSION, type AssetId, type Song, type SongId } from './schema'
 /** The grid a beat wears until its own is found or typed. */
 const UNKNOWN_GRID: Grid = { tempoBpm: 120, barOneFrame: 0, beatsPerBar: 4, beatUnit: 'quarter', map: null }
 
-export function makeSong(options: { songId: SongId; title: string; assetId: AssetId; fileName: string; frames: number; fileSays?: Song['beat']['fileSays']; makeId: () => string }): Song {
+export function makeSong(options: {
+  songId: SongId
+  title: string
+  assetId: AssetId
+  fileName: string
+  frames: number
+  fileSays?: Song['beat']['fileSays']
+  makeId: () => string
+}): Song {
   const song: Song = {
     version: SONG_VERSION,
     id: options.songId,

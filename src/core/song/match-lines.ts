@@ -37,7 +37,7 @@ export function matchLines(before: readonly TextLine[], after: readonly TextLine
       best[i * width + j] = alike > 0 ? Math.max(skipped, alike + best[(i + 1) * width + j + 1]) : skipped
     }
   }
-  for (let i = 0, j = 0; i < rows && j < columns; ) {
+  for (let i = 0, j = 0; i < rows && j < columns;) {
     const alike = likeness[i * columns + j]
     if (alike > 0 && best[i * width + j] === alike + best[(i + 1) * width + j + 1]) matches[start + j++] = start + i++
     else if (best[(i + 1) * width + j] >= best[i * width + j + 1]) i++
@@ -53,7 +53,10 @@ interface PreparedLine {
 }
 
 function prepare({ words, sectionName }: TextLine): PreparedLine {
-  const text = words.toLowerCase().replace(/[^\p{L}\p{N}\s]/gu, '').trim()
+  const text = words
+    .toLowerCase()
+    .replace(/[^\p{L}\p{N}\s]/gu, '')
+    .trim()
   return { text, words: text.split(/\s+/).filter(Boolean), section: sectionName.toLowerCase() }
 }
 

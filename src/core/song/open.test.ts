@@ -17,7 +17,26 @@ describe('opening a stored document', () => {
     expect(openSong({ ...song, version: 7 })).toMatchObject({ kind: 'newer', version: 7 })
   })
   test.each([
-    ['a pick of a take that is not there', (s: Song) => ({ ...s, takes: [], layers: [{ ...s.layers[0], comps: [{ ...s.layers[0].comps[0], picks: [{ id: 'p', takeId: 'gone', startFrame: 0, endFrame: 9, gainDecibels: 0, levelMatched: false, nudgeFrames: 0, seam: null, split: false }] }] }] })],
+    [
+      'a pick of a take that is not there',
+      (s: Song) => ({
+        ...s,
+        takes: [],
+        layers: [
+          {
+            ...s.layers[0],
+            comps: [
+              {
+                ...s.layers[0].comps[0],
+                picks: [
+                  { id: 'p', takeId: 'gone', startFrame: 0, endFrame: 9, gainDecibels: 0, levelMatched: false, nudgeFrames: 0, seam: null, split: false },
+                ],
+              },
+            ],
+          },
+        ],
+      }),
+    ],
     ['a level that is not a number', (s: Song) => ({ ...s, vocalBus: { ...s.vocalBus, gainDecibels: Number.NaN } })],
     ['an unknown field', (s: Song) => ({ ...s, script: 'x' })],
     ['overlapping sections', (s: Song) => ({ ...s, sections: [s.sections[0], s.sections[0]] })],
@@ -31,10 +50,25 @@ describe('opening a stored document', () => {
 describe('a document that is only out of a limit is mended, and says what was changed', () => {
   const layers = (s: Song, count: number) => Array.from({ length: count }, (_, i) => ({ ...s.layers[0], id: `layer-${i}` }))
   test.each([
-    ['a heading that is too long', (s: Song) => ({ ...s, sections: s.sections.map((section, i) => (i === 1 ? { ...section, name: 'n'.repeat(300) } : section)) }), [{ path: 'sections.1.name', what: 'cut' }]],
-    ['more lines than a section holds', (s: Song) => ({ ...s, sections: [{ ...s.sections[0], lines: Array.from({ length: 501 }, (_, i) => ({ id: `l${i}`, words: '', startBeat: 0, beatCount: 1 })) }] }), [{ path: 'sections.0.lines', what: 'cut' }]],
+    [
+      'a heading that is too long',
+      (s: Song) => ({ ...s, sections: s.sections.map((section, i) => (i === 1 ? { ...section, name: 'n'.repeat(300) } : section)) }),
+      [{ path: 'sections.1.name', what: 'cut' }],
+    ],
+    [
+      'more lines than a section holds',
+      (s: Song) => ({
+        ...s,
+        sections: [{ ...s.sections[0], lines: Array.from({ length: 501 }, (_, i) => ({ id: `l${i}`, words: '', startBeat: 0, beatCount: 1 })) }],
+      }),
+      [{ path: 'sections.0.lines', what: 'cut' }],
+    ],
     ['a level beyond its range', (s: Song) => ({ ...s, vocalBus: { ...s.vocalBus, gainDecibels: 40 } }), [{ path: 'vocalBus.gainDecibels', what: 'clamped' }]],
-    ['a bar beyond counting', (s: Song) => ({ ...s, sections: [...s.sections.slice(0, -1), { ...s.sections.at(-1)!, startBar: 999_999 }] }), [{ path: 'sections.3.startBar', what: 'clamped' }]],
+    [
+      'a bar beyond counting',
+      (s: Song) => ({ ...s, sections: [...s.sections.slice(0, -1), { ...s.sections.at(-1)!, startBar: 999_999 }] }),
+      [{ path: 'sections.3.startBar', what: 'clamped' }],
+    ],
     ['one layer too many', (s: Song) => ({ ...s, takes: [], layers: layers(s, 65) }), [{ path: 'layers', what: 'cut' }]],
   ])('%s', (_, spoil, mends) => {
     const opened = openSong(spoil(song))

@@ -19,12 +19,29 @@ const MIGRATIONS: Record<number, (document: Record<string, unknown>) => Record<s
     const beat = (document.beat ?? {}) as Record<string, unknown>
     const grid = (beat.grid ?? {}) as Record<string, unknown>
     const whole = [{ startFrame: 0, sourceFrame: 0, frames: beat.frames, muted: false }]
-    return { ...document, version: 2, beat: { ...beat, fileSays: { title: null, tempoBpm: null, key: null }, sourceFrames: beat.frames, pieces: whole, treatments: [], colour: null, chords: [], grid: { ...grid, beatUnit: 'quarter', map: null } } }
+    return {
+      ...document,
+      version: 2,
+      beat: {
+        ...beat,
+        fileSays: { title: null, tempoBpm: null, key: null },
+        sourceFrames: beat.frames,
+        pieces: whole,
+        treatments: [],
+        colour: null,
+        chords: [],
+        grid: { ...grid, beatUnit: 'quarter', map: null },
+      },
+    }
   },
   // Version 2 knew less about takes.
   2: document => {
     const takes = Array.isArray(document.takes) ? (document.takes as Record<string, unknown>[]) : []
-    return { ...document, version: 3, takes: takes.map(take => ({ ...take, roundTripMeasuredAt: null, inputName: '', level: null, flaws: [], note: '', spare: false })) }
+    return {
+      ...document,
+      version: 3,
+      takes: takes.map(take => ({ ...take, roundTripMeasuredAt: null, inputName: '', level: null, flaws: [], note: '', spare: false })),
+    }
   },
   // Version 3 had no seams of its own choice, no locks, no parked stretches.
   3: document => {

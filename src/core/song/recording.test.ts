@@ -48,7 +48,11 @@ describe('from a capture to takes', () => {
     expect(take.startFrame).toBe(take.originFrame + 33)
     expect(cutPasses(400_000, placement, 300_000)[0].startFrame).toBe(480_000 - 48_000)
   })
-  test.each([[0.0005, 96_000, 96_000], [0.004, 96_000, 96_000], [0.0005, null, null]])('the first sound over a room at %f is found where it begins', (room, begins, expected) => {
+  test.each([
+    [0.0005, 96_000, 96_000],
+    [0.004, 96_000, 96_000],
+    [0.0005, null, null],
+  ])('the first sound over a room at %f is found where it begins', (room, begins, expected) => {
     const random = makeRandom(3)
     const sound = Float32Array.from({ length: 192_000 }, (_, i) => room * (2 * random() - 1) + (begins !== null && i >= begins ? 0.2 * Math.sin(i * 0.03) : 0))
     // A click is no voice.

@@ -62,7 +62,13 @@ export function cutPasses(assetFrames: number, placement: CapturePlacement, firs
     const originFrame = firstOrigin - (pass - 1) * turnFrames
     const assetEnd = originFrame + assetFrames
     if (Math.min(assetEnd, range.endFrame) - Math.max(originFrame, range.startFrame) < MINIMUM_PASS_FRAMES) break
-    passes.push({ pass, originFrame, startFrame: Math.max(originFrame, range.startFrame - beforeFrames), endFrame: Math.min(assetEnd, range.endFrame + HANDLE_FRAMES), beside: false })
+    passes.push({
+      pass,
+      originFrame,
+      startFrame: Math.max(originFrame, range.startFrame - beforeFrames),
+      endFrame: Math.min(assetEnd, range.endFrame + HANDLE_FRAMES),
+      beside: false,
+    })
   }
   const first = passes[0]
   if (!first) return assetFrames > 0 ? [{ pass: 1, originFrame: firstOrigin, startFrame: firstOrigin, endFrame: firstOrigin + assetFrames, beside: true }] : []
@@ -94,7 +100,11 @@ export function findFirstSound({ levels }: Peaks): number | null {
 /** The flaws of a capture that lie in a pass of it, in song frames. */
 export function flawsOfPass(flaws: readonly CaptureFlaw[], pass: CutPass): TakeFlaw[] {
   return flaws
-    .map(({ atFrame, frames, kind }): TakeFlaw => ({ startFrame: pass.originFrame + atFrame, endFrame: pass.originFrame + atFrame + Math.max(1, frames), kind }))
+    .map(({ atFrame, frames, kind }): TakeFlaw => ({
+      startFrame: pass.originFrame + atFrame,
+      endFrame: pass.originFrame + atFrame + Math.max(1, frames),
+      kind,
+    }))
     .filter(flaw => overlapFrames(flaw, pass) > 0)
     .slice(0, 1_000)
 }

@@ -19,7 +19,10 @@ export function findBrokenReferences(song: UncheckedSong): BrokenReference[] {
     if (new Set(entries.map(entry => entry.id)).size !== entries.length) problems.push({ path, expected: 'unique ids' })
   }
   unique(song.sections, 'sections')
-  unique(song.sections.flatMap(section => section.lines), 'sections')
+  unique(
+    song.sections.flatMap(section => section.lines),
+    'sections',
+  )
   unique(song.layers, 'layers')
   unique(song.takes, 'takes')
   unique(song.spares, 'spares')
@@ -41,7 +44,8 @@ export function findBrokenReferences(song: UncheckedSong): BrokenReference[] {
       comp.picks.forEach((pick, p) => {
         const path = ['layers', l, 'comps', c, 'picks', p]
         if (!takeIds.has(pick.takeId)) problems.push({ path, expected: 'a take of this song' })
-        if (pick.endFrame <= pick.startFrame || (p > 0 && pick.startFrame < comp.picks[p - 1].endFrame)) problems.push({ path, expected: 'picks in order, without overlap' })
+        if (pick.endFrame <= pick.startFrame || (p > 0 && pick.startFrame < comp.picks[p - 1].endFrame))
+          problems.push({ path, expected: 'picks in order, without overlap' })
       })
     })
   })

@@ -94,7 +94,11 @@ const BeatSchema = z.strictObject({
   assetId: AssetIdSchema,
   fileName: z.string().max(255),
   /** What the file's tags say; only shown. */
-  fileSays: z.strictObject({ title: name.nullable(), tempoBpm: z.number().min(TEMPO_RANGE_BPM.min).max(TEMPO_RANGE_BPM.max).nullable(), key: KeySchema.nullable() }),
+  fileSays: z.strictObject({
+    title: name.nullable(),
+    tempoBpm: z.number().min(TEMPO_RANGE_BPM.min).max(TEMPO_RANGE_BPM.max).nullable(),
+    key: KeySchema.nullable(),
+  }),
   /** Length of the file. */
   sourceFrames: z.number().int().min(1).max(MAX_FRAME),
   /** In order and without gaps from frame 0 to `frames`; one piece of the whole file if nothing was rearranged. */

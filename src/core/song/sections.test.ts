@@ -9,7 +9,12 @@ const song = smallSong()
 
 describe('sheet and grid', () => {
   test('lyrics become sections and lines of two bars each, with intro and outro round them', () => {
-    expect(song.sections.map(section => [section.name, section.startBar, section.barCount])).toEqual([['Intro', 1, 4], ['Verse', 5, 8], ['Hook', 13, 4], ['Outro', 17, 16]])
+    expect(song.sections.map(section => [section.name, section.startBar, section.barCount])).toEqual([
+      ['Intro', 1, 4],
+      ['Verse', 5, 8],
+      ['Hook', 13, 4],
+      ['Outro', 17, 16],
+    ])
     expect(placedLines(song).map(({ startFrame, endFrame }) => ({ startFrame, endFrame }))).toEqual([0, 1, 2, 3, 4, 5].map(lineRange))
   })
   test('a small correction of the tempo takes the lines along; halving it keeps them where they were in time', () => {

@@ -12,7 +12,13 @@ export function defaultSections(grid: Grid, frames: number, makeId: () => string
   const bars = barCountUntil(grid, frames)
   const sections: Section[] = []
   for (let startBar = 1; startBar <= bars; startBar += DEFAULT_SECTION_BARS) {
-    sections.push({ id: makeId() as SectionId, name: `Part ${sections.length + 1}`, startBar, barCount: Math.min(DEFAULT_SECTION_BARS, bars - startBar + 1), lines: [] })
+    sections.push({
+      id: makeId() as SectionId,
+      name: `Part ${sections.length + 1}`,
+      startBar,
+      barCount: Math.min(DEFAULT_SECTION_BARS, bars - startBar + 1),
+      lines: [],
+    })
   }
   return sections
 }
@@ -37,14 +43,18 @@ export function setGrid(song: Song, { grid, makeId, source = 'typed' }: { grid: 
 function requireCountable({ tempoBpm, beatsPerBar }: Grid): void {
   const { min, max } = TEMPO_RANGE_BPM
   if (!(tempoBpm >= min && tempoBpm <= max)) throw new RangeError(`tempoBpm must be from ${min} to ${max}, got ${tempoBpm}`)
-  if (!Number.isInteger(beatsPerBar) || beatsPerBar < 1 || beatsPerBar > 12) throw new RangeError(`beatsPerBar must be a whole number from 1 to 12, got ${beatsPerBar}`)
+  if (!Number.isInteger(beatsPerBar) || beatsPerBar < 1 || beatsPerBar > 12)
+    throw new RangeError(`beatsPerBar must be a whole number from 1 to 12, got ${beatsPerBar}`)
 }
 
 /** Whether the sections are still the ones that every song begins with. */
 export function isInBlocks({ sections, sectionsAreDefault, beat }: Song): boolean {
   if (!sectionsAreDefault) return false
   const blocks = defaultSections(beat.grid, beat.frames, () => '')
-  return blocks.length === sections.length && blocks.every(({ name, startBar, barCount }, i) => name === sections[i].name && startBar === sections[i].startBar && barCount === sections[i].barCount)
+  return (
+    blocks.length === sections.length &&
+    blocks.every(({ name, startBar, barCount }, i) => name === sections[i].name && startBar === sections[i].startBar && barCount === sections[i].barCount)
+  )
 }
 
 /** Sections counted by one grid, counted by another. */
@@ -57,7 +67,12 @@ export function moveSections(sections: readonly Section[], before: Grid, after: 
     const startBar = Math.max(barAt(section.startBar), freeFrom)
     const barCount = Math.max(1, barAt(section.startBar + section.barCount) - startBar)
     freeFrom = startBar + barCount
-    return { ...section, startBar, barCount, lines: section.lines.map(line => ({ ...line, startBeat: line.startBeat * ratio, beatCount: line.beatCount * ratio })) }
+    return {
+      ...section,
+      startBar,
+      barCount,
+      lines: section.lines.map(line => ({ ...line, startBeat: line.startBeat * ratio, beatCount: line.beatCount * ratio })),
+    }
   })
 }
 
@@ -79,7 +94,8 @@ export function rangeOfSectionStart(song: Song, sectionId: SectionId): { min: nu
 /** Command: a section begins at another bar; it and its neighbour before it grow and shrink, nothing else moves. */
 export function moveSectionStart(song: Song, { sectionId, startBar }: { sectionId: SectionId; startBar: number }): Song {
   const range = rangeOfSectionStart(song, sectionId)
-  if (!Number.isInteger(startBar) || startBar < range.min || startBar > range.max) throw new RangeError(`startBar must be from ${range.min} to ${range.max}, got ${startBar}`)
+  if (!Number.isInteger(startBar) || startBar < range.min || startBar > range.max)
+    throw new RangeError(`startBar must be from ${range.min} to ${range.max}, got ${startBar}`)
   return changeSections(song, sections => {
     const index = sections.findIndex(section => section.id === sectionId)
     const section = sections[index]
@@ -94,13 +110,20 @@ export function moveSectionStart(song: Song, { sectionId, startBar }: { sectionI
 /** Command: a section becomes two at a bar inside it; its lines go to the part they begin in. */
 export function splitSection(song: Song, { sectionId, bar, newSectionId }: { sectionId: SectionId; bar: number; newSectionId: SectionId }): Song {
   const section = requireSection(song.sections, sectionId)
-  if (!Number.isInteger(bar) || bar <= section.startBar || bar >= section.startBar + section.barCount) throw new RangeError(`bar must lie inside the section, got ${bar}`)
+  if (!Number.isInteger(bar) || bar <= section.startBar || bar >= section.startBar + section.barCount)
+    throw new RangeError(`bar must lie inside the section, got ${bar}`)
   const splitBeat = (bar - section.startBar) * song.beat.grid.beatsPerBar
   return changeSections(song, sections => {
     const index = sections.findIndex(entry => entry.id === sectionId)
     const first = sections[index]
     const later = first.lines.filter(line => line.startBeat >= splitBeat).map(line => ({ ...line, startBeat: line.startBeat - splitBeat }))
-    sections.splice(index + 1, 0, { id: newSectionId, name: `${first.name} b`.slice(0, 120), startBar: bar, barCount: first.startBar + first.barCount - bar, lines: later })
+    sections.splice(index + 1, 0, {
+      id: newSectionId,
+      name: `${first.name} b`.slice(0, 120),
+      startBar: bar,
+      barCount: first.startBar + first.barCount - bar,
+      lines: later,
+    })
     first.lines = first.lines.filter(line => line.startBeat < splitBeat)
     first.barCount = bar - first.startBar
   })
@@ -140,12 +163,16 @@ export function setLineBeats(song: Song, { lineId, startBeat, beatCount }: { lin
 export function copySectionInto(song: Song, { fromId, toId, makeId }: { fromId: SectionId; toId: SectionId; makeId: () => string }): Song {
   const from = requireSection(song.sections, fromId)
   const base = from.name.replace(/ \d+$/, '')
-  const taken = song.sections.filter(section => section.id !== toId && section.name.startsWith(`${base} `)).map(section => Number(section.name.slice(base.length + 1)) || 0)
+  const taken = song.sections
+    .filter(section => section.id !== toId && section.name.startsWith(`${base} `))
+    .map(section => Number(section.name.slice(base.length + 1)) || 0)
   return changeSections(song, sections => {
     const to = requireSection(sections, toId)
     const beats = to.barCount * song.beat.grid.beatsPerBar
     to.name = `${base} ${Math.max(1, ...taken) + 1}`.slice(0, 120)
-    to.lines = from.lines.filter(line => line.startBeat < beats).map(line => ({ ...line, id: makeId() as LineId, beatCount: Math.min(line.beatCount, beats - line.startBeat) }))
+    to.lines = from.lines
+      .filter(line => line.startBeat < beats)
+      .map(line => ({ ...line, id: makeId() as LineId, beatCount: Math.min(line.beatCount, beats - line.startBeat) }))
   })
 }
 

@@ -34,13 +34,28 @@ test('a take that a locked comp plays does not go to the bin, and the comp is na
 
 test('the level of a take of digital silence is the lowest that can be kept', () => {
   const silent = { peakDbfs: -Infinity, voiceDbfs: Number.NaN, noiseDbfs: -96, tiltDecibels: 3 }
-  expect(noteLevels(song, { levels: new Map([[song.takes[0].id, silent]]) }).takes[0].level).toEqual({ peakDbfs: -200, voiceDbfs: -200, noiseDbfs: -96, tiltDecibels: 3 })
+  expect(noteLevels(song, { levels: new Map([[song.takes[0].id, silent]]) }).takes[0].level).toEqual({
+    peakDbfs: -200,
+    voiceDbfs: -200,
+    noiseDbfs: -96,
+    tiltDecibels: 3,
+  })
 })
 
 test('placing a take again moves all of it by the difference, and nothing else', () => {
   const [take] = song.takes
-  const moved = placeAgain(song, { takeIds: [take.id], roundTripFrames: take.roundTripFrames + 480, source: 'measured', measuredAt: '2026-01-02T20:00:00.000Z' })
-  expect(moved.takes[0]).toMatchObject({ originFrame: take.originFrame - 480, startFrame: take.startFrame - 480, endFrame: take.endFrame - 480, roundTripSource: 'measured' })
+  const moved = placeAgain(song, {
+    takeIds: [take.id],
+    roundTripFrames: take.roundTripFrames + 480,
+    source: 'measured',
+    measuredAt: '2026-01-02T20:00:00.000Z',
+  })
+  expect(moved.takes[0]).toMatchObject({
+    originFrame: take.originFrame - 480,
+    startFrame: take.startFrame - 480,
+    endFrame: take.endFrame - 480,
+    roundTripSource: 'measured',
+  })
   expect(moved.takes.slice(1)).toEqual(song.takes.slice(1))
   expect(moved.layers).toBe(song.layers)
 })

@@ -40,7 +40,10 @@ export function addTakes(song: Song, { takes }: { takes: Take[] }): Song {
 }
 
 /** Command: a take's name, note, star, or that it is put aside. */
-export function describeTake(song: Song, { takeId, name, note, starred, spare }: { takeId: TakeId; name?: string; note?: string; starred?: boolean; spare?: boolean }): Song {
+export function describeTake(
+  song: Song,
+  { takeId, name, note, starred, spare }: { takeId: TakeId; name?: string; note?: string; starred?: boolean; spare?: boolean },
+): Song {
   return produce(song, draft => {
     const take = requireTake(draft, takeId)
     if (name !== undefined) take.name = name.trim().slice(0, 120) || take.name
@@ -55,13 +58,27 @@ export function noteLevels(song: Song, { levels }: { levels: ReadonlyMap<TakeId,
   return produce(song, draft => {
     for (const take of draft.takes) {
       const level = levels.get(take.id)
-      if (level) take.level = { peakDbfs: clampLevel(level.peakDbfs), voiceDbfs: clampLevel(level.voiceDbfs), noiseDbfs: clampLevel(level.noiseDbfs), tiltDecibels: clampLevel(level.tiltDecibels) }
+      if (level)
+        take.level = {
+          peakDbfs: clampLevel(level.peakDbfs),
+          voiceDbfs: clampLevel(level.voiceDbfs),
+          noiseDbfs: clampLevel(level.noiseDbfs),
+          tiltDecibels: clampLevel(level.tiltDecibels),
+        }
     }
   })
 }
 
 /** Command: takes whose round trip was only estimated go where the one now known puts them. Picks stay; what they play moves with its take. */
-export function placeAgain(song: Song, { takeIds, roundTripFrames, source, measuredAt }: { takeIds: readonly TakeId[]; roundTripFrames: number; source: Take['roundTripSource']; measuredAt: string | null }): Song {
+export function placeAgain(
+  song: Song,
+  {
+    takeIds,
+    roundTripFrames,
+    source,
+    measuredAt,
+  }: { takeIds: readonly TakeId[]; roundTripFrames: number; source: Take['roundTripSource']; measuredAt: string | null },
+): Song {
   return produce(song, draft => {
     for (const id of takeIds) {
       const take = requireTake(draft, id)
@@ -86,7 +103,14 @@ export function placeAgain(song: Song, { takeIds, roundTripFrames, source, measu
 export function usesOfTake(song: Song, takeId: TakeId): { layerId: LayerId; compName: string | null; startFrame: number; endFrame: number }[] {
   return song.layers.flatMap(layer =>
     layer.comps.flatMap(comp =>
-      comp.picks.filter(pick => pick.takeId === takeId).map(pick => ({ layerId: layer.id, compName: comp.id === layer.currentCompId ? null : comp.name, startFrame: pick.startFrame, endFrame: pick.endFrame })),
+      comp.picks
+        .filter(pick => pick.takeId === takeId)
+        .map(pick => ({
+          layerId: layer.id,
+          compName: comp.id === layer.currentCompId ? null : comp.name,
+          startFrame: pick.startFrame,
+          endFrame: pick.endFrame,
+        })),
     ),
   )
 }
@@ -95,7 +119,9 @@ export type BinCheck = { ok: true } | { ok: false; reason: 'locked'; compNames: 
 
 /** Whether a take may go to the bin: a locked comp that plays it is not changed. */
 export function checkBin(song: Song, takeId: TakeId): BinCheck {
-  const compNames = song.layers.flatMap(layer => layer.comps.filter(comp => comp.locked && comp.picks.some(pick => pick.takeId === takeId)).map(comp => `${comp.name} of ${layer.name}`))
+  const compNames = song.layers.flatMap(layer =>
+    layer.comps.filter(comp => comp.locked && comp.picks.some(pick => pick.takeId === takeId)).map(comp => `${comp.name} of ${layer.name}`),
+  )
   return compNames.length > 0 ? { ok: false, reason: 'locked', compNames } : { ok: true }
 }
 

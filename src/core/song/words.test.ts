@@ -6,7 +6,10 @@ import { beatsRound, placeWords } from './words'
 const song = smallSong()
 
 describe('one word of a line', () => {
-  const line = placedLines({ ...smallSong(), sections: smallSong().sections.map(section => ({ ...section, lines: section.lines.map(entry => ({ ...entry, words: 'slow ferry carry the lights' })) })) })[0]
+  const line = placedLines({
+    ...smallSong(),
+    sections: smallSong().sections.map(section => ({ ...section, lines: section.lines.map(entry => ({ ...entry, words: 'slow ferry carry the lights' })) })),
+  })[0]
   test('lies in its order inside the line, and is sung again over whole beats, a second at least', () => {
     const words = placeWords(line)
     expect(words.map(({ word }) => word).join(' ')).toBe(line.line.words)

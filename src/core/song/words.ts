@@ -56,7 +56,9 @@ function placeBySinging(words: readonly string[], phrases: readonly FrameRange[]
     return frame
   })
   const starts = phrases.map(phrase => phrase.startFrame)
-  const marks = [...new Set([...starts, ...onsetFrames.filter(frame => phrases.some(phrase => frame >= phrase.startFrame && frame < phrase.endFrame))])].sort((a, b) => a - b)
+  const marks = [...new Set([...starts, ...onsetFrames.filter(frame => phrases.some(phrase => frame >= phrase.startFrame && frame < phrase.endFrame))])].sort(
+    (a, b) => a - b,
+  )
   const began = assignInOrder(expected, marks, starts)
   return words.map((word, i) => {
     const phrase = phrases.findLast(entry => entry.startFrame <= began[i]) ?? phrases[0]
@@ -104,7 +106,10 @@ function assignInOrder(expected: readonly number[], marks: readonly number[], st
 
 /** Groups of vowels, a silent e at the end left out; at least one. */
 function countSyllables(word: string): number {
-  const letters = word.toLowerCase().normalize('NFD').replace(/[^a-z]/g, '')
+  const letters = word
+    .toLowerCase()
+    .normalize('NFD')
+    .replace(/[^a-z]/g, '')
   const groups = letters.replace(/(?<=[^aeiouyl])e$|(?<=[aeiouy])(?:e)d?$/, '').match(/[aeiouy]+/g)
   return Math.max(1, groups?.length ?? 1)
 }

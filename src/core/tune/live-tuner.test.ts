@@ -29,7 +29,10 @@ function tuned(voice: Mono, tuningCents = 0): Mono {
 /** Median pitch of the second half, in cents against a note. */
 function centsOff(sound: Mono, hz: number): number {
   const { f0Hz } = trackPitch(sound)
-  const cents = Array.from(f0Hz.subarray(f0Hz.length / 2, f0Hz.length - 10)).filter(value => value > 0).map(value => 1_200 * Math.log2(value / hz)).sort((a, b) => a - b)
+  const cents = Array.from(f0Hz.subarray(f0Hz.length / 2, f0Hz.length - 10))
+    .filter(value => value > 0)
+    .map(value => 1_200 * Math.log2(value / hz))
+    .sort((a, b) => a - b)
   return cents[cents.length >> 1]
 }
 
@@ -47,7 +50,17 @@ describe('hearing oneself in tune', () => {
   test('a note between is drawn into the key, and the key lies where the beat is tuned', () => {
     // B flat is not in A minor: a voice a little above it goes to B, a little below to A.
     expect(Math.abs(centsOff(tuned(buzz(() => 233.08 * 2 ** (12 / 1_200))), 246.94))).toBeLessThan(5)
-    expect(Math.abs(centsOff(tuned(buzz(() => 220), 25), 220 * 2 ** (25 / 1_200)))).toBeLessThan(4)
+    expect(
+      Math.abs(
+        centsOff(
+          tuned(
+            buzz(() => 220),
+            25,
+          ),
+          220 * 2 ** (25 / 1_200),
+        ),
+      ),
+    ).toBeLessThan(4)
   })
   test('splices do not click: no step is larger than those of the voice itself', () => {
     const voice = buzz(t => 220 * 2 ** ((-40 + 25 * Math.sin(2 * Math.PI * 5 * t)) / 1_200))

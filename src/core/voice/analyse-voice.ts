@@ -49,7 +49,8 @@ export function joinAnalyses(pieces: readonly VoiceAnalysis[], pieceSeconds: num
     pieces.forEach((piece, i) => joined.set(read(piece), i * hops))
     return joined
   }
-  const later = (stretches: Stretch[], i: number) => stretches.map(({ startSeconds, endSeconds }) => ({ startSeconds: startSeconds + i * pieceSeconds, endSeconds: endSeconds + i * pieceSeconds }))
+  const later = (stretches: Stretch[], i: number) =>
+    stretches.map(({ startSeconds, endSeconds }) => ({ startSeconds: startSeconds + i * pieceSeconds, endSeconds: endSeconds + i * pieceSeconds }))
   return {
     hopSeconds: HOP_SECONDS,
     f0Hz: join(piece => piece.f0Hz),

@@ -13,13 +13,15 @@ const ROOM_BELOW_TOP = 10 ** -4.5
 
 /**
  * @param f0Hz Pitch by hop, 0 for none; wrong where music has one.
- * @returns The usual power of leaking music and that of its loud moments, 0 if there is none but the room; and the power from which a run is certainly the singer's.
+ * @returns The usual power of leaking music and that of its loud moments, 0 if there is none but the room; and the power from which
+ * a run is certainly the singer's.
  */
 export function findBackground(f0Hz: Float32Array, power: Float32Array): { backgroundPower: number; backgroundPeakPower: number; loudPower: number } {
   const loudPower = LOUD_BELOW_TOP * quantile(power, 0.95)
   const near = new Uint8Array(power.length)
   const reach = NEAR_SECONDS / HOP_SECONDS
-  for (const { from, to } of runsOf(f0Hz.length, frame => f0Hz[frame] > 0)) if (maxOf(power, from, to) > loudPower) near.fill(1, Math.max(0, from - reach), to + reach)
+  for (const { from, to } of runsOf(f0Hz.length, frame => f0Hz[frame] > 0))
+    if (maxOf(power, from, to) > loudPower) near.fill(1, Math.max(0, from - reach), to + reach)
   const outside = power.filter((_, frame) => near[frame] === 0)
   const backgroundPower = quantile(outside, 0.5)
   const leaks = quantile(outside, 0.4) >= (ROOM_BELOW_TOP * loudPower) / LOUD_BELOW_TOP && backgroundPower <= MUSIC_BELOW_LOUD * loudPower

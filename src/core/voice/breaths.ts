@@ -10,7 +10,12 @@ const LEAST_SECONDS = 0.08
 const JOIN_SECONDS = 0.04
 
 /** @returns in order, outside all phrases. */
-export function findBreaths({ power, phrases, hopSeconds, noiseFloorDbfs }: Pick<VoiceAnalysis, 'power' | 'phrases' | 'hopSeconds' | 'noiseFloorDbfs'>): Stretch[] {
+export function findBreaths({
+  power,
+  phrases,
+  hopSeconds,
+  noiseFloorDbfs,
+}: Pick<VoiceAnalysis, 'power' | 'phrases' | 'hopSeconds' | 'noiseFloorDbfs'>): Stretch[] {
   const least = Math.max(QUIETEST_DBFS, noiseFloorDbfs + ABOVE_ROOM_DECIBELS)
   const sung = new Uint8Array(power.length)
   for (const { startSeconds, endSeconds } of phrases) sung.fill(1, Math.max(0, Math.floor(startSeconds / hopSeconds)), Math.ceil(endSeconds / hopSeconds))

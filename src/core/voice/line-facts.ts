@@ -32,7 +32,12 @@ const HELD_HOPS = 16
  * @param analysis Of the asset whose frame 0 is song frame `originFrame`.
  * @param key Null where it is not known.
  */
-export function factsOfLine(analysis: VoiceAnalysis, originFrame: number, line: FrameRange, { grid, key, tuningCents }: { grid: Grid; key: Key | null; tuningCents: number }): LineFacts {
+export function factsOfLine(
+  analysis: VoiceAnalysis,
+  originFrame: number,
+  line: FrameRange,
+  { grid, key, tuningCents }: { grid: Grid; key: Key | null; tuningCents: number },
+): LineFacts {
   const hop = analysis.hopSeconds * SAMPLE_RATE_HZ
   const from = Math.max(0, Math.round((line.startFrame - originFrame) / hop))
   const to = Math.min(analysis.f0Hz.length, Math.round((line.endFrame - originFrame) / hop))
@@ -114,6 +119,7 @@ export function remarksOn(facts: LineFacts, habitMilliseconds: number): Remark[]
   if (facts.aboveNoiseDecibels < WORTH_A_WORD.belowVoiceDecibels) remarks.push({ kind: 'noisy', amount: facts.aboveNoiseDecibels })
   const late = facts.lateMilliseconds === null ? 0 : facts.lateMilliseconds - habitMilliseconds
   if (Math.abs(late) > WORTH_A_WORD.lateMilliseconds) remarks.push({ kind: late > 0 ? 'late' : 'early', amount: Math.abs(late) })
-  if (facts.centsOff !== null && Math.abs(facts.centsOff) > WORTH_A_WORD.offCents) remarks.push({ kind: facts.centsOff < 0 ? 'flat' : 'sharp', amount: Math.abs(facts.centsOff) })
+  if (facts.centsOff !== null && Math.abs(facts.centsOff) > WORTH_A_WORD.offCents)
+    remarks.push({ kind: facts.centsOff < 0 ? 'flat' : 'sharp', amount: Math.abs(facts.centsOff) })
   return remarks
 }

@@ -37,7 +37,10 @@ export function matchTakes(brought: Heard, against: readonly PlacedTake[]): { or
     if (!best || prominence > best.prominence) best = { originFrame: take.originFrame + (top - reach) * hop, prominence, take }
   }
   if (!best || best.prominence < LEAST_PROMINENCE) return null
-  return { originFrame: alignOnsets(brought, best.take, best.originFrame), confidence: Math.min(0.99, 1 - Math.exp(-(best.prominence - LEAST_PROMINENCE + 1) / 3.5)) }
+  return {
+    originFrame: alignOnsets(brought, best.take, best.originFrame),
+    confidence: Math.min(0.99, 1 - Math.exp(-(best.prominence - LEAST_PROMINENCE + 1) / 3.5)),
+  }
 }
 
 /** Nearest onsets further apart than this are no pair. */

@@ -38,7 +38,7 @@ function isHeld(f0Hz: Float32Array, from: number, hops: number): boolean {
 function rises(power: Float32Array, i: number): boolean {
   const back = 6
   if (i < back || i + back >= power.length) return false
-  const rise = (10 * Math.log10((power[i + back] + 1e-12) / (power[i - back] + 1e-12))) 
+  const rise = 10 * Math.log10((power[i + back] + 1e-12) / (power[i - back] + 1e-12))
   if (rise < RISE_DECIBELS) return false
   const slope = (at: number) => power[at + 2] / (power[at - 2] + 1e-12)
   return slope(i) >= slope(i - 1) && slope(i) > slope(i + 1)

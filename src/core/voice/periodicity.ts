@@ -35,10 +35,16 @@ export interface Candidates {
  * @param voice One channel at CANDIDATE_RATE_HZ; frame i is centred on i hops.
  * @param power Mean power of each frame (its length is the number of frames).
  * @param gate Frames below its least power are passed over; in its quiet frames nobody sings.
- * @see P. Boersma, Accurate short-term analysis of the fundamental frequency, Proc. Institute of Phonetic Sciences 17 (1993): the window's own autocorrelation is divided out.
+ * @see P. Boersma, Accurate short-term analysis of the fundamental frequency, Proc. Institute of Phonetic Sciences 17 (1993): the
+ * window's own autocorrelation is divided out.
  * @see S. Boll, Suppression of acoustic noise in speech using spectral subtraction, IEEE Trans. ASSP 27 (1979).
  */
-export function findCandidates(voice: Mono, power: Float32Array, { leastPower, quietFrames }: Pick<Gate, 'leastPower' | 'quietFrames'>, onProgress: (fraction: number) => void = () => {}): Candidates {
+export function findCandidates(
+  voice: Mono,
+  power: Float32Array,
+  { leastPower, quietFrames }: Pick<Gate, 'leastPower' | 'quietFrames'>,
+  onProgress: (fraction: number) => void = () => {},
+): Candidates {
   const frames = power.length
   const analysis = new PairedAutocorrelation()
   const noise = new Float64Array(FFT_SIZE / 2 + 1)

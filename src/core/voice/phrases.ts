@@ -15,7 +15,10 @@ const LEAST_VOICED_SECONDS = 0.06
 const MAX_CONSONANT_SECONDS = 0.3
 /** Between a consonant and its vowel a stop may be silent, or a weak sound drown in noise. */
 const MOST_DIP_SECONDS = 0.09
-/** What lies beyond a dip must be this loud to belong to the phrase, and last: a click of the mouth is shorter (blurred by the 25 ms over which power is read). */
+/**
+ * What lies beyond a dip must be this loud to belong to the phrase, and last: a click of the mouth is shorter (blurred by the 25 ms
+ * over which power is read).
+ */
 const CONSONANT_BELOW_VOICE = 10 ** -2
 const LEAST_CONSONANT_SECONDS = 0.035
 /** Consonants stand at least this far above the room, in all the band or in the highs, and breaths lie this far below the voice. */
@@ -46,13 +49,18 @@ export function findPhrases(f0Hz: Float32Array, voice: Band, highs: Band): Stret
       last.voicedHops += run.to - run.from
     } else phrases.push({ ...reach, voicedHops: run.to - run.from })
   }
-  return phrases.filter(phrase => phrase.voicedHops * HOP_SECONDS >= LEAST_VOICED_SECONDS).map(({ from, to }) => ({ startSeconds: from * HOP_SECONDS, endSeconds: to * HOP_SECONDS }))
+  return phrases
+    .filter(phrase => phrase.voicedHops * HOP_SECONDS >= LEAST_VOICED_SECONDS)
+    .map(({ from, to }) => ({ startSeconds: from * HOP_SECONDS, endSeconds: to * HOP_SECONDS }))
 }
 
 function widen(run: { from: number; to: number }, { power, noisePower, leastPower, backgroundPeakPower }: Band, highs: Band): { from: number; to: number } {
   let loud = 0
   for (let i = run.from; i < run.to; i++) loud = Math.max(loud, power[i])
-  const sounds = (i: number) => power[i] >= BREATH_BELOW_VOICE * loud && (power[i] >= Math.max(ABOVE_FLOOR * noisePower, backgroundPeakPower, leastPower) || highs.power[i] >= Math.max(HIGHS_ABOVE_FLOOR * highs.noisePower, highs.backgroundPeakPower))
+  const sounds = (i: number) =>
+    power[i] >= BREATH_BELOW_VOICE * loud &&
+    (power[i] >= Math.max(ABOVE_FLOOR * noisePower, backgroundPeakPower, leastPower) ||
+      highs.power[i] >= Math.max(HIGHS_ABOVE_FLOOR * highs.noisePower, highs.backgroundPeakPower))
   const most = MAX_CONSONANT_SECONDS / HOP_SECONDS
   let { from, to } = run
   const dip = MOST_DIP_SECONDS / HOP_SECONDS

@@ -29,7 +29,14 @@ const MAX_EDGE_HOPS = 8
  * @param path A first reading for each hop, 0 for none.
  * @returns the fine pitch, and how well the frame repeats at it (0..1).
  */
-export function refinePitch(voice: Mono, coarse: Mono, sampleRateHz: number, path: Float32Array, power: Float32Array, leastPower: number): { f0Hz: Float32Array<ArrayBuffer>; clarity: Float32Array<ArrayBuffer> } {
+export function refinePitch(
+  voice: Mono,
+  coarse: Mono,
+  sampleRateHz: number,
+  path: Float32Array,
+  power: Float32Array,
+  leastPower: number,
+): { f0Hz: Float32Array<ArrayBuffer>; clarity: Float32Array<ArrayBuffer> } {
   const reader = new FineReader(coarse, sampleRateHz / 2, EDGE_WINDOW_SECONDS, EDGE_SEARCH_FRACTION)
   const f0Hz = new Float32Array(path.length)
   const clarity = new Float32Array(path.length)
@@ -44,10 +51,12 @@ export function refinePitch(voice: Mono, coarse: Mono, sampleRateHz: number, pat
   for (let frame = 0; frame < path.length; frame++) if (path[frame] > 0) readInto(frame, path[frame], LEAST_CLARITY)
   // The path's windows blur where voicing begins and ends; a short correlation sees it.
   for (let frame = 1; frame < path.length; frame++) {
-    for (let step = 0; step < MAX_EDGE_HOPS && frame + step < path.length && f0Hz[frame - 1 + step] > 0 && f0Hz[frame + step] === 0; step++) if (!readInto(frame + step, f0Hz[frame - 1 + step], EDGE_CLARITY)) break
+    for (let step = 0; step < MAX_EDGE_HOPS && frame + step < path.length && f0Hz[frame - 1 + step] > 0 && f0Hz[frame + step] === 0; step++)
+      if (!readInto(frame + step, f0Hz[frame - 1 + step], EDGE_CLARITY)) break
   }
   for (let frame = path.length - 2; frame >= 0; frame--) {
-    for (let step = 0; step < MAX_EDGE_HOPS && frame - step >= 0 && f0Hz[frame + 1 - step] > 0 && f0Hz[frame - step] === 0; step++) if (!readInto(frame - step, f0Hz[frame + 1 - step], EDGE_CLARITY)) break
+    for (let step = 0; step < MAX_EDGE_HOPS && frame - step >= 0 && f0Hz[frame + 1 - step] > 0 && f0Hz[frame - step] === 0; step++)
+      if (!readInto(frame - step, f0Hz[frame + 1 - step], EDGE_CLARITY)) break
   }
   const isNearVoice = (seconds: number) => {
     const hop = Math.round(seconds / HOP_SECONDS)
@@ -85,7 +94,12 @@ class FineReader {
 
   private readonly voice: Float64Array
 
-  constructor(voice: Mono, private readonly sampleRateHz: number, private readonly windowSeconds: number, private readonly searchFraction: number) {
+  constructor(
+    voice: Mono,
+    private readonly sampleRateHz: number,
+    private readonly windowSeconds: number,
+    private readonly searchFraction: number,
+  ) {
     this.voice = Float64Array.from(voice)
     this.energy = new Float64Array(voice.length + 1)
     for (let i = 0; i < voice.length; i++) this.energy[i + 1] = this.energy[i] + voice[i] * voice[i]

@@ -18,7 +18,8 @@ export interface PitchTrack {
 
 /**
  * @param voice One channel at 48 kHz. Silence, an empty take and noise give no pitch at all.
- * @see P. Boersma 1993 (as in periodicity.ts) for the path's costs; the costs here were set on the practice singer and on noise, hum and leaking beats mixed to it.
+ * @see P. Boersma 1993 (as in periodicity.ts) for the path's costs; the costs here were set on the practice singer and on noise,
+ * hum and leaking beats mixed to it.
  */
 export function trackPitch(voice: Mono, onProgress: (fraction: number) => void = () => {}): PitchTrack {
   const half = halveRate(voice)
@@ -74,7 +75,8 @@ function findPath(candidates: Candidates, power: Float32Array, leastPower: numbe
       if (gain > -Infinity) {
         for (let b = 0; b < states; b++) {
           if (frame > 0 && cost[b] === -Infinity) continue
-          const change = frame === 0 ? 0 : silent !== (b === CANDIDATES) ? VOICING_CHANGE_COST : silent ? 0 : OCTAVE_JUMP_COST * Math.abs(logs[s] - logsBefore[b])
+          const change =
+            frame === 0 ? 0 : silent !== (b === CANDIDATES) ? VOICING_CHANGE_COST : silent ? 0 : OCTAVE_JUMP_COST * Math.abs(logs[s] - logsBefore[b])
           const total = (frame === 0 ? 0 : cost[b]) - change
           if (total > best) {
             best = total

@@ -1,4 +1,7 @@
-/** The voice without its vowels: what is left when each short stretch is predicted from its past, so that moving resonances do not bend the pitch read from it. */
+/**
+ * The voice without its vowels: what is left when each short stretch is predicted from its past, so that moving resonances do not
+ * bend the pitch read from it.
+ */
 import type { Mono } from '../audio/frames'
 
 /** One less than a multiple of three, and even. */

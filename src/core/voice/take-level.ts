@@ -11,8 +11,13 @@ const VOICE_QUANTILE = 0.7
 const SPLIT_HZ = 4_500
 
 /** @param voice The take (or the stretch of it that counts) whose analysis is given; one channel at 48 kHz. */
-export function levelOf(voice: Float32Array, { power, f0Hz, noiseFloorDbfs, hopSeconds }: Pick<VoiceAnalysis, 'power' | 'f0Hz' | 'noiseFloorDbfs' | 'hopSeconds'>): TakeLevel {
-  const voiced = Array.from(power).filter((_, i) => f0Hz[i] > 0).sort((a, b) => a - b)
+export function levelOf(
+  voice: Float32Array,
+  { power, f0Hz, noiseFloorDbfs, hopSeconds }: Pick<VoiceAnalysis, 'power' | 'f0Hz' | 'noiseFloorDbfs' | 'hopSeconds'>,
+): TakeLevel {
+  const voiced = Array.from(power)
+    .filter((_, i) => f0Hz[i] > 0)
+    .sort((a, b) => a - b)
   const highs = voice.slice()
   // Twice: a voice's strong lower parts must not leak in.
   for (let pass = 0; pass < 2; pass++) new StereoBiquad(highPass(SPLIT_HZ)).process(highs, new Float32Array(voice.length))

@@ -86,7 +86,9 @@ describe('pitch', () => {
     const noisy = score(buzz(vibrato(180), { noise: level * 10 ** (-10 / 20) }))
     expect(noisy.within50).toBeGreaterThan(0.97)
     expect(noisy.falselyVoiced).toBeLessThan(0.03)
-    const hum = clean.sound.map((sample, i) => sample + 0.1 * level * (Math.sin((2 * Math.PI * 50 * i) / RATE) + 0.5 * Math.sin((2 * Math.PI * 150 * i) / RATE)))
+    const hum = clean.sound.map(
+      (sample, i) => sample + 0.1 * level * (Math.sin((2 * Math.PI * 50 * i) / RATE) + 0.5 * Math.sin((2 * Math.PI * 150 * i) / RATE)),
+    )
     const humming = score({ sound: hum, hzAt: vibrato(180) })
     expect(humming.within50).toBeGreaterThan(0.98)
     expect(humming.falselyVoiced).toBeLessThan(0.03)
@@ -102,7 +104,8 @@ describe('pitch', () => {
 const sheet = makeDemoSheet(5_000_000)
 const lines = scoreOfSheet(sheet).slice(0, 4)
 const frames = Math.ceil((lines[3].notes.at(-1)!.endSeconds + 1) * RATE)
-const sung = (faults: Partial<typeof NO_FAULTS> = {}, take = 1) => sing({ score: lines, frames, seed: 7, take, faults: { ...NO_FAULTS, noiseDbfs: -70, ...faults } })
+const sung = (faults: Partial<typeof NO_FAULTS> = {}, take = 1) =>
+  sing({ score: lines, frames, seed: 7, take, faults: { ...NO_FAULTS, noiseDbfs: -70, ...faults } })
 const clean = analyseVoice(sung())
 
 describe('a sung take', () => {
@@ -152,14 +155,27 @@ describe('a sung take', () => {
     const remarks = (voice: Mono, line: number) => remarksOn(factsOfLine(analyseVoice(voice), 0, placed[line], sheet.beat), 0)
     expect(remarks(sung(), 1)).toEqual([])
     const shifted = (cents: number, milliseconds: number) => {
-      const moved = lines.map(line => ({ startSeconds: line.startSeconds + milliseconds / 1_000, notes: line.notes.map(note => ({ ...note, midi: note.midi + cents / 100, startSeconds: note.startSeconds + milliseconds / 1_000, endSeconds: note.endSeconds + milliseconds / 1_000 })) }))
+      const moved = lines.map(line => ({
+        startSeconds: line.startSeconds + milliseconds / 1_000,
+        notes: line.notes.map(note => ({
+          ...note,
+          midi: note.midi + cents / 100,
+          startSeconds: note.startSeconds + milliseconds / 1_000,
+          endSeconds: note.endSeconds + milliseconds / 1_000,
+        })),
+      }))
       return sing({ score: moved, frames, seed: 7, take: 1, faults: { ...NO_FAULTS, noiseDbfs: -70 } })
     }
     const [flat] = remarks(shifted(-38, 0), 1)
     expect(flat.kind).toBe('flat')
     expect(Math.abs(flat.amount - 38)).toBeLessThan(8)
     expect(remarks(shifted(0, 70), 1)).toContainEqual(expect.objectContaining({ kind: 'late' }))
-    expect(remarks(sung().map(sample => Math.max(-0.2, Math.min(0.2, 3 * sample))), 1)).toContainEqual(expect.objectContaining({ kind: 'clipped' }))
+    expect(
+      remarks(
+        sung().map(sample => Math.max(-0.2, Math.min(0.2, 3 * sample))),
+        1,
+      ),
+    ).toContainEqual(expect.objectContaining({ kind: 'clipped' }))
   })
   test('is placed by matching against another pass of the same lines', () => {
     const brought = sung({ pitchSpreadCents: 15, timingSpreadSeconds: 0.015 }, 5).slice(7 * RATE)
@@ -186,18 +202,27 @@ describe('into the microphone', () => {
   })
   test('hum is named with its mains and level, noise alone has none', () => {
     const random = makeRandom(6)
-    const room = (mains: number, amplitude: number) => Float32Array.from({ length: 3 * RATE }, (_, i) => 0.0005 * gaussian(random) + amplitude * Math.sin((2 * Math.PI * mains * i) / RATE) + 0.4 * amplitude * Math.sin((6 * Math.PI * mains * i) / RATE))
+    const room = (mains: number, amplitude: number) =>
+      Float32Array.from(
+        { length: 3 * RATE },
+        (_, i) =>
+          0.0005 * gaussian(random) + amplitude * Math.sin((2 * Math.PI * mains * i) / RATE) + 0.4 * amplitude * Math.sin((6 * Math.PI * mains * i) / RATE),
+      )
     expect(findHum(room(50, 0))).toBeNull()
     for (const mains of [50, 60]) {
       const hum = findHum(room(mains, 0.004))!
       expect(hum.mainsHz).toBe(mains)
-      expect(Math.abs(hum.levelDbfs - 20 * Math.log10((0.004 * Math.SQRT1_2) * Math.hypot(1, 0.4)))).toBeLessThan(1)
+      expect(Math.abs(hum.levelDbfs - 20 * Math.log10(0.004 * Math.SQRT1_2 * Math.hypot(1, 0.4)))).toBeLessThan(1)
     }
   })
   test('the room’s floor, the loudest peak and pops are measured', () => {
     const random = makeRandom(11)
-    const captured = Float32Array.from({ length: 3 * RATE }, (_, i) => 0.001 * gaussian(random) + (i > RATE && i < 2 * RATE ? 0.2 * Math.sin((2 * Math.PI * 300 * i) / RATE) : 0))
-    for (const pop of [2.2, 2.6]) for (let k = 0; k < 2_400; k++) captured[Math.round(pop * RATE) + k] += 0.3 * Math.sin((2 * Math.PI * 45 * k) / RATE) * Math.exp(-k / 900)
+    const captured = Float32Array.from(
+      { length: 3 * RATE },
+      (_, i) => 0.001 * gaussian(random) + (i > RATE && i < 2 * RATE ? 0.2 * Math.sin((2 * Math.PI * 300 * i) / RATE) : 0),
+    )
+    for (const pop of [2.2, 2.6])
+      for (let k = 0; k < 2_400; k++) captured[Math.round(pop * RATE) + k] += 0.3 * Math.sin((2 * Math.PI * 45 * k) / RATE) * Math.exp(-k / 900)
     const check = checkRoom(captured)
     expect(Math.abs(check.floorDbfs + 60)).toBeLessThan(1.5)
     expect(check.pops).toBe(2)

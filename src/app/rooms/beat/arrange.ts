@@ -17,15 +17,27 @@ export async function rearrange(label: string, command: (song: Song) => Song): P
 }
 
 /** Renders a treatment of every stretch that sounds over some bars. */
-export async function treatBars(label: string, range: BarRange, { kind, amount }: Pick<TreatmentOptions, 'kind' | 'amount'>, onProgress: (fraction: number) => void): Promise<boolean> {
+export async function treatBars(
+  label: string,
+  range: BarRange,
+  { kind, amount }: Pick<TreatmentOptions, 'kind' | 'amount'>,
+  onProgress: (fraction: number) => void,
+): Promise<boolean> {
   const { beat } = currentSong()
-  const stretches = sourceRanges(currentSong(), range).map(({ sourceStartFrame, sourceEndFrame }) => ({ sourceStartFrame: Math.max(0, sourceStartFrame), sourceEndFrame: Math.min(beat.sourceFrames, sourceEndFrame) }))
+  const stretches = sourceRanges(currentSong(), range).map(({ sourceStartFrame, sourceEndFrame }) => ({
+    sourceStartFrame: Math.max(0, sourceStartFrame),
+    sourceEndFrame: Math.min(beat.sourceFrames, sourceEndFrame),
+  }))
   const treatments: Treatment[] = []
   for (const [i, { sourceStartFrame, sourceEndFrame }] of stretches.entries()) {
     if (sourceEndFrame - sourceStartFrame < 2) continue
     const assetId = makeId() as AssetId
     const treatment = { kind, amount, fadeFrames: Math.round(framesPerBeat(beat.grid) / 4) }
-    const result = await runJob('treatBeat', { beatAssetId: beat.assetId, assetId, startFrame: sourceStartFrame, endFrame: sourceEndFrame, treatment }, { onProgress: fraction => onProgress((i + fraction) / stretches.length) })
+    const result = await runJob(
+      'treatBeat',
+      { beatAssetId: beat.assetId, assetId, startFrame: sourceStartFrame, endFrame: sourceEndFrame, treatment },
+      { onProgress: fraction => onProgress((i + fraction) / stretches.length) },
+    )
     if (result.kind !== 'done') {
       await discardAsset(assetId)
       return false

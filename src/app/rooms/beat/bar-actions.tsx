@@ -42,25 +42,58 @@ export function BarActions({ section, range, onRange }: BarActionsProps) {
     <Flex align="center" gap={2} mt={2} wrap="wrap">
       <Flex align="center" gap={1} color="ink.soft">
         The beat in bars
-        <NumberField label="From bar" value={range.startBar} min={1} max={lastBar} digits={0} width="44px" onKeep={bar => choose(Math.round(bar), Math.max(Math.round(bar), end - 1))} />
+        <NumberField
+          label="From bar"
+          value={range.startBar}
+          min={1}
+          max={lastBar}
+          digits={0}
+          width="44px"
+          onKeep={bar => choose(Math.round(bar), Math.max(Math.round(bar), end - 1))}
+        />
         to
-        <NumberField label="To bar" value={end - 1} min={1} max={lastBar} digits={0} width="44px" onKeep={bar => choose(Math.min(Math.round(bar), range.startBar), Math.round(bar))} />
+        <NumberField
+          label="To bar"
+          value={end - 1}
+          min={1}
+          max={lastBar}
+          digits={0}
+          width="44px"
+          onKeep={bar => choose(Math.min(Math.round(bar), range.startBar), Math.round(bar))}
+        />
       </Flex>
       <Pill disabled={busy} onClick={() => void work(() => rearrange(`repeat ${name}`, current => repeatBars(current, { ...range, makeId })))}>
         Again
       </Pill>
-      <Pill disabled={busy || range.barCount >= lastBar} onClick={() => void work(() => rearrange(`leave out ${name}`, current => dropBars(current, { ...range, makeId })))}>
+      <Pill
+        disabled={busy || range.barCount >= lastBar}
+        onClick={() => void work(() => rearrange(`leave out ${name}`, current => dropBars(current, { ...range, makeId })))}
+      >
         Leave out
       </Pill>
-      <Pill disabled={busy || nextBarCount < 1} onClick={() => void work(() => rearrange(`move ${name} later`, current => swapBars(current, { ...range, nextBarCount, makeId })))}>
+      <Pill
+        disabled={busy || nextBarCount < 1}
+        onClick={() => void work(() => rearrange(`move ${name} later`, current => swapBars(current, { ...range, nextBarCount, makeId })))}
+      >
         Later
       </Pill>
-      <Pill chosen={silent} onClick={() => edit(silent ? `let the beat sound in ${name}` : `silence the beat in ${name}`, current => muteBars(current, { ...range, muted: !silent }))}>
+      <Pill
+        chosen={silent}
+        onClick={() =>
+          edit(silent ? `let the beat sound in ${name}` : `silence the beat in ${name}`, current => muteBars(current, { ...range, muted: !silent }))
+        }
+      >
         {silent ? 'Let it sound' : 'Silent'}
       </Pill>
       <Flex align="center" gap={2} ml="auto">
         <NativeSelect.Root size="sm" width="124px">
-          <NativeSelect.Field aria-label="Colour" bg="card" borderColor="seamline" value={kind} onChange={event => setKind(event.target.value as TreatmentKind)}>
+          <NativeSelect.Field
+            aria-label="Colour"
+            bg="card"
+            borderColor="seamline"
+            value={kind}
+            onChange={event => setKind(event.target.value as TreatmentKind)}
+          >
             {TREATMENT_KINDS.map(entry => (
               <option key={entry}>{entry}</option>
             ))}
@@ -70,10 +103,17 @@ export function BarActions({ section, range, onRange }: BarActionsProps) {
         <Box>
           <NumberField label="Amount" value={percent} min={0} max={100} digits={0} unit="%" width="44px" onKeep={setPercent} />
         </Box>
-        <Pill disabled={busy} onClick={() => void work(() => treatBars(`colour ${name}: ${treatmentTitle({ kind, amount: percent / 100 })}`, range, { kind, amount: percent / 100 }, () => {}))}>
+        <Pill
+          disabled={busy}
+          onClick={() =>
+            void work(() => treatBars(`colour ${name}: ${treatmentTitle({ kind, amount: percent / 100 })}`, range, { kind, amount: percent / 100 }, () => {}))
+          }
+        >
           {busy ? 'Working …' : 'Colour it'}
         </Pill>
-        {colours.length > 0 ? <Pill onClick={() => edit(`the plain beat in ${name}`, current => removeTreatments(current, { ids: colours.map(({ id }) => id) }))}>Plain again</Pill> : null}
+        {colours.length > 0 ? (
+          <Pill onClick={() => edit(`the plain beat in ${name}`, current => removeTreatments(current, { ids: colours.map(({ id }) => id) }))}>Plain again</Pill>
+        ) : null}
       </Flex>
       {song.takes.length > 0 ? (
         <Text color="ink.soft" width="100%">

@@ -16,7 +16,9 @@ import { select, useView } from '../../song/view-store'
 import { ChordLane } from './chord-lane'
 
 const MAX_ZOOM = 16
-const ZoomButton = chakra('button', { base: { p: 1, borderRadius: '8px', color: 'ink.soft', cursor: 'pointer', _hover: { color: 'ink' }, _disabled: { opacity: 0.4, cursor: 'default' } } })
+const ZoomButton = chakra('button', {
+  base: { p: 1, borderRadius: '8px', color: 'ink.soft', cursor: 'pointer', _hover: { color: 'ink' }, _disabled: { opacity: 0.4, cursor: 'default' } },
+})
 
 interface BeatRibbonProps {
   /** Shown as a band; null where a whole section is chosen, or none. */
@@ -50,10 +52,14 @@ export function BeatRibbon({ chosenBars, chosenChordBeat, onChooseChord }: BeatR
       <Box ref={scroller} overflowX="auto" tabIndex={0} role="region" aria-label="The beat; scrolls sideways when zoomed">
         <Box width={`${zoom * 100}%`} position="relative">
           <SectionTabs view={view} />
-          <Box position="relative" height="138px" onClick={event => {
-            const box = event.currentTarget.getBoundingClientRect()
-            seek(Math.round(((event.clientX - box.left) / box.width) * song.beat.frames))
-          }}>
+          <Box
+            position="relative"
+            height="138px"
+            onClick={event => {
+              const box = event.currentTarget.getBoundingClientRect()
+              seek(Math.round(((event.clientX - box.left) / box.width) * song.beat.frames))
+            }}
+          >
             <BarLines grid={song.beat.grid} view={view} top="12px" />
             <BeatCloth view={view} label="The beat as a ribbon" position="absolute" inset="30px 0 0 0" />
             {chosenBars ? <ChosenBars bars={chosenBars} view={view} /> : null}
@@ -72,7 +78,19 @@ function ChosenBars({ bars: { startBar, barCount }, view }: { bars: BarRange; vi
   const from = frameOfBar(grid, startBar)
   // Over the ribbon: a loud beat hides what lies under it.
   return (
-    <Box aria-hidden position="absolute" top="12px" bottom={0} pointerEvents="none" borderRadius="8px" borderWidth="1.5px" borderStyle="dashed" borderColor="brand" overflow="hidden" style={{ left: `${((from - view.startFrame) / length) * 100}%`, width: `${((frameOfBar(grid, startBar + barCount) - from) / length) * 100}%` }}>
+    <Box
+      aria-hidden
+      position="absolute"
+      top="12px"
+      bottom={0}
+      pointerEvents="none"
+      borderRadius="8px"
+      borderWidth="1.5px"
+      borderStyle="dashed"
+      borderColor="brand"
+      overflow="hidden"
+      style={{ left: `${((from - view.startFrame) / length) * 100}%`, width: `${((frameOfBar(grid, startBar + barCount) - from) / length) * 100}%` }}
+    >
       <Box position="absolute" inset={0} bg="brand" opacity={0.16} />
     </Box>
   )

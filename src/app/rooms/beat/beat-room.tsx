@@ -94,7 +94,11 @@ export function BeatRoom() {
         <BeatRibbon chosenBars={bars} chosenChordBeat={chordBeat} onChooseChord={setChordBeat} />
       </FollowLater>
       <Afterwards>
-        {chord ? <ChordEditor chord={chord} onChoose={setChordBeat} /> : <SectionEditor analysis={findings.analysis} chosenBars={bars} onChooseBars={next => section && setChosen({ of: section, bars: next })} />}
+        {chord ? (
+          <ChordEditor chord={chord} onChoose={setChordBeat} />
+        ) : (
+          <SectionEditor analysis={findings.analysis} chosenBars={bars} onChooseBars={next => section && setChosen({ of: section, bars: next })} />
+        )}
         <Lens heard={heard} />
         <Afterwards>
           <Grid templateColumns="1fr 1fr" gap={4} mt={4} alignItems="start">

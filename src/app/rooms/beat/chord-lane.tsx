@@ -33,7 +33,19 @@ function shortened(chord: BeatChord, key: Key | null, pixels: number): string {
 
 /** Of the lane's children, in one rule: there may be a hundred. */
 const CHORD_STYLES = {
-  '& > div': { position: 'absolute', top: '1px', bottom: '1px', bg: 'card', color: 'ink', borderRadius: '6px', fontSize: '11px', lineHeight: '24px', px: '2px', overflow: 'hidden', whiteSpace: 'nowrap' },
+  '& > div': {
+    position: 'absolute',
+    top: '1px',
+    bottom: '1px',
+    bg: 'card',
+    color: 'ink',
+    borderRadius: '6px',
+    fontSize: '11px',
+    lineHeight: '24px',
+    px: '2px',
+    overflow: 'hidden',
+    whiteSpace: 'nowrap',
+  },
   '& > div[data-chosen]': { bg: 'brand', color: 'brand.ink' },
 }
 
@@ -104,7 +116,13 @@ export function ChordEditor({ chord, onChoose }: { chord: BeatChord; onChoose: (
     <Card mt={3} py={2} px={4}>
       <Flex align="center" gap={3} wrap="wrap">
         <NativeSelect.Root size="sm" width="70px">
-          <NativeSelect.Field aria-label="Root of the chord" bg="card" borderColor="seamline" value={chord.root} onChange={event => keep({ root: Number(event.target.value) })}>
+          <NativeSelect.Field
+            aria-label="Root of the chord"
+            bg="card"
+            borderColor="seamline"
+            value={chord.root}
+            onChange={event => keep({ root: Number(event.target.value) })}
+          >
             {TONICS.map((tonic, root) => (
               <option key={tonic} value={root}>
                 {formatNote(tonic)}
@@ -114,7 +132,13 @@ export function ChordEditor({ chord, onChoose }: { chord: BeatChord; onChoose: (
           <NativeSelect.Indicator />
         </NativeSelect.Root>
         <NativeSelect.Root size="sm" width="138px">
-          <NativeSelect.Field aria-label="Kind of chord" bg="card" borderColor="seamline" value={chord.quality} onChange={event => keep({ quality: event.target.value as ChordQuality })}>
+          <NativeSelect.Field
+            aria-label="Kind of chord"
+            bg="card"
+            borderColor="seamline"
+            value={chord.quality}
+            onChange={event => keep({ quality: event.target.value as ChordQuality })}
+          >
             {CHORD_QUALITIES.map(quality => (
               <option key={quality}>{quality}</option>
             ))}
@@ -122,10 +146,23 @@ export function ChordEditor({ chord, onChoose }: { chord: BeatChord; onChoose: (
           <NativeSelect.Indicator />
         </NativeSelect.Root>
         <Box>
-          for <NumberField label="Length of the chord" value={chord.beatCount} min={1} max={64} digits={0} unit="beats" width="40px" onKeep={beats => keep({ beatCount: Math.round(beats) })} />
+          for{' '}
+          <NumberField
+            label="Length of the chord"
+            value={chord.beatCount}
+            min={1}
+            max={64}
+            digits={0}
+            unit="beats"
+            width="40px"
+            onKeep={beats => keep({ beatCount: Math.round(beats) })}
+          />
         </Box>
         <Text color="ink.soft">
-          Sits well on it: <Box as="span" color="ink">{tones.map(tone => formatPitchClass(tone, key)).join('  ')}</Box>
+          Sits well on it:{' '}
+          <Box as="span" color="ink">
+            {tones.map(tone => formatPitchClass(tone, key)).join('  ')}
+          </Box>
         </Text>
         <Flex gap={2} ml="auto">
           <Pill onClick={() => void hear()}>Hear it</Pill>

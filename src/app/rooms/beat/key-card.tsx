@@ -24,20 +24,62 @@ export const KeyCard = memo(function KeyCard({ found, listened }: { found: KeyAn
   // A chart is much to draw: it follows a moment after the answer.
   const chroma = useDeferredValue(found?.chroma ?? null, null)
   const readings = found?.readings ?? []
-  const keep = (next: Key, nextColour: ModeColour | null, source: 'typed' | 'found') => edit(`set the key to ${formatKey(next)}`, song => setKey(song, { key: next, colour: nextColour, source }))
+  const keep = (next: Key, nextColour: ModeColour | null, source: 'typed' | 'found') =>
+    edit(`set the key to ${formatKey(next)}`, song => setKey(song, { key: next, colour: nextColour, source }))
   const matching = readings.find(reading => reading.key.tonic === key?.tonic && reading.key.mode === key.mode)
   return (
     <Card>
       <Flex justify="space-between" align="baseline">
         <CardTitle>Key</CardTitle>
-        <Text color="ink.soft">{key === null ? 'not known yet' : keySource === 'typed' ? 'as you set it' : matching ? `heard, ${formatConfidence(matching.confidence)} sure` : 'heard'}</Text>
+        <Text color="ink.soft">
+          {key === null
+            ? 'not known yet'
+            : keySource === 'typed'
+              ? 'as you set it'
+              : matching
+                ? `heard, ${formatConfidence(matching.confidence)} sure`
+                : 'heard'}
+        </Text>
       </Flex>
       <Flex align="center" gap={2} mt={3} wrap="wrap">
-        <Choice label="Tonic" width="76px" value={key?.tonic ?? ''} onChoose={tonic => keep({ tonic: tonic as Tonic, mode: key?.mode ?? 'minor' }, colour, 'typed')} options={[...(key === null ? [['', '–']] : []), ...TONICS.map(tonic => [tonic, formatNote(tonic)])]} />
-        <Choice label="Mode" width="92px" value={key?.mode ?? 'minor'} onChoose={mode => keep({ tonic: key?.tonic ?? 'C', mode: mode as Mode }, null, 'typed')} options={[['minor', 'minor'], ['major', 'major']]} />
-        <Choice label="Colour of the mode" width="124px" value={colour ?? ''} onChoose={next => key && keep(key, (next || null) as ModeColour | null, 'typed')} options={[['', 'plain'], ...COLOURS_OF[key?.mode ?? 'minor'].map(entry => [entry, entry])]} />
+        <Choice
+          label="Tonic"
+          width="76px"
+          value={key?.tonic ?? ''}
+          onChoose={tonic => keep({ tonic: tonic as Tonic, mode: key?.mode ?? 'minor' }, colour, 'typed')}
+          options={[...(key === null ? [['', '–']] : []), ...TONICS.map(tonic => [tonic, formatNote(tonic)])]}
+        />
+        <Choice
+          label="Mode"
+          width="92px"
+          value={key?.mode ?? 'minor'}
+          onChoose={mode => keep({ tonic: key?.tonic ?? 'C', mode: mode as Mode }, null, 'typed')}
+          options={[
+            ['minor', 'minor'],
+            ['major', 'major'],
+          ]}
+        />
+        <Choice
+          label="Colour of the mode"
+          width="124px"
+          value={colour ?? ''}
+          onChoose={next => key && keep(key, (next || null) as ModeColour | null, 'typed')}
+          options={[['', 'plain'], ...COLOURS_OF[key?.mode ?? 'minor'].map(entry => [entry, entry])]}
+        />
         <Box>
-          tuned <NumberField label="Tuning of the beat" value={tuningCents} min={-50} max={50} digits={0} unit="cents" width="44px" onKeep={cents => edit('set the tuning', song => setKey(song, { key: song.beat.key, colour: song.beat.colour, tuningCents: cents, source: song.beat.keySource }))} />
+          tuned{' '}
+          <NumberField
+            label="Tuning of the beat"
+            value={tuningCents}
+            min={-50}
+            max={50}
+            digits={0}
+            unit="cents"
+            width="44px"
+            onKeep={cents =>
+              edit('set the tuning', song => setKey(song, { key: song.beat.key, colour: song.beat.colour, tuningCents: cents, source: song.beat.keySource }))
+            }
+          />
         </Box>
       </Flex>
       {readings.length > 0 ? (
@@ -66,7 +108,19 @@ export const KeyCard = memo(function KeyCard({ found, listened }: { found: KeyAn
   )
 })
 
-function Choice({ label, width, value, options, onChoose }: { label: string; width: string; value: string; options: string[][]; onChoose: (value: string) => void }) {
+function Choice({
+  label,
+  width,
+  value,
+  options,
+  onChoose,
+}: {
+  label: string
+  width: string
+  value: string
+  options: string[][]
+  onChoose: (value: string) => void
+}) {
   return (
     <NativeSelect.Root size="sm" width={width}>
       <NativeSelect.Field aria-label={label} bg="card" borderColor="seamline" value={value} onChange={event => onChoose(event.target.value)}>
@@ -89,7 +143,10 @@ const KeyNotes = memo(function KeyNotes({ keyOfBeat, colour, chroma }: { keyOfBe
   if (!chroma || chroma.every(value => value === 0)) {
     return (
       <Text mt={3} color="ink.soft">
-        Its notes: <Box as="span" color="ink">{names.join('  ')}</Box>
+        Its notes:{' '}
+        <Box as="span" color="ink">
+          {names.join('  ')}
+        </Box>
       </Text>
     )
   }
@@ -102,7 +159,10 @@ const KeyNotes = memo(function KeyNotes({ keyOfBeat, colour, chroma }: { keyOfBe
   }))
   return (
     <Box mt={3}>
-      <Box role="img" aria-label={`Notes of the key: ${names.join(', ')}. Shares of the sound: ${data.map(({ note, share, usual }) => `${note} ${share} percent, usually ${usual}`).join('; ')}`}>
+      <Box
+        role="img"
+        aria-label={`Notes of the key: ${names.join(', ')}. Shares of the sound: ${data.map(({ note, share, usual }) => `${note} ${share} percent, usually ${usual}`).join('; ')}`}
+      >
         <NotesChart data={data} />
       </Box>
       <Text fontSize="12px" color="ink.soft">
@@ -129,10 +189,26 @@ function NotesChart({ data }: { data: { note: string; share: number; usual: numb
   return (
     <Box ref={box} aria-hidden height="86px">
       {parts > 0 ? (
-        <BarChart width={width} height={86} data={data} margin={{ top: 2, right: 0, bottom: 0, left: 0 }} barCategoryGap="18%" barGap={1} accessibilityLayer={false}>
-          {parts > 1 ? <XAxis dataKey="note" interval={0} tickLine={false} axisLine={false} tick={{ fontSize: 12, fill: 'var(--chakra-colors-ink-soft)' }} height={20} /> : null}
+        <BarChart
+          width={width}
+          height={86}
+          data={data}
+          margin={{ top: 2, right: 0, bottom: 0, left: 0 }}
+          barCategoryGap="18%"
+          barGap={1}
+          accessibilityLayer={false}
+        >
+          {parts > 1 ? (
+            <XAxis dataKey="note" interval={0} tickLine={false} axisLine={false} tick={{ fontSize: 12, fill: 'var(--chakra-colors-ink-soft)' }} height={20} />
+          ) : null}
           {parts > 2 ? <Bar dataKey="share" isAnimationActive={false} radius={[4, 4, 0, 0]} /> : null}
-          {parts > 2 ? <Bar dataKey="usual" isAnimationActive={false} shape={props => <Rectangle {...props} radius={[4, 4, 0, 0]} fill="none" stroke="var(--chakra-colors-ink-soft)" />} /> : null}
+          {parts > 2 ? (
+            <Bar
+              dataKey="usual"
+              isAnimationActive={false}
+              shape={props => <Rectangle {...props} radius={[4, 4, 0, 0]} fill="none" stroke="var(--chakra-colors-ink-soft)" />}
+            />
+          ) : null}
         </BarChart>
       ) : null}
     </Box>
@@ -149,7 +225,19 @@ function HearKey({ keyOfBeat, colour, tuningCents }: { keyOfBeat: Key; colour: M
     const tonic = TONICS.indexOf(keyOfBeat.tonic)
     const scale = scaleSemitones(keyOfBeat.mode, colour)
     setHeld(what === 'drone')
-    await engine?.playBeside(what === null ? null : what === 'scale' ? scaleTones(tonic, scale, tuningCents) : what === 'chord' ? chordTonesAt([0, keyOfBeat.mode === 'major' ? 4 : 3, 7].map(step => (tonic + step) % 12), tuningCents) : droneTones(tonic, tuningCents), what === 'drone')
+    await engine?.playBeside(
+      what === null
+        ? null
+        : what === 'scale'
+          ? scaleTones(tonic, scale, tuningCents)
+          : what === 'chord'
+            ? chordTonesAt(
+                [0, keyOfBeat.mode === 'major' ? 4 : 3, 7].map(step => (tonic + step) % 12),
+                tuningCents,
+              )
+            : droneTones(tonic, tuningCents),
+      what === 'drone',
+    )
   }
   return (
     <Flex align="center" gap={2} mt={2} wrap="wrap">

@@ -32,7 +32,8 @@ export const Lens = memo(function Lens({ heard }: { heard: readonly TempoReading
   const startFrame = Math.round(frameOfBar(grid, shownBar) - 0.75 * beat)
   const view = { startFrame, endFrame: Math.round(startFrame + (grid.beatsPerBar + 1.5) * beat) }
   const framesPerPixel = () => (view.endFrame - view.startFrame) / (box.current?.clientWidth ?? 1)
-  const nudge = (frameCount: number) => keepGrid(`move bar one by ${Math.round(frameCount / MILLISECOND)} ms`, current => withBarOneAt(current, current.barOneFrame + frameCount))
+  const nudge = (frameCount: number) =>
+    keepGrid(`move bar one by ${Math.round(frameCount / MILLISECOND)} ms`, current => withBarOneAt(current, current.barOneFrame + frameCount))
   const from = useRef(0)
   const grab = (event: PointerEvent) => {
     event.currentTarget.setPointerCapture(event.pointerId)
@@ -57,17 +58,31 @@ export const Lens = memo(function Lens({ heard }: { heard: readonly TempoReading
       <Flex align="center" gap={2} wrap="wrap">
         <CardTitle>Bar one</CardTitle>
         <Box ml={2}>
-          at <NumberField label="Bar one" value={framesToSeconds(grid.barOneFrame)} min={-30} max={600} digits={3} unit="s" width="70px" onKeep={seconds => keepGrid('move bar one', current => withBarOneAt(current, secondsToFrames(seconds)))} />
+          at{' '}
+          <NumberField
+            label="Bar one"
+            value={framesToSeconds(grid.barOneFrame)}
+            min={-30}
+            max={600}
+            digits={3}
+            unit="s"
+            width="70px"
+            onKeep={seconds => keepGrid('move bar one', current => withBarOneAt(current, secondsToFrames(seconds)))}
+          />
         </Box>
         <Pill onClick={() => nudge(-5 * MILLISECOND)}>5 ms earlier</Pill>
         <Pill onClick={() => nudge(5 * MILLISECOND)}>5 ms later</Pill>
         <Pill onClick={() => keepGrid('move bar one by a beat', current => withBarOneOnBeat(current, 1))}>One beat later</Pill>
         <FindBarOne />
-        <Pill onClick={() => keepGrid('set bar one here', current => withBarOneAt(current, Math.round(playheadFrame())))} title="Where the playhead stands: click on a stroke below first">
+        <Pill
+          onClick={() => keepGrid('set bar one here', current => withBarOneAt(current, Math.round(playheadFrame())))}
+          title="Where the playhead stands: click on a stroke below first"
+        >
           Bar one is here
         </Pill>
         <Box ml="auto" color="ink.soft">
-          looking at bar <NumberField label="Bar in the lens" value={shownBar} min={1} max={lastBar} digits={0} width="44px" onKeep={next => setBar(Math.round(next))} />
+          looking at bar{' '}
+          <NumberField label="Bar in the lens" value={shownBar} min={1} max={lastBar} digits={0} width="44px" onKeep={next => setBar(Math.round(next))} />
         </Box>
       </Flex>
       <CheckByEar bar={shownBar} />
@@ -96,7 +111,15 @@ export const Lens = memo(function Lens({ heard }: { heard: readonly TempoReading
       >
         <BeatCloth view={view} label="One bar of the beat" position="absolute" inset="26px 0 0 0" />
         <BarLines grid={shown} view={view} top="12px" />
-        <Box aria-hidden position="absolute" top={0} bottom={0} width="2px" bg="brand" left={`${((frameOfBeat(shown, (shownBar - 1) * grid.beatsPerBar) - view.startFrame) / (view.endFrame - view.startFrame)) * 100}%`} />
+        <Box
+          aria-hidden
+          position="absolute"
+          top={0}
+          bottom={0}
+          width="2px"
+          bg="brand"
+          left={`${((frameOfBeat(shown, (shownBar - 1) * grid.beatsPerBar) - view.startFrame) / (view.endFrame - view.startFrame)) * 100}%`}
+        />
         <Playhead view={view} />
       </Box>
     </Card>
@@ -117,7 +140,11 @@ function BarOneChoices({ reading }: { reading: TempoReading | null }) {
       {reading.barOnes.map(({ seconds, confidence }) => {
         const frame = secondsToFrames(seconds)
         return (
-          <Pill key={seconds} chosen={Math.abs(frame - grid.barOneFrame) < 480} onClick={() => keepGrid('take another bar one', current => withBarOneAt(current, frame))}>
+          <Pill
+            key={seconds}
+            chosen={Math.abs(frame - grid.barOneFrame) < 480}
+            onClick={() => keepGrid('take another bar one', current => withBarOneAt(current, frame))}
+          >
             {seconds.toFixed(2)} s · {formatConfidence(confidence)}
           </Pill>
         )
@@ -142,7 +169,12 @@ function CheckByEar({ bar }: { bar: number }) {
     setSlow('making')
     const { grid } = song.beat
     const startFrame = Math.max(0, frameOfBar(grid, bar) - Math.round(framesPerBeat(grid) / 4))
-    const result = await runJob('flamTest', { song, startFrame, frames: Math.round(FLAM_BARS * grid.beatsPerBar * framesPerBeat(grid)), clickGain: decibelsToGain(clickDecibels) })
+    const result = await runJob('flamTest', {
+      song,
+      startFrame,
+      frames: Math.round(FLAM_BARS * grid.beatsPerBar * framesPerBeat(grid)),
+      clickGain: decibelsToGain(clickDecibels),
+    })
     setSlow(result.kind === 'done' ? 'playing' : null)
     if (result.kind === 'done') await engine?.playBeside(result.value, true)
   }
@@ -151,11 +183,26 @@ function CheckByEar({ bar }: { bar: number }) {
       <Pill chosen={clicking} onClick={() => useView.setState({ clicking: !clicking })} title="K. Play, and listen whether the click sits on the beat">
         Click over the beat
       </Pill>
-      <Pill chosen={slow === 'playing'} disabled={slow === 'making'} onClick={() => void hearSlowly()} title="Two bars round and round, half as fast at the same pitch">
+      <Pill
+        chosen={slow === 'playing'}
+        disabled={slow === 'making'}
+        onClick={() => void hearSlowly()}
+        title="Two bars round and round, half as fast at the same pitch"
+      >
         {slow === 'playing' ? 'Stop' : slow === 'making' ? 'Slowing it down …' : 'Both at half speed'}
       </Pill>
       <Box>
-        click at <NumberField label="Click level" value={clickDecibels} min={-40} max={0} digits={0} unit="dB" width="44px" onKeep={decibels => useView.setState({ clickDecibels: decibels })} />
+        click at{' '}
+        <NumberField
+          label="Click level"
+          value={clickDecibels}
+          min={-40}
+          max={0}
+          digits={0}
+          unit="dB"
+          width="44px"
+          onKeep={decibels => useView.setState({ clickDecibels: decibels })}
+        />
       </Box>
     </Flex>
   )

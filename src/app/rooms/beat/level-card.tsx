@@ -22,7 +22,10 @@ export const LevelCard = memo(function LevelCard({ level }: { level: BeatLevel |
   const gain = useSong(song => song.beat.gainDecibels)
   if (!level) return null
   const proposed = level.proposedGainDecibels
-  const remarks = [level.clipped.length > 0 ? `Its tops are cut off in ${count(level.clipped.length, 'place')}; a better file would sound better.` : null, CHANNELS[level.channels]].filter(remark => remark !== null)
+  const remarks = [
+    level.clipped.length > 0 ? `Its tops are cut off in ${count(level.clipped.length, 'place')}; a better file would sound better.` : null,
+    CHANNELS[level.channels],
+  ].filter(remark => remark !== null)
   return (
     <Card>
       <Flex justify="space-between" align="baseline">
@@ -40,7 +43,9 @@ export const LevelCard = memo(function LevelCard({ level }: { level: BeatLevel |
       <Flex align="center" gap={2} mt={3} wrap="wrap">
         {Math.abs(proposed - gain) > 1.5 && Number.isFinite(level.integratedLufs) ? (
           <>
-            <Pill onClick={() => edit('make room for the voice', song => setBeatMix(song, { gainDecibels: proposed }))}>{proposed < gain ? 'Turn it down to' : 'It may come up to'} {formatDecibels(proposed)}</Pill>
+            <Pill onClick={() => edit('make room for the voice', song => setBeatMix(song, { gainDecibels: proposed }))}>
+              {proposed < gain ? 'Turn it down to' : 'It may come up to'} {formatDecibels(proposed)}
+            </Pill>
             <Text color="ink.soft">and leave room for a voice</Text>
           </>
         ) : (
@@ -60,12 +65,20 @@ export function HeardAgain({ analysis }: { analysis: BeatAnalysis | null }) {
   return (
     <Flex gap={2} ml="auto" align="center">
       {analysis.sections.length > 1 ? (
-        <Text title={`The same letter sounds alike: ${analysis.sections.map(({ letter, startBar, barCount }) => `${letter} in bars ${startBar} to ${startBar + barCount - 1}`).join(', ')}`}>
+        <Text
+          title={`The same letter sounds alike: ${analysis.sections.map(({ letter, startBar, barCount }) => `${letter} in bars ${startBar} to ${startBar + barCount - 1}`).join(', ')}`}
+        >
           Heard as {analysis.sections.map(({ letter }) => letter).join(' ')}
         </Text>
       ) : null}
-      {analysis.sections.length > 1 && !hasLines ? <Pill onClick={() => edit('lay the sections that were heard', song => layFoundSections(song, { heard: analysis, makeId }))}>Lay the {analysis.sections.length} sections heard</Pill> : null}
-      {analysis.chords.length > 0 ? <Pill onClick={() => edit('lay the chords that were heard', song => layFoundChords(song, { heard: analysis }))}>Lay the chords heard</Pill> : null}
+      {analysis.sections.length > 1 && !hasLines ? (
+        <Pill onClick={() => edit('lay the sections that were heard', song => layFoundSections(song, { heard: analysis, makeId }))}>
+          Lay the {analysis.sections.length} sections heard
+        </Pill>
+      ) : null}
+      {analysis.chords.length > 0 ? (
+        <Pill onClick={() => edit('lay the chords that were heard', song => layFoundChords(song, { heard: analysis }))}>Lay the chords heard</Pill>
+      ) : null}
     </Flex>
   )
 }

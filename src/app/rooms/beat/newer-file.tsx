@@ -23,8 +23,18 @@ export function NewerFile({ onOutcome }: { onOutcome: (outcome: ReplaceOutcome |
   }
   return (
     <>
-      <input ref={input} type="file" hidden aria-label="Newer file of this beat" onChange={event => void use(event.target.files?.[0]).then(() => input.current && (input.current.value = ''))} />
-      <Pill disabled={fraction !== null} onClick={() => input.current?.click()} title="A better file or a longer edit of the same beat; your takes stay where they are">
+      <input
+        ref={input}
+        type="file"
+        hidden
+        aria-label="Newer file of this beat"
+        onChange={event => void use(event.target.files?.[0]).then(() => input.current && (input.current.value = ''))}
+      />
+      <Pill
+        disabled={fraction !== null}
+        onClick={() => input.current?.click()}
+        title="A better file or a longer edit of the same beat; your takes stay where they are"
+      >
         {fraction === null ? 'Newer file' : `Fitting it in … ${Math.round(fraction * 100)} %`}
       </Pill>
     </>
@@ -36,7 +46,10 @@ export function ReplaceNotice({ outcome }: { outcome: ReplaceOutcome | null }) {
   if (outcome.kind === 'replaced') {
     return (
       <Notice tone="ok" title="The newer file plays now.">
-        <Text>It lies exactly over the old one ({Math.abs((outcome.offsetFrames / SAMPLE_RATE_HZ) * 1_000).toFixed(1)} ms {outcome.offsetFrames < 0 ? 'later' : 'earlier'} in the file); all takes are where they were. Undo brings the old one back.</Text>
+        <Text>
+          It lies exactly over the old one ({Math.abs((outcome.offsetFrames / SAMPLE_RATE_HZ) * 1_000).toFixed(1)} ms{' '}
+          {outcome.offsetFrames < 0 ? 'later' : 'earlier'} in the file); all takes are where they were. Undo brings the old one back.
+        </Text>
       </Notice>
     )
   }

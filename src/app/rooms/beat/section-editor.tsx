@@ -25,7 +25,10 @@ interface SectionEditorProps {
 
 export function SectionEditor({ analysis, chosenBars, onChooseBars }: SectionEditorProps) {
   const song = useSong(current => current)
-  const cursorBar = barAtFrame(song.beat.grid, useView(state => state.cursorFrame))
+  const cursorBar = barAtFrame(
+    song.beat.grid,
+    useView(state => state.cursorFrame),
+  )
   const section = useChosenSection()
   if (!section) {
     return (
@@ -45,15 +48,38 @@ export function SectionEditor({ analysis, chosenBars, onChooseBars }: SectionEdi
   return (
     <Card mt={3} py={2} px={4}>
       <Flex align="center" gap={3} wrap="wrap">
-        <NameField key={id} label="Section name" name={section.name} width="170px" fontFamily="heading" bg="ground" borderColor="seamline" onKeep={name => edit(`rename ${section.name}`, current => renameSection(current, { sectionId: id, name }))} />
+        <NameField
+          key={id}
+          label="Section name"
+          name={section.name}
+          width="170px"
+          fontFamily="heading"
+          bg="ground"
+          borderColor="seamline"
+          onKeep={name => edit(`rename ${section.name}`, current => renameSection(current, { sectionId: id, name }))}
+        />
         <Box>
-          begins at bar <NumberField label="First bar of the section" value={startBar} min={moveRange.min} max={moveRange.max} digits={0} width="52px" onKeep={bar => edit(`move ${section.name}`, current => moveSectionStart(current, { sectionId: id, startBar: Math.round(bar) }))} />
-          <Box as="span" color="ink.soft"> {barCount} bars long</Box>
+          begins at bar{' '}
+          <NumberField
+            label="First bar of the section"
+            value={startBar}
+            min={moveRange.min}
+            max={moveRange.max}
+            digits={0}
+            width="52px"
+            onKeep={bar => edit(`move ${section.name}`, current => moveSectionStart(current, { sectionId: id, startBar: Math.round(bar) }))}
+          />
+          <Box as="span" color="ink.soft">
+            {' '}
+            {barCount} bars long
+          </Box>
         </Box>
         <Flex gap={2} ml="auto">
           <Pill
             disabled={barCount < 2}
-            onClick={() => edit(`split ${section.name}`, current => splitSection(current, { sectionId: id, bar: splitBar, newSectionId: makeId() as SectionId }))}
+            onClick={() =>
+              edit(`split ${section.name}`, current => splitSection(current, { sectionId: id, bar: splitBar, newSectionId: makeId() as SectionId }))
+            }
           >
             Split at bar {splitBar}
           </Pill>
@@ -61,7 +87,11 @@ export function SectionEditor({ analysis, chosenBars, onChooseBars }: SectionEdi
             Join with the next
           </Pill>
           <TapLines section={section} />
-          {twin ? <Pill onClick={() => edit(`copy ${twin.name} into ${section.name}`, current => copySectionInto(current, { fromId: twin.id, toId: id, makeId }))}>Copy {twin.name} into it</Pill> : null}
+          {twin ? (
+            <Pill onClick={() => edit(`copy ${twin.name} into ${section.name}`, current => copySectionInto(current, { fromId: twin.id, toId: id, makeId }))}>
+              Copy {twin.name} into it
+            </Pill>
+          ) : null}
           <Pill onClick={() => select(song, { kind: 'song' })}>Done</Pill>
         </Flex>
       </Flex>

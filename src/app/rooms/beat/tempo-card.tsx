@@ -33,10 +33,27 @@ export const TempoCard = memo(function TempoCard({ heard }: { heard: readonly Te
     <Card>
       <Flex justify="space-between" align="baseline">
         <CardTitle>Tempo</CardTitle>
-        <Text color="ink.soft">{gridSource === 'unknown' ? 'not known yet' : gridSource === 'typed' ? 'as you set it' : matching ? `heard, ${formatConfidence(matching.confidence)} sure` : 'heard'}</Text>
+        <Text color="ink.soft">
+          {gridSource === 'unknown'
+            ? 'not known yet'
+            : gridSource === 'typed'
+              ? 'as you set it'
+              : matching
+                ? `heard, ${formatConfidence(matching.confidence)} sure`
+                : 'heard'}
+        </Text>
       </Flex>
       <Flex align="center" gap={2} mt={3} wrap="wrap">
-        <NumberField label="Tempo" value={grid.tempoBpm} min={TEMPO_RANGE_BPM.min} max={TEMPO_RANGE_BPM.max} digits={3} unit="bpm" width="76px" onKeep={tempoBpm => keepTempo(`set the tempo to ${formatTempo(tempoBpm)}`, tempoBpm)} />
+        <NumberField
+          label="Tempo"
+          value={grid.tempoBpm}
+          min={TEMPO_RANGE_BPM.min}
+          max={TEMPO_RANGE_BPM.max}
+          digits={3}
+          unit="bpm"
+          width="76px"
+          onKeep={tempoBpm => keepTempo(`set the tempo to ${formatTempo(tempoBpm)}`, tempoBpm)}
+        />
         <Pill disabled={grid.tempoBpm / 2 < TEMPO_RANGE_BPM.min} onClick={() => keepGrid('halve the tempo', withHalvedTempo)}>
           Halve
         </Pill>
@@ -45,7 +62,18 @@ export const TempoCard = memo(function TempoCard({ heard }: { heard: readonly Te
         </Pill>
         <TapButton onTempo={tempoBpm => keepTempo(`tap the tempo ${formatTempo(tempoBpm)}`, tempoBpm)} />
         <NativeSelect.Root size="sm" width="76px">
-          <NativeSelect.Field aria-label="Metre" bg="card" borderColor="seamline" value={formatMeter(grid)} onChange={event => keepGrid(`set the metre to ${event.target.value}`, current => ({ ...current, ...METERS.find(({ label }) => label === event.target.value)!.meter }))}>
+          <NativeSelect.Field
+            aria-label="Metre"
+            bg="card"
+            borderColor="seamline"
+            value={formatMeter(grid)}
+            onChange={event =>
+              keepGrid(`set the metre to ${event.target.value}`, current => ({
+                ...current,
+                ...METERS.find(({ label }) => label === event.target.value)!.meter,
+              }))
+            }
+          >
             {METERS.some(({ label }) => label === formatMeter(grid)) ? null : <option>{formatMeter(grid)}</option>}
             {METERS.map(({ label }) => (
               <option key={label}>{label}</option>
@@ -58,7 +86,11 @@ export const TempoCard = memo(function TempoCard({ heard }: { heard: readonly Te
         <Flex gap={2} mt={3} wrap="wrap" align="center">
           <Text color="ink.soft">Heard:</Text>
           {readings.map(reading => (
-            <Pill key={reading.tempoBpm} chosen={reading === matching} onClick={() => edit(`take ${tempoOfReading(reading)} bpm`, song => setGrid(song, { grid: gridOfReading(reading), makeId, source: 'found' }))}>
+            <Pill
+              key={reading.tempoBpm}
+              chosen={reading === matching}
+              onClick={() => edit(`take ${tempoOfReading(reading)} bpm`, song => setGrid(song, { grid: gridOfReading(reading), makeId, source: 'found' }))}
+            >
               {tempoOfReading(reading)} · {formatConfidence(reading.confidence)}
             </Pill>
           ))}
@@ -67,7 +99,9 @@ export const TempoCard = memo(function TempoCard({ heard }: { heard: readonly Te
       {fileSays.tempoBpm !== null ? (
         <Flex gap={2} mt={2} align="center" color="ink.soft">
           <Text>The file itself says {formatTempo(fileSays.tempoBpm)} bpm.</Text>
-          {Math.abs(fileSays.tempoBpm / grid.tempoBpm - 1) > 0.0005 ? <Pill onClick={() => keepTempo('take the tempo of the file', fileSays.tempoBpm!)}>Take that</Pill> : null}
+          {Math.abs(fileSays.tempoBpm / grid.tempoBpm - 1) > 0.0005 ? (
+            <Pill onClick={() => keepTempo('take the tempo of the file', fileSays.tempoBpm!)}>Take that</Pill>
+          ) : null}
         </Flex>
       ) : null}
       <TempoNotes readings={readings} matching={matching ?? null} grid={grid} typed={gridSource === 'typed'} />
@@ -86,7 +120,9 @@ function TempoNotes({ readings, matching, grid, typed }: { readings: readonly Te
   const near = readings.flatMap(reading => [0.5, 1, 2].map(factor => reading.tempoBpm * factor)).find(bpm => Math.abs(bpm / grid.tempoBpm - 1) < 0.03)
   const off = near ? near / grid.tempoBpm - 1 : 0
   const notes = [
-    typed && near && Math.abs(off) > 0.002 ? `The beat itself runs at ${formatTempo(Math.round(near * 100) / 100)} bpm, ${Math.abs(off * 100).toFixed(1)} % ${off > 0 ? 'faster' : 'slower'} than you typed.` : null,
+    typed && near && Math.abs(off) > 0.002
+      ? `The beat itself runs at ${formatTempo(Math.round(near * 100) / 100)} bpm, ${Math.abs(off * 100).toFixed(1)} % ${off > 0 ? 'faster' : 'slower'} than you typed.`
+      : null,
     grid.map ? 'The tempo drifts; the bars follow it.' : null,
     matching?.swing ? `Swings: every second of the ${matching.swing.unit} comes at ${Math.round(matching.swing.ratio * 100)} % of the pair.` : null,
   ].filter(note => note !== null)
@@ -110,8 +146,27 @@ function RangeLine({ range, busy, empty, onRange }: RangeLineProps) {
   return (
     <Flex align="center" gap={2} mt={3} wrap="wrap" color="ink.soft">
       <Box>
-        Look between <NumberField label="Slowest" value={limits.minBpm} min={TEMPO_RANGE_BPM.min} max={limits.maxBpm - 1} digits={0} width="44px" onKeep={minBpm => setLimits({ ...limits, minBpm })} /> and{' '}
-        <NumberField label="Fastest" value={limits.maxBpm} min={limits.minBpm + 1} max={TEMPO_RANGE_BPM.max} digits={0} unit="bpm" width="44px" onKeep={maxBpm => setLimits({ ...limits, maxBpm })} />
+        Look between{' '}
+        <NumberField
+          label="Slowest"
+          value={limits.minBpm}
+          min={TEMPO_RANGE_BPM.min}
+          max={limits.maxBpm - 1}
+          digits={0}
+          width="44px"
+          onKeep={minBpm => setLimits({ ...limits, minBpm })}
+        />{' '}
+        and{' '}
+        <NumberField
+          label="Fastest"
+          value={limits.maxBpm}
+          min={limits.minBpm + 1}
+          max={TEMPO_RANGE_BPM.max}
+          digits={0}
+          unit="bpm"
+          width="44px"
+          onKeep={maxBpm => setLimits({ ...limits, maxBpm })}
+        />
       </Box>
       <Pill disabled={busy} onClick={() => onRange(limits)}>
         {busy ? 'Listening …' : 'Look'}
@@ -134,7 +189,11 @@ function TapButton({ onTempo }: { onTempo: (tempoBpm: number) => void }) {
   }
   return (
     <>
-      <Pill onPointerDown={event => tap(event.timeStamp / 1_000)} onKeyDown={event => (event.key === 't' || event.key === 'Enter') && !event.repeat && tap(event.timeStamp / 1_000)} title="Tap along: with the pointer, or T while this has the focus">
+      <Pill
+        onPointerDown={event => tap(event.timeStamp / 1_000)}
+        onKeyDown={event => (event.key === 't' || event.key === 'Enter') && !event.repeat && tap(event.timeStamp / 1_000)}
+        title="Tap along: with the pointer, or T while this has the focus"
+      >
         Tap{taps.length > 0 && !tapped ? ` (${MINIMUM_TAPS - taps.length} more)` : ''}
       </Pill>
       {tapped ? (

@@ -26,7 +26,11 @@ export const TempoDoubt = memo(function TempoDoubt({ heard }: { heard: readonly 
           Both are heard in it. Play it with the click and keep the one that you would count.
         </Text>
         {both.map(reading => (
-          <Pill key={reading.tempoBpm} aria-label={`${tempoOfReading(reading)} bpm`} onClick={() => edit(`keep ${tempoOfReading(reading)} bpm`, song => setGrid(song, { grid: gridOfReading(reading), makeId, source: 'typed' }))}>
+          <Pill
+            key={reading.tempoBpm}
+            aria-label={`${tempoOfReading(reading)} bpm`}
+            onClick={() => edit(`keep ${tempoOfReading(reading)} bpm`, song => setGrid(song, { grid: gridOfReading(reading), makeId, source: 'typed' }))}
+          >
             {tempoOfReading(reading)}
           </Pill>
         ))}

@@ -27,9 +27,15 @@ import { WordsStage } from './words-stage'
 
 const STOPPED_TEXT: Record<Stopped, [what: string, doThis: string]> = {
   'beside-range': ['That ended before the stretch was sung.', 'What came in is in the bin below, in case it is wanted. Record again when you are ready.'],
-  'no-answer': ['Something gave no answer: the recording did not begin, or ended.', 'What came in by then is kept. Try again; if it happens again, open the microphone anew or reload the page.'],
+  'no-answer': [
+    'Something gave no answer: the recording did not begin, or ended.',
+    'What came in by then is kept. Try again; if it happens again, open the microphone anew or reload the page.',
+  ],
   asleep: ['The browser lets no sound start yet.', 'Click anywhere in the page, then record.'],
-  'storage-full': ['The disk was full: recording stopped.', 'Everything up to then is kept, and is a take as soon as there is room for it. Free some disk space before the next one.'],
+  'storage-full': [
+    'The disk was full: recording stopped.',
+    'Everything up to then is kept, and is a take as soon as there is room for it. Free some disk space before the next one.',
+  ],
   'capture-failed': ['Recording stopped by itself.', 'Everything up to then is a take.'],
   'input-gone-in-take': ['The microphone was unplugged: recording stopped.', 'Everything up to then is a take. Plug it in and open it again.'],
   'suspended-in-take': ['The machine paused the sound: recording stopped.', 'Everything up to then is a take. Measure the round trip before the next one.'],
@@ -41,7 +47,10 @@ export function BoothRoom() {
   useEffect(followHeadphoneMix, [])
   useEffect(() => void openRememberedInput(), [])
   useBoothKeys()
-  if (!hasLayers && !recording) return <EmptyState text="There is no layer to sing on yet. Lay out the vocal template in the Beat room: lead, doubles, harmonies and ad-libs, named and placed." />
+  if (!hasLayers && !recording)
+    return (
+      <EmptyState text="There is no layer to sing on yet. Lay out the vocal template in the Beat room: lead, doubles, harmonies and ad-libs, named and placed." />
+    )
   return <Booth />
 }
 
@@ -93,7 +102,15 @@ function Settings({ range, busy, ready }: { range: { startFrame: number; endFram
     <Flex gap={2} align="start">
       <Flex gap={2} align="center" wrap="wrap" flex="1">
         <NativeSelect.Root size="sm" width="150px" disabled={busy}>
-          <NativeSelect.Field aria-label="Layer to sing on" bg="card" borderColor="brand" borderRadius="full" fontWeight={600} value={layerId ?? ''} onChange={event => useView.setState({ layerId: event.target.value as LayerId })}>
+          <NativeSelect.Field
+            aria-label="Layer to sing on"
+            bg="card"
+            borderColor="brand"
+            borderRadius="full"
+            fontWeight={600}
+            value={layerId ?? ''}
+            onChange={event => useView.setState({ layerId: event.target.value as LayerId })}
+          >
             {layerId === null ? <option value="">Choose a layer</option> : null}
             {layers.map(layer => (
               <option key={layer.id} value={layer.id}>
@@ -113,10 +130,26 @@ function Settings({ range, busy, ready }: { range: { startFrame: number; endFram
         <Pill disabled={busy} onClick={() => setBooth({ preRollBars: (preRollBars + 1) % 5 })} title="Bars of the song heard before what is recorded">
           {preRollBars === 0 ? 'No bars before' : `${count(preRollBars, 'bar')} before`}
         </Pill>
-        <Pill disabled={busy} chosen={startOnSound} onClick={() => setBooth({ startOnSound: !startOnSound })} title="The beat waits until you sing; what came just before is kept">
+        <Pill
+          disabled={busy}
+          chosen={startOnSound}
+          onClick={() => setBooth({ startOnSound: !startOnSound })}
+          title="The beat waits until you sing; what came just before is kept"
+        >
           Wait for my voice
         </Pill>
-        {startOnSound ? <NumberField label="Begin above" value={startThresholdDbfs} min={-60} max={0} digits={0} unit="dBFS" width="48px" onKeep={dbfs => setBooth({ startThresholdDbfs: dbfs })} /> : null}
+        {startOnSound ? (
+          <NumberField
+            label="Begin above"
+            value={startThresholdDbfs}
+            min={-60}
+            max={0}
+            digits={0}
+            unit="dBFS"
+            width="48px"
+            onKeep={dbfs => setBooth({ startThresholdDbfs: dbfs })}
+          />
+        ) : null}
         <Pill disabled={busy || looping} onClick={() => setBooth({ runOn: !runOn })}>
           {runOn ? 'Run on at the end' : 'Stop at the end'}
         </Pill>
@@ -124,7 +157,8 @@ function Settings({ range, busy, ready }: { range: { startFrame: number; endFram
       <Box>
         {phase === 'rolling' || phase === 'waiting' || phase === 'finishing' || phase === 'preparing' ? (
           <PrimaryButton bg="record" color="record.ink" onClick={toggleRecording} disabled={phase === 'finishing'}>
-            <Square size={15} fill="currentColor" aria-hidden /> {phase === 'finishing' ? 'Keeping the take …' : phase === 'preparing' ? 'Getting ready …' : 'Stop'}
+            <Square size={15} fill="currentColor" aria-hidden />{' '}
+            {phase === 'finishing' ? 'Keeping the take …' : phase === 'preparing' ? 'Getting ready …' : 'Stop'}
           </PrimaryButton>
         ) : (
           <PrimaryButton onClick={toggleRecording} disabled={busy || !ready} aria-describedby="will-it-record">

@@ -40,7 +40,14 @@ export function BringIn({ busy }: { busy: boolean }) {
     const assetId = makeId() as AssetId
     const imported = await runJob('importVoice', { file, assetId })
     if (imported.kind !== 'done' || imported.value.kind !== 'imported') {
-      const reason = imported.kind !== 'done' ? 'failed' : imported.value.kind === 'refused' ? imported.value.reason : imported.value.kind === 'imported' ? 'failed' : imported.value.kind
+      const reason =
+        imported.kind !== 'done'
+          ? 'failed'
+          : imported.value.kind === 'refused'
+            ? imported.value.reason
+            : imported.value.kind === 'imported'
+              ? 'failed'
+              : imported.value.kind
       return setState({ kind: 'refused', text: `${REFUSED[reason]} The song is unchanged.` })
     }
     setState({ kind: 'busy', what: 'Looking where it fits …' })
@@ -48,7 +55,10 @@ export function BringIn({ busy }: { busy: boolean }) {
     const lead = currentSong().layers.find(layer => layer.role === 'lead')?.id
     const own = takes.filter(take => !take.binned && take.layerId === layerId)
     const against = (own.length > 0 ? own : takes.filter(take => !take.binned && take.layerId === lead)).slice(0, 4)
-    const match = against.length > 0 ? await runJob('matchVoice', { assetId, against: against.map(({ assetId: id, originFrame }) => ({ assetId: id, originFrame })) }) : null
+    const match =
+      against.length > 0
+        ? await runJob('matchVoice', { assetId, against: against.map(({ assetId: id, originFrame }) => ({ assetId: id, originFrame })) })
+        : null
     setState({ kind: 'choose', assetId, fileName: file.name, frames: imported.value.sound.frames, match: match?.kind === 'done' ? match.value : null })
   }
   const place = (originFrame: number, matched: boolean) => {
@@ -78,7 +88,18 @@ export function BringIn({ busy }: { busy: boolean }) {
   const { grid } = currentSong().beat
   return (
     <Box>
-      <input ref={chooser} type="file" hidden aria-label="A recording sung elsewhere" accept="audio/*,video/*" onChange={event => { const file = event.target.files?.[0]; event.target.value = ''; if (file) void bring(file) }} />
+      <input
+        ref={chooser}
+        type="file"
+        hidden
+        aria-label="A recording sung elsewhere"
+        accept="audio/*,video/*"
+        onChange={event => {
+          const file = event.target.files?.[0]
+          event.target.value = ''
+          if (file) void bring(file)
+        }}
+      />
       {state.kind === 'choose' ? (
         <Flex gap={2} align="center" wrap="wrap" justify="end">
           <Text color="ink.soft">Where does {state.fileName} begin?</Text>

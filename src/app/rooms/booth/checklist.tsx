@@ -30,7 +30,11 @@ export function Checklist({ checks }: { checks: readonly Check[] }) {
       <Box as="details" flex="1">
         <Box as="summary" cursor="pointer" id="will-it-record" color={obstacle ? 'warn' : 'ink.soft'} minH="28px">
           <Text as="span" role="status">
-            {checks.length === 0 ? 'Looking …' : obstacle ? OBSTACLE_TEXT[obstacle].join(' ') : `Will record${room?.state.kind === 'ok' ? ` · room ${room.state.detail}` : ''}`}
+            {checks.length === 0
+              ? 'Looking …'
+              : obstacle
+                ? OBSTACLE_TEXT[obstacle].join(' ')
+                : `Will record${room?.state.kind === 'ok' ? ` · room ${room.state.detail}` : ''}`}
           </Text>
           {!obstacle && doubts.length > 0 ? (
             <Text as="span" color="warn">
@@ -39,7 +43,18 @@ export function Checklist({ checks }: { checks: readonly Check[] }) {
             </Text>
           ) : null}
         </Box>
-        <Flex as="ul" direction="column" listStyleType="none" bg="card" borderRadius="card" p={3} mt={2} gap={1} boxShadow="card" aria-label="Will this record?">
+        <Flex
+          as="ul"
+          direction="column"
+          listStyleType="none"
+          bg="card"
+          borderRadius="card"
+          p={3}
+          mt={2}
+          gap={1}
+          boxShadow="card"
+          aria-label="Will this record?"
+        >
           {checks.map(check => (
             <Row key={check.about} check={check} />
           ))}
@@ -54,7 +69,13 @@ function Row({ check: { about, state } }: { check: Check }) {
   const [what, doThis] = state.kind === 'failing' ? OBSTACLE_TEXT[state.reason] : state.kind === 'doubt' ? DOUBT_TEXT[state.reason] : ['', state.detail]
   return (
     <Flex as="li" gap={2} align="center" minH="26px">
-      {state.kind === 'ok' ? <CheckIcon size={16} aria-hidden /> : state.kind === 'doubt' ? <TriangleAlert size={16} aria-hidden /> : <CircleAlert size={16} aria-hidden />}
+      {state.kind === 'ok' ? (
+        <CheckIcon size={16} aria-hidden />
+      ) : state.kind === 'doubt' ? (
+        <TriangleAlert size={16} aria-hidden />
+      ) : (
+        <CircleAlert size={16} aria-hidden />
+      )}
       <Box flex="0 0 130px" fontWeight={600}>
         {CHECK_NAMES[about]}
       </Box>

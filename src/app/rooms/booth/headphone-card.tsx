@@ -24,7 +24,8 @@ const NEXT_CLICK: Record<BoothSettings['click'], BoothSettings['click']> = { 'co
 export function HeadphoneCard() {
   const { surround, click, decibels, accentDecibels } = useBoothSettings()
   const clickDecibels = useView(state => state.clickDecibels)
-  const setLevel = (part: keyof BoothSettings['decibels']) => (value: number) => setBooth({ decibels: { ...useBoothSettings.getState().decibels, [part]: value } })
+  const setLevel = (part: keyof BoothSettings['decibels']) => (value: number) =>
+    setBooth({ decibels: { ...useBoothSettings.getState().decibels, [part]: value } })
   return (
     <Card>
       <CardTitle>In your headphones</CardTitle>
@@ -38,9 +39,36 @@ export function HeadphoneCard() {
       </Flex>
       <Flex direction="column" mt={2} gap="2px">
         <BoothSlider label="Beat in the headphones" showLabel="Beat" value={decibels.beat} min={-60} max={12} step={0.5} unit="dB" change={setLevel('beat')} />
-        <BoothSlider label="This layer in the headphones" showLabel="This layer" value={decibels.comp} min={-60} max={12} step={0.5} unit="dB" change={setLevel('comp')} />
-        <BoothSlider label="Other layers in the headphones" showLabel="Other layers" value={decibels.others} min={-60} max={12} step={0.5} unit="dB" change={setLevel('others')} />
-        <BoothSlider label="Click in the headphones" showLabel="Click" value={clickDecibels} min={-40} max={0} step={0.5} unit="dB" change={value => useView.setState({ clickDecibels: value })} />
+        <BoothSlider
+          label="This layer in the headphones"
+          showLabel="This layer"
+          value={decibels.comp}
+          min={-60}
+          max={12}
+          step={0.5}
+          unit="dB"
+          change={setLevel('comp')}
+        />
+        <BoothSlider
+          label="Other layers in the headphones"
+          showLabel="Other layers"
+          value={decibels.others}
+          min={-60}
+          max={12}
+          step={0.5}
+          unit="dB"
+          change={setLevel('others')}
+        />
+        <BoothSlider
+          label="Click in the headphones"
+          showLabel="Click"
+          value={clickDecibels}
+          min={-40}
+          max={0}
+          step={0.5}
+          unit="dB"
+          change={value => useView.setState({ clickDecibels: value })}
+        />
       </Flex>
       <Flex gap={2} mt={1} align="center" wrap="wrap">
         <Pill onClick={() => setBooth({ click: NEXT_CLICK[click] })}>Click {CLICKS[click]}</Pill>
@@ -96,14 +124,41 @@ function Me() {
       ) : (
         <Box mt={1}>
           <Grid templateColumns="1fr auto" alignItems="center" gap={2}>
-            <BoothSlider label="Me in the headphones" showLabel="Me" value={decibels.me} min={-60} max={12} step={0.5} unit="dB" change={me => setBooth({ decibels: { ...decibels, me } })} />
+            <BoothSlider
+              label="Me in the headphones"
+              showLabel="Me"
+              value={decibels.me}
+              min={-60}
+              max={12}
+              step={0.5}
+              unit="dB"
+              change={me => setBooth({ decibels: { ...decibels, me } })}
+            />
             <Flex gap={1} title="Less of me, more of me">
               <KeyCap>[</KeyCap>
               <KeyCap>]</KeyCap>
             </Flex>
           </Grid>
-          <BoothSlider label="Room on me" showLabel="Room on me" value={room} min={-60} max={0} step={1} unit="dB" change={value => setBooth({ room: value })} />
-          <BoothSlider label="Echo on me" showLabel="Echo on me" value={echo} min={-60} max={0} step={1} unit="dB" change={value => setBooth({ echo: value })} />
+          <BoothSlider
+            label="Room on me"
+            showLabel="Room on me"
+            value={room}
+            min={-60}
+            max={0}
+            step={1}
+            unit="dB"
+            change={value => setBooth({ room: value })}
+          />
+          <BoothSlider
+            label="Echo on me"
+            showLabel="Echo on me"
+            value={echo}
+            min={-60}
+            max={0}
+            step={1}
+            unit="dB"
+            change={value => setBooth({ echo: value })}
+          />
           <Flex mt={1} gap={2} wrap="wrap">
             <Pill chosen={compress} onClick={() => setBooth({ compress: !compress })}>
               Even out
@@ -128,8 +183,12 @@ function Delay() {
   const milliseconds = (1_000 * (frames + (tune ? MOST_TUNER_DELAY_FRAMES : 0))) / SAMPLE_RATE_HZ
   return (
     <Text color={milliseconds > LATE_MILLISECONDS ? 'warn' : 'ink.soft'} mt={1} fontSize="12px">
-      You hear yourself {tune ? 'up to ' : ''}{milliseconds.toFixed(0)} ms late{source === 'estimated' ? ', by the browser’s own figures' : ''}. {tune ? 'Tuning costs up to 17 ms of that; room' : 'Room'}, echo and evening out cost nothing.{' '}
-      {milliseconds > LATE_MILLISECONDS ? 'Above 15 ms that sounds like an echo of yourself: better hear yourself by the interface (look for a “direct” or “monitor” switch or knob on it), or take one cup off.' : 'That is too short to notice.'}
+      You hear yourself {tune ? 'up to ' : ''}
+      {milliseconds.toFixed(0)} ms late{source === 'estimated' ? ', by the browser’s own figures' : ''}.{' '}
+      {tune ? 'Tuning costs up to 17 ms of that; room' : 'Room'}, echo and evening out cost nothing.{' '}
+      {milliseconds > LATE_MILLISECONDS
+        ? 'Above 15 ms that sounds like an echo of yourself: better hear yourself by the interface (look for a “direct” or “monitor” switch or knob on it), or take one cup off.'
+        : 'That is too short to notice.'}
     </Text>
   )
 }

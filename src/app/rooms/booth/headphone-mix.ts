@@ -8,7 +8,13 @@ import { useRecorder } from './recorder-store'
 /** @param recorded The stretch that is sung anew, where the comp is silent; null while nothing is recorded. */
 export function boothView(recorded: FrameRange | null): View {
   const { surround, decibels } = useBoothSettings.getState()
-  return { kind: 'booth', layerId: useView.getState().layerId, hear: surround, recorded, decibels: { beat: decibels.beat, comp: decibels.comp, others: decibels.others } }
+  return {
+    kind: 'booth',
+    layerId: useView.getState().layerId,
+    hear: surround,
+    recorded,
+    decibels: { beat: decibels.beat, comp: decibels.comp, others: decibels.others },
+  }
 }
 
 /** What is heard when nothing is recorded (any more). */

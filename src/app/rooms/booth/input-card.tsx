@@ -35,7 +35,14 @@ export function InputCard({ busy }: { busy: boolean }) {
       </Flex>
       {input.kind === 'microphone' ? (
         <Flex gap={2} mt={2} align="center" wrap="wrap">
-          <DeviceSelect label="Microphone" fallback={input.deviceId ? 'The default microphone' : input.result.label || 'The default microphone'} value={input.deviceId} devices={microphones} disabled={busy} onChoose={id => void openInput('microphone', id)} />
+          <DeviceSelect
+            label="Microphone"
+            fallback={input.deviceId ? 'The default microphone' : input.result.label || 'The default microphone'}
+            value={input.deviceId}
+            devices={microphones}
+            disabled={busy}
+            onChoose={id => void openInput('microphone', id)}
+          />
           {input.result.channels > 1 ? (
             <Flex gap={1} role="group" aria-label="Channel taken as the voice">
               {Array.from({ length: Math.min(8, input.result.channels) }, (_, i) => (
@@ -50,9 +57,13 @@ export function InputCard({ busy }: { busy: boolean }) {
       {input.kind === 'singer' ? <Simulated busy={busy} /> : null}
       <Text color="ink.soft" mt={2} role="status">
         {input.kind === 'opening' ? 'Opening …' : null}
-        {input.kind === 'failed' ? OBSTACLE_TEXT[input.reason === 'not-allowed' ? 'not-allowed' : input.reason === 'in-use' ? 'device-in-use' : 'no-device'].join(' ') : null}
+        {input.kind === 'failed'
+          ? OBSTACLE_TEXT[input.reason === 'not-allowed' ? 'not-allowed' : input.reason === 'in-use' ? 'device-in-use' : 'no-device'].join(' ')
+          : null}
         {open && open.result.processing.length > 0 ? `The browser kept ${open.result.processing.join(' and ')} on: the take will not be dry.` : null}
-        {input.kind === 'microphone' && open?.result.processing.length === 0 ? 'Echo cancellation, noise suppression and automatic gain are off: the voice is taken as it is.' : null}
+        {input.kind === 'microphone' && open?.result.processing.length === 0
+          ? 'Echo cancellation, noise suppression and automatic gain are off: the voice is taken as it is.'
+          : null}
       </Text>
       {open ? <OutputChoice busy={busy} /> : null}
     </Card>
@@ -114,16 +125,55 @@ function Simulated({ busy }: { busy: boolean }) {
       </Text>
       <Flex gap={3} mt={1} wrap="wrap" align="center" color="ink.soft" aria-disabled={busy}>
         <span>
-          Round trip <NumberField label="Simulated round trip" value={milliseconds(simulated.roundTripFrames)} min={milliseconds(ROUND_TRIP_RANGE_FRAMES.min)} max={milliseconds(ROUND_TRIP_RANGE_FRAMES.max)} unit="ms" width="52px" onKeep={value => change({ roundTripFrames: Math.round(value * 48) })} />
+          Round trip{' '}
+          <NumberField
+            label="Simulated round trip"
+            value={milliseconds(simulated.roundTripFrames)}
+            min={milliseconds(ROUND_TRIP_RANGE_FRAMES.min)}
+            max={milliseconds(ROUND_TRIP_RANGE_FRAMES.max)}
+            unit="ms"
+            width="52px"
+            onKeep={value => change({ roundTripFrames: Math.round(value * 48) })}
+          />
         </span>
         <span>
-          Room noise <NumberField label="Simulated room noise" value={simulated.noiseDbfs} min={-120} max={-20} digits={0} unit="dBFS" width="52px" onKeep={noiseDbfs => change({ noiseDbfs })} />
+          Room noise{' '}
+          <NumberField
+            label="Simulated room noise"
+            value={simulated.noiseDbfs}
+            min={-120}
+            max={-20}
+            digits={0}
+            unit="dBFS"
+            width="52px"
+            onKeep={noiseDbfs => change({ noiseDbfs })}
+          />
         </span>
         <span>
-          Hum <NumberField label="Simulated hum" value={simulated.humDbfs} min={-120} max={-20} digits={0} unit="dBFS" width="52px" onKeep={humDbfs => change({ humDbfs })} />
+          Hum{' '}
+          <NumberField
+            label="Simulated hum"
+            value={simulated.humDbfs}
+            min={-120}
+            max={-20}
+            digits={0}
+            unit="dBFS"
+            width="52px"
+            onKeep={humDbfs => change({ humDbfs })}
+          />
         </span>
         <span>
-          Leak <NumberField label="Simulated leak of the headphones" value={simulated.leakDecibels} min={-100} max={0} digits={0} unit="dB" width="52px" onKeep={leakDecibels => change({ leakDecibels })} />
+          Leak{' '}
+          <NumberField
+            label="Simulated leak of the headphones"
+            value={simulated.leakDecibels}
+            min={-100}
+            max={0}
+            digits={0}
+            unit="dB"
+            width="52px"
+            onKeep={leakDecibels => change({ leakDecibels })}
+          />
         </span>
         <Pill size="xs" chosen={simulated.leakDecibels === 0} onClick={() => change({ leakDecibels: simulated.leakDecibels === 0 ? -100 : 0 })}>
           Hold a cup to the microphone

@@ -17,7 +17,14 @@ const CHANGE_TEXT: Record<LevelChange['kind'], (decibels: string) => string> = {
 /** The last take against the earlier ones of its layer that cover the same stretch. */
 function levelChanges(song: Song, take: Take): LevelChange[] | null {
   if (!take.level) return null
-  const earlier = song.takes.filter(other => other.layerId === take.layerId && other.assetId !== take.assetId && !other.binned && other.recordedAt < take.recordedAt && overlapFrames(other, take) > 0.5 * (take.endFrame - take.startFrame))
+  const earlier = song.takes.filter(
+    other =>
+      other.layerId === take.layerId &&
+      other.assetId !== take.assetId &&
+      !other.binned &&
+      other.recordedAt < take.recordedAt &&
+      overlapFrames(other, take) > 0.5 * (take.endFrame - take.startFrame),
+  )
   const levels = earlier.flatMap((other): TakeLevel[] => (other.level ? [other.level] : []))
   return levels.length === 0 ? null : compareLevels(take.level, levels)
 }

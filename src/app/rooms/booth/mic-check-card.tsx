@@ -73,20 +73,33 @@ const VERDICTS: Record<Step, (check: RoomCheck) => { good: boolean; text: string
   room: ({ floorDbfs, hum }) => {
     if (!Number.isFinite(floorDbfs)) return { good: false, text: 'digital silence. Check the microphone’s switch and the chosen channel.' }
     const floor = `the room is at ${floorDbfs.toFixed(0)} dBFS`
-    if (hum) return { good: false, text: `${floor}, with mains hum at ${hum.mainsHz} Hz (${hum.levelDbfs.toFixed(0)} dBFS). Try another socket, or move the cable away from power supplies.` }
-    return floorDbfs > QUIET_ROOM_DBFS ? { good: false, text: `${floor}: switch off fans, close the window, come closer to the microphone.` } : { good: true, text: `${floor}, no hum.` }
+    if (hum)
+      return {
+        good: false,
+        text: `${floor}, with mains hum at ${hum.mainsHz} Hz (${hum.levelDbfs.toFixed(0)} dBFS). Try another socket, or move the cable away from power supplies.`,
+      }
+    return floorDbfs > QUIET_ROOM_DBFS
+      ? { good: false, text: `${floor}: switch off fans, close the window, come closer to the microphone.` }
+      : { good: true, text: `${floor}, no hum.` }
   },
   loudest: ({ peakDbfs, truePeakDbtp, clips }) => {
     const peaks = `loudest line peaks at ${peakDbfs.toFixed(1)} dBFS (true peak ${truePeakDbtp.toFixed(1)})`
     const aim = (GOOD_PEAK_DBFS.from + GOOD_PEAK_DBFS.to) / 2
-    if (clips > 0) return { good: false, text: `${peaks}, clipped ${clips} ${clips === 1 ? 'time' : 'times'}: turn the input down about ${Math.max(6, Math.ceil(peakDbfs - aim))} dB.` }
+    if (clips > 0)
+      return {
+        good: false,
+        text: `${peaks}, clipped ${clips} ${clips === 1 ? 'time' : 'times'}: turn the input down about ${Math.max(6, Math.ceil(peakDbfs - aim))} dB.`,
+      }
     if (peakDbfs > GOOD_PEAK_DBFS.to) return { good: false, text: `${peaks}: turn the input down about ${Math.ceil(peakDbfs - aim)} dB.` }
     if (peakDbfs < GOOD_PEAK_DBFS.from) return { good: false, text: `${peaks}: turn the input up about ${Math.ceil(aim - peakDbfs)} dB.` }
     return { good: true, text: `${peaks}.` }
   },
   distance: ({ essesDecibels, pops }) => {
     if (essesDecibels === null) return { good: false, text: 'no voice was heard.' }
-    const heard = [pops > 0 ? `${pops} ${pops === 1 ? 'pop' : 'pops'} heard: sing a little past the microphone, or put a screen before it` : null, essesDecibels > STINGING_ESSES_DECIBELS ? `esses sting (${essesDecibels.toFixed(0)} dB against the voice): turn the microphone a little aside` : null].filter(entry => entry !== null)
+    const heard = [
+      pops > 0 ? `${pops} ${pops === 1 ? 'pop' : 'pops'} heard: sing a little past the microphone, or put a screen before it` : null,
+      essesDecibels > STINGING_ESSES_DECIBELS ? `esses sting (${essesDecibels.toFixed(0)} dB against the voice): turn the microphone a little aside` : null,
+    ].filter(entry => entry !== null)
     return heard.length > 0 ? { good: false, text: `${heard.join('; ')}.` } : { good: true, text: 'no pops, soft esses.' }
   },
 }

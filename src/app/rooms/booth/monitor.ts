@@ -54,5 +54,11 @@ export function changeMe(steps: number): void {
 
 useBoothSettings.subscribe(sendMonitor)
 useRecorder.subscribe((state, before) => {
-  if (state.howled !== before.howled || state.input !== before.input || state.inBooth !== before.inBooth || (state.phase === 'idle') !== (before.phase === 'idle')) sendMonitor()
+  if (
+    state.howled !== before.howled ||
+    state.input !== before.input ||
+    state.inBooth !== before.inBooth ||
+    (state.phase === 'idle') !== (before.phase === 'idle')
+  )
+    sendMonitor()
 })

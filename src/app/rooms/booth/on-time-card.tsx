@@ -19,7 +19,10 @@ import { knownRoundTrip, measure, placeTakesAgain, takesToPlaceAgain, typeRoundT
 
 const FAILURES = {
   silent: ['Nothing came in.', 'Check that the right microphone is open.'],
-  'not-heard': ['The sweeps were not heard.', 'Hold one cup of the headphones right at the microphone, turn the headphones up, and measure again. No number is guessed from noise.'],
+  'not-heard': [
+    'The sweeps were not heard.',
+    'Hold one cup of the headphones right at the microphone, turn the headphones up, and measure again. No number is guessed from noise.',
+  ],
   clipped: ['The sweeps came in too loud.', 'Turn the input or the headphones down and measure again.'],
   unsteady: ['The sweeps came back at different delays.', 'Something on this machine is busy or the audio device restarted. Measure again.'],
   stopped: ['The measurement was interrupted.', 'Measure again.'],
@@ -60,14 +63,24 @@ export function OnTimeCard({ busy }: { busy: boolean }) {
           </Text>
           {known.source === 'estimated' || known.source === 'remembered' ? (
             <Text color="warn" fontSize="12px">
-              {known.source === 'estimated' ? 'Browsers are often wrong about this.' : 'The devices were opened anew since: the true value may have moved by 20 ms or more.'} Hold a headphone cup to the microphone and measure: three seconds.
+              {known.source === 'estimated'
+                ? 'Browsers are often wrong about this.'
+                : 'The devices were opened anew since: the true value may have moved by 20 ms or more.'}{' '}
+              Hold a headphone cup to the microphone and measure: three seconds.
             </Text>
           ) : null}
           <Flex gap={2} mt={2} wrap="wrap" align="center">
             <Pill disabled={busy || measuring} onClick={() => void measure()}>
               {measuring ? 'Listening to the sweeps …' : known.source === 'measured' ? 'Measure again' : 'Measure'}
             </Pill>
-            <NumberField label="Round trip" value={(1_000 * known.frames) / SAMPLE_RATE_HZ} min={0} max={1_000} unit="ms" onKeep={milliseconds => void typeRoundTrip(milliseconds)} />
+            <NumberField
+              label="Round trip"
+              value={(1_000 * known.frames) / SAMPLE_RATE_HZ}
+              min={0}
+              max={1_000}
+              unit="ms"
+              onKeep={milliseconds => void typeRoundTrip(milliseconds)}
+            />
             <ClapCheckButton busy={busy || measuring} />
           </Flex>
           {failure ? (
@@ -130,7 +143,11 @@ function ClapCheckButton({ busy }: { busy: boolean }) {
       </Pill>
       {state.kind === 'done' ? (
         <Box flexBasis="100%" role="status">
-          {state.result ? <ClapResult {...state.result} /> : <Text color="warn">Too few claps were heard. Clap with each of the eight clicks after the first bar.</Text>}
+          {state.result ? (
+            <ClapResult {...state.result} />
+          ) : (
+            <Text color="warn">Too few claps were heard. Clap with each of the eight clicks after the first bar.</Text>
+          )}
         </Box>
       ) : null}
     </>
@@ -146,14 +163,31 @@ const VERDICTS = {
 function ClapResult({ offMilliseconds, meanMilliseconds, spreadMilliseconds, verdict }: ClapCheck) {
   return (
     <>
-      <Box position="relative" height="22px" bg="sunken" borderRadius="8px" role="img" aria-label={`Claps against the click: ${offMilliseconds.map(off => Math.round(off)).join(', ')} ms`}>
+      <Box
+        position="relative"
+        height="22px"
+        bg="sunken"
+        borderRadius="8px"
+        role="img"
+        aria-label={`Claps against the click: ${offMilliseconds.map(off => Math.round(off)).join(', ')} ms`}
+      >
         <Box position="absolute" left="50%" top={0} bottom={0} borderLeftWidth="2px" borderColor="ink" />
         {offMilliseconds.map((off, i) => (
-          <Box key={i} position="absolute" top="5px" style={{ left: `calc(${50 + off / 2}% - 6px)` }} boxSize="12px" borderRadius="full" bg="brand" opacity={0.6} />
+          <Box
+            key={i}
+            position="absolute"
+            top="5px"
+            style={{ left: `calc(${50 + off / 2}% - 6px)` }}
+            boxSize="12px"
+            borderRadius="full"
+            bg="brand"
+            opacity={0.6}
+          />
         ))}
       </Box>
       <Text fontSize="12px">
-        {offMilliseconds.length} of {CLAPS} claps, {Math.abs(meanMilliseconds).toFixed(0)} ms {meanMilliseconds < 0 ? 'early' : 'late'} on average, ±{spreadMilliseconds.toFixed(0)} ms. {VERDICTS[verdict]}
+        {offMilliseconds.length} of {CLAPS} claps, {Math.abs(meanMilliseconds).toFixed(0)} ms {meanMilliseconds < 0 ? 'early' : 'late'} on average, ±
+        {spreadMilliseconds.toFixed(0)} ms. {VERDICTS[verdict]}
       </Text>
     </>
   )

@@ -78,12 +78,21 @@ export async function lookAtAll(): Promise<Check[]> {
   const layer = song.layers.find(entry => entry.id === layerId)
   checks.push(layer ? ok('layer', `${layer.name}; the beat is never recorded over`) : failing('layer', 'no-layer'))
   const microphone = (): Check => {
-    if (input.kind === 'failed') return failing('microphone', input.reason === 'not-allowed' ? 'not-allowed' : input.reason === 'in-use' ? 'device-in-use' : 'no-device')
+    if (input.kind === 'failed')
+      return failing('microphone', input.reason === 'not-allowed' ? 'not-allowed' : input.reason === 'in-use' ? 'device-in-use' : 'no-device')
     if (input.kind === 'none' || input.kind === 'opening' || !engine) return failing('microphone', 'no-input')
     if (!engine.inputIsLive) return failing('microphone', 'input-gone')
-    return input.result.processing.length > 0 ? doubt('microphone', 'processed') : ok('microphone', `${input.result.label || 'open'}, nothing done to the sound`)
+    return input.result.processing.length > 0
+      ? doubt('microphone', 'processed')
+      : ok('microphone', `${input.result.label || 'open'}, nothing done to the sound`)
   }
-  checks.push(status === 'no-audio' ? failing('audio', 'no-audio') : engine && engine.context.state !== 'running' ? failing('audio', status === 'asleep' ? 'audio-asleep' : 'audio-suspended') : ok('audio', engine ? 'running at 48 kHz' : 'starts with the microphone'))
+  checks.push(
+    status === 'no-audio'
+      ? failing('audio', 'no-audio')
+      : engine && engine.context.state !== 'running'
+        ? failing('audio', status === 'asleep' ? 'audio-asleep' : 'audio-suspended')
+        : ok('audio', engine ? 'running at 48 kHz' : 'starts with the microphone'),
+  )
   checks.push(microphone())
   if (engine && (input.kind === 'microphone' || input.kind === 'singer') && engine.inputIsLive) {
     const { levels } = engine.capture
@@ -101,7 +110,10 @@ export async function lookAtAll(): Promise<Check[]> {
   const minutes = await minutesLeft()
   if (minutes !== null && minutes < LEAST_MINUTES) checks.push(failing('room', 'storage-low'))
   else if (minutes !== null && minutes < SHORT_MINUTES) checks.push(doubt('room', 'storage-short'))
-  else checks.push(ok('room', minutes === null ? 'the browser does not say how much' : `for ${minutes > 600 ? 'more than 10 hours' : `${Math.floor(minutes)} minutes`}`))
+  else
+    checks.push(
+      ok('room', minutes === null ? 'the browser does not say how much' : `for ${minutes > 600 ? 'more than 10 hours' : `${Math.floor(minutes)} minutes`}`),
+    )
   return checks
 }
 
@@ -160,5 +172,8 @@ export const OBSTACLE_TEXT: Record<Obstacle, [what: string, doThis: string]> = {
 export const DOUBT_TEXT: Record<Doubt, [what: string, doThis: string]> = {
   'storage-short': ['There is room for less than ten minutes of singing.', 'Free some disk space, or empty the bin.'],
   'round-trip-estimated': ['How late the microphone is, is only estimated.', 'Measure it: three seconds, with a headphone held to the microphone.'],
-  processed: ['The browser changes the microphone’s sound.', 'The take will not be dry. Choose another microphone, or switch its processing off in the system.'],
+  processed: [
+    'The browser changes the microphone’s sound.',
+    'The take will not be dry. Choose another microphone, or switch its processing off in the system.',
+  ],
 }

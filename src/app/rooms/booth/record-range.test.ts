@@ -24,13 +24,27 @@ beforeEach(() => {
 
 test('a line is recorded after a bar counted in, and a second longer than it is', () => {
   const { startFrame, endFrame } = lineRange(1)
-  expect(planRoll(false)).toEqual({ range: { startFrame, endFrame }, preRollFrame: startFrame, fromFrame: startFrame - BAR, silentBeforeFrame: startFrame, loop: null, stopAtFrame: endFrame + 48_000 })
+  expect(planRoll(false)).toEqual({
+    range: { startFrame, endFrame },
+    preRollFrame: startFrame,
+    fromFrame: startFrame - BAR,
+    silentBeforeFrame: startFrame,
+    loop: null,
+    stopAtFrame: endFrame + 48_000,
+  })
 })
 
 test('bars of the song before it come after the count-in, and every turn of a loop has them', () => {
   useBoothSettings.setState({ preRollBars: 2 })
   const { startFrame, endFrame } = lineRange(1)
-  expect(planRoll(true)).toEqual({ range: { startFrame, endFrame }, preRollFrame: startFrame - 2 * BAR, fromFrame: startFrame - 3 * BAR, silentBeforeFrame: startFrame - 2 * BAR, loop: { startFrame: startFrame - 2 * BAR, endFrame }, stopAtFrame: null })
+  expect(planRoll(true)).toEqual({
+    range: { startFrame, endFrame },
+    preRollFrame: startFrame - 2 * BAR,
+    fromFrame: startFrame - 3 * BAR,
+    silentBeforeFrame: startFrame - 2 * BAR,
+    loop: { startFrame: startFrame - 2 * BAR, endFrame },
+    stopAtFrame: null,
+  })
 })
 
 test('from here on never loops; running on has no end; bars are counted from bar one, both ends included', () => {

@@ -5,7 +5,11 @@ import type { PassMarks } from '../../../core/song/recording'
 import type { FrameRange } from '../../../core/song/select'
 import type { InputResult } from '../../../engine/engine'
 
-export type Input = { kind: 'none' } | { kind: 'opening' } | { kind: 'microphone' | 'singer'; deviceId: string | null; result: Extract<InputResult, { kind: 'open' }> } | { kind: 'failed'; reason: Extract<InputResult, { kind: 'failed' }>['reason'] }
+export type Input =
+  | { kind: 'none' }
+  | { kind: 'opening' }
+  | { kind: 'microphone' | 'singer'; deviceId: string | null; result: Extract<InputResult, { kind: 'open' }> }
+  | { kind: 'failed'; reason: Extract<InputResult, { kind: 'failed' }>['reason'] }
 
 /** What to record: the selection, one word of its line, from the cursor to the end, or bars from one to another. */
 export type Scope = { kind: 'selection' } | { kind: 'word'; index: number } | { kind: 'from-here' } | { kind: 'bars'; fromBar: number; toBar: number }
@@ -41,5 +45,20 @@ interface RecorderState {
 }
 
 export const useRecorder = create<RecorderState>(() => ({
-  input: { kind: 'none' }, channel: 0, scope: { kind: 'selection' }, phase: 'idle', assetId: null, unfinished: [], range: null, loopStartFrame: null, marks: {}, keptFrames: 0, backlogSeconds: 0, stopped: null, inBooth: false, howled: false, lastTakeIds: [], onTaken: null,
+  input: { kind: 'none' },
+  channel: 0,
+  scope: { kind: 'selection' },
+  phase: 'idle',
+  assetId: null,
+  unfinished: [],
+  range: null,
+  loopStartFrame: null,
+  marks: {},
+  keptFrames: 0,
+  backlogSeconds: 0,
+  stopped: null,
+  inBooth: false,
+  howled: false,
+  lastTakeIds: [],
+  onTaken: null,
 }))

@@ -76,7 +76,17 @@ async function record(): Promise<void> {
   const roll = planRoll(looping)
   const { range, loop } = roll
   const assetId = makeId() as AssetId
-  useRecorder.setState({ phase: 'preparing', assetId, range, loopStartFrame: loop?.startFrame ?? null, marks: {}, keptFrames: 0, backlogSeconds: 0, stopped: null, lastTakeIds: [] })
+  useRecorder.setState({
+    phase: 'preparing',
+    assetId,
+    range,
+    loopStartFrame: loop?.startFrame ?? null,
+    marks: {},
+    keptFrames: 0,
+    backlogSeconds: 0,
+    stopped: null,
+    lastTakeIds: [],
+  })
   useLive.setState({ recording: true })
   waiting = new AbortController()
   const finish = noteUnfinished(assetId)
@@ -90,27 +100,44 @@ async function record(): Promise<void> {
     const { opening } = engine
     const startedAt = new Date().toISOString()
     const inputName = input.result.label.slice(0, 255)
-    const begun = beginRecording({ id: assetId, songId: song.id, layerId, startedAt, roundTripSource: roundTrip.source, roundTripMeasuredAt: roundTrip.measuredAt, inputName, placement: null })
+    const begun = beginRecording({
+      id: assetId,
+      songId: song.id,
+      layerId,
+      startedAt,
+      roundTripSource: roundTrip.source,
+      roundTripMeasuredAt: roundTrip.measuredAt,
+      inputName,
+      placement: null,
+    })
     // A disk that is full is said by the first chunk that finds no room.
     begun.catch(() => {})
-    useView.setState({ view: boothView(range), clicking: useBoothSettings.getState().click === 'always', clickInCountIn: useBoothSettings.getState().click !== 'never' })
+    useView.setState({
+      view: boothView(range),
+      clicking: useBoothSettings.getState().click === 'always',
+      clickInCountIn: useBoothSettings.getState().click !== 'never',
+    })
     const { startOnSound, startThresholdDbfs } = useBoothSettings.getState()
     let placement: CapturePlacement | null = null
-    const outcome = await capture(engine, {
-      assetId,
-      play: { fromFrame: roll.fromFrame, loop, silentBeforeFrame: roll.silentBeforeFrame, stopAtFrame: roll.stopAtFrame },
-      startAbove: startOnSound && input.kind === 'microphone' ? decibelsToGain(startThresholdDbfs) : null,
-      onWaiting: () => useRecorder.setState({ phase: 'waiting' }),
-      onPlaced: anchors => {
-        placement = { ...anchors, range, looping: loop !== null, preRollFrame: roll.preRollFrame, roundTripFrames: roundTrip.frames }
-        const placed = placement
-        void begun.then(() => placeRecording(assetId, placed)).catch(() => {})
-        useRecorder.setState({ phase: 'rolling' })
+    const outcome = await capture(
+      engine,
+      {
+        assetId,
+        play: { fromFrame: roll.fromFrame, loop, silentBeforeFrame: roll.silentBeforeFrame, stopAtFrame: roll.stopAtFrame },
+        startAbove: startOnSound && input.kind === 'microphone' ? decibelsToGain(startThresholdDbfs) : null,
+        onWaiting: () => useRecorder.setState({ phase: 'waiting' }),
+        onPlaced: anchors => {
+          placement = { ...anchors, range, looping: loop !== null, preRollFrame: roll.preRollFrame, roundTripFrames: roundTrip.frames }
+          const placed = placement
+          void begun.then(() => placeRecording(assetId, placed)).catch(() => {})
+          useRecorder.setState({ phase: 'rolling' })
+        },
+        onKept: frames => useRecorder.setState({ keptFrames: frames, backlogSeconds: 0 }),
+        onBacklog: backlogSeconds => useRecorder.setState({ backlogSeconds }),
+        signal: waiting.signal,
       },
-      onKept: frames => useRecorder.setState({ keptFrames: frames, backlogSeconds: 0 }),
-      onBacklog: backlogSeconds => useRecorder.setState({ backlogSeconds }),
-      signal: waiting.signal,
-    }, takeWriter())
+      takeWriter(),
+    )
     warmUp()
     useRecorder.setState({ phase: 'finishing' })
     if (outcome.kind === 'failed') useRecorder.setState({ stopped: FAILURES[outcome.reason] })
@@ -198,7 +225,20 @@ export interface KeptCapture {
 }
 
 /** Makes takes of a stored capture; they are no step of undo. Where nothing was picked yet, the first of them sounds. */
-export async function keepCapture({ assetId, layerId, frames, placement, roundTrip, startedAt, inputName, flaws, marks, opening, songThen, toBin = false }: KeptCapture): Promise<void> {
+export async function keepCapture({
+  assetId,
+  layerId,
+  frames,
+  placement,
+  roundTrip,
+  startedAt,
+  inputName,
+  flaws,
+  marks,
+  opening,
+  songThen,
+  toBin = false,
+}: KeptCapture): Promise<void> {
   const peaks = await readPeaksOf(assetId)
   const song = useSongStore.getState().history?.song
   // The song was closed meanwhile: the recording is offered when it is opened again. One that has become takes is kept.
@@ -234,7 +274,11 @@ export async function keepCapture({ assetId, layerId, frames, placement, roundTr
   await endRecording(assetId)
   if (passes.some(pass => pass.beside) && !toBin) useRecorder.setState({ stopped: 'beside-range' })
   useRecorder.setState({ lastTakeIds: takes.map(take => take.id) })
-  if (opening !== undefined && (roundTrip.source === 'estimated' || roundTrip.source === 'remembered')) noteEstimated(opening, takes.map(take => take.id))
+  if (opening !== undefined && (roundTrip.source === 'estimated' || roundTrip.source === 'remembered'))
+    noteEstimated(
+      opening,
+      takes.map(take => take.id),
+    )
   const sounding = takes.find(take => !take.binned)
   if (sounding) await pickWhereEmpty(sounding, placement.range)
   void listenToTakes(takes.map(take => take.id))
@@ -259,7 +303,10 @@ async function pickWhereEmpty(take: Take, range: FrameRange): Promise<void> {
     if (!song.layers.some(layer => layer.id === take.layerId)) return { song, answer: null }
     const { picks } = currentComp(requireLayer(song, take.layerId))
     const lines = placedLines(song)
-    const free = lines.filter(line => overlapFrames(line, range) > 0 && overlapFrames(line, take) > 0.5 * lengthOf(line) && !picks.some(pick => overlapFrames(pick, line) > PLAYED_FRAMES))
+    const free = lines.filter(
+      line =>
+        overlapFrames(line, range) > 0 && overlapFrames(line, take) > 0.5 * lengthOf(line) && !picks.some(pick => overlapFrames(pick, line) > PLAYED_FRAMES),
+    )
     const stretches: FrameRange[] = lines.length > 0 ? free : picks.some(pick => overlapFrames(pick, range) > 0) ? [] : [range]
     const wishes = stretches.map(({ startFrame, endFrame }) => ({ layerId: take.layerId, takeId: take.id, asked: { startFrame, endFrame }, makeId }))
     return { song: (await pickAllInto(song, wishes, storedSound)).song, answer: null }
@@ -271,7 +318,11 @@ export function finishedPasses(): number {
   const { engine } = useLive.getState()
   const { range, loopStartFrame } = useRecorder.getState()
   if (!engine || !range || loopStartFrame === null || !engine.isPlaying) return 0
-  const heard = engine.context.currentTime * SAMPLE_RATE_HZ - (engine.context.outputLatency || 0) * SAMPLE_RATE_HZ - engine.transport[TRANSPORT.anchorContextFrame]! + engine.transport[TRANSPORT.anchorSongFrame]!
+  const heard =
+    engine.context.currentTime * SAMPLE_RATE_HZ -
+    (engine.context.outputLatency || 0) * SAMPLE_RATE_HZ -
+    engine.transport[TRANSPORT.anchorContextFrame]! +
+    engine.transport[TRANSPORT.anchorSongFrame]!
   return Math.max(0, Math.floor((heard - loopStartFrame) / (range.endFrame - loopStartFrame)))
 }
 

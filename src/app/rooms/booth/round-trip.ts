@@ -32,7 +32,14 @@ interface RoundTripState {
   opening: number
 }
 
-export const useRoundTrip = create<RoundTripState>(() => ({ measuring: false, here: null, remembered: null, failure: null, estimatedTakes: { opening: 0, takeIds: [] }, opening: 0 }))
+export const useRoundTrip = create<RoundTripState>(() => ({
+  measuring: false,
+  here: null,
+  remembered: null,
+  failure: null,
+  estimatedTakes: { opening: 0, takeIds: [] },
+  opening: 0,
+}))
 
 export interface KnownRoundTrip {
   frames: number
@@ -103,16 +110,27 @@ async function know(engine: Engine, known: { frames: number; source: 'measured' 
 
 export function noteEstimated(opening: number, takeIds: TakeId[]): void {
   const { estimatedTakes } = useRoundTrip.getState()
-  useRoundTrip.setState({ estimatedTakes: estimatedTakes.opening === opening ? { opening, takeIds: [...estimatedTakes.takeIds, ...takeIds] } : { opening, takeIds } })
+  useRoundTrip.setState({
+    estimatedTakes: estimatedTakes.opening === opening ? { opening, takeIds: [...estimatedTakes.takeIds, ...takeIds] } : { opening, takeIds },
+  })
 }
 
-/** Takes of this opening that a measurement made since would place better. Not those in which the beat is heard: it tells of the very moment they were sung, and the path may have moved since. */
+/**
+ * Takes of this opening that a measurement made since would place better. Not those in which the beat is heard: it tells of the very
+ * moment they were sung, and the path may have moved since.
+ */
 export function takesToPlaceAgain(): TakeId[] {
   const { estimatedTakes, here } = useRoundTrip.getState()
   if (!here || here.opening !== estimatedTakes.opening) return []
   return estimatedTakes.takeIds.filter(id => {
     const take = currentSong().takes.find(entry => entry.id === id)
-    return take && take.roundTripFrames !== here.frames && take.roundTripSource !== 'measured' && take.roundTripSource !== 'leak' && !useLeaks.getState().witnesses.has(id)
+    return (
+      take &&
+      take.roundTripFrames !== here.frames &&
+      take.roundTripSource !== 'measured' &&
+      take.roundTripSource !== 'leak' &&
+      !useLeaks.getState().witnesses.has(id)
+    )
   })
 }
 

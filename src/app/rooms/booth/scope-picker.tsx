@@ -25,7 +25,15 @@ export function ScopePicker({ range, busy }: { range: FrameRange; busy: boolean 
   return (
     <Flex gap={2} align="center">
       <NativeSelect.Root size="sm" width="236px" disabled={busy}>
-        <NativeSelect.Field aria-label="What to record" bg="card" borderColor="seamline" borderRadius="full" fontWeight={500} value={scope.kind === 'word' ? `word ${scope.index}` : scope.kind} onChange={event => choose(event.target.value)}>
+        <NativeSelect.Field
+          aria-label="What to record"
+          bg="card"
+          borderColor="seamline"
+          borderRadius="full"
+          fontWeight={500}
+          value={scope.kind === 'word' ? `word ${scope.index}` : scope.kind}
+          onChange={event => choose(event.target.value)}
+        >
           <option value="selection">
             {nameOf(song, selection)}
             {scope.kind === 'selection' ? ` · bars ${fromBar} to ${toBar}` : ''}
@@ -42,9 +50,25 @@ export function ScopePicker({ range, busy }: { range: FrameRange; busy: boolean 
       </NativeSelect.Root>
       {scope.kind === 'bars' ? (
         <Flex gap={1} align="center">
-          <NumberField label="From bar" value={scope.fromBar} min={-8} max={999} digits={0} width="44px" onKeep={bar => useRecorder.setState({ scope: { ...scope, fromBar: Math.round(bar), toBar: Math.max(Math.round(bar), scope.toBar) } })} />
+          <NumberField
+            label="From bar"
+            value={scope.fromBar}
+            min={-8}
+            max={999}
+            digits={0}
+            width="44px"
+            onKeep={bar => useRecorder.setState({ scope: { ...scope, fromBar: Math.round(bar), toBar: Math.max(Math.round(bar), scope.toBar) } })}
+          />
           to
-          <NumberField label="To bar" value={scope.toBar} min={-8} max={999} digits={0} width="44px" onKeep={bar => useRecorder.setState({ scope: { ...scope, toBar: Math.max(scope.fromBar, Math.round(bar)) } })} />
+          <NumberField
+            label="To bar"
+            value={scope.toBar}
+            min={-8}
+            max={999}
+            digits={0}
+            width="44px"
+            onKeep={bar => useRecorder.setState({ scope: { ...scope, toBar: Math.max(scope.fromBar, Math.round(bar)) } })}
+          />
         </Flex>
       ) : null}
     </Flex>

@@ -16,7 +16,9 @@ export async function listenToTakes(takeIds: readonly TakeId[]): Promise<void> {
   const levels = new Map<TakeId, TakeLevel>()
   for (const assetId of new Set(takes.map(take => take.assetId))) {
     await queryClient.fetchQuery(voiceQuery(assetId))
-    const stretches = takes.filter(take => take.assetId === assetId).map(take => ({ takeId: take.id, startFrame: take.startFrame - take.originFrame, endFrame: take.endFrame - take.originFrame }))
+    const stretches = takes
+      .filter(take => take.assetId === assetId)
+      .map(take => ({ takeId: take.id, startFrame: take.startFrame - take.originFrame, endFrame: take.endFrame - take.originFrame }))
     const result = await runJob('readLevels', { assetId, stretches })
     if (result.kind === 'done') for (const { takeId, level } of result.value) levels.set(takeId, level)
   }
@@ -44,7 +46,9 @@ async function readLeaks(takes: readonly Take[]): Promise<void> {
     const result = await runJob('readLeak', { song: currentSong(), takeId: take.id })
     if (result.kind !== 'done' || !result.value) continue
     const { offFrames, confidence } = result.value
-    useLeaks.setState(({ witnesses }) => ({ witnesses: new Map(witnesses).set(take.id, { roundTripFrames: Math.max(0, take.roundTripFrames + Math.round(offFrames)), confidence }) }))
+    useLeaks.setState(({ witnesses }) => ({
+      witnesses: new Map(witnesses).set(take.id, { roundTripFrames: Math.max(0, take.roundTripFrames + Math.round(offFrames)), confidence }),
+    }))
   }
 }
 

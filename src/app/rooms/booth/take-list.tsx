@@ -18,7 +18,9 @@ import { restHeadphoneMix } from './headphone-mix'
 import { useRecorder } from './recorder-store'
 import { remarkText, useLeaks, useRemarks, type LineRemarks } from './take-facts'
 
-const SmallButton = chakra('button', { base: { p: '5px', borderRadius: '8px', color: 'ink.soft', cursor: 'pointer', _hover: { bg: 'sunken', color: 'ink' }, _pressed: { color: 'brand' } } })
+const SmallButton = chakra('button', {
+  base: { p: '5px', borderRadius: '8px', color: 'ink.soft', cursor: 'pointer', _hover: { bg: 'sunken', color: 'ink' }, _pressed: { color: 'brand' } },
+})
 
 /** Takes in view before one asks for all. */
 const SHOWN = 6
@@ -30,7 +32,10 @@ export function TakeList({ range, busy }: { range: FrameRange; busy: boolean }) 
   const takes = song.takes.filter(take => take.layerId === layerId && !take.binned && overlapFrames(take, range) > 0).reverse()
   const [all, setAll] = useState(false)
   // Listening takes a while: it is for the passes just sung.
-  const remarks = useRemarks(song, takes.filter(take => lastTakeIds.includes(take.id)))
+  const remarks = useRemarks(
+    song,
+    takes.filter(take => lastTakeIds.includes(take.id)),
+  )
   const binned = binnedTakes(song)
   return (
     <Card>
@@ -54,9 +59,15 @@ export function TakeList({ range, busy }: { range: FrameRange; busy: boolean }) 
           {binned.map(take => (
             <Flex key={take.id} align="center" gap={3} py={1}>
               <Box flex="1">
-                {take.name} <Box as="span" color="ink.soft">· {placeOfTake(song, take)} · {formatTime(take.recordedAt)}</Box>
+                {take.name}{' '}
+                <Box as="span" color="ink.soft">
+                  · {placeOfTake(song, take)} · {formatTime(take.recordedAt)}
+                </Box>
               </Box>
-              <Pill disabled={layerId === null} onClick={() => edit(`put ${take.name} back`, current => restoreTake(current, { takeId: take.id, layerId: layerId! }))}>
+              <Pill
+                disabled={layerId === null}
+                onClick={() => edit(`put ${take.name} back`, current => restoreTake(current, { takeId: take.id, layerId: layerId! }))}
+              >
                 <RotateCcw size={14} aria-hidden /> Put back
               </Pill>
             </Flex>
@@ -91,13 +102,20 @@ function placing(take: Take): string {
   }
 }
 
-const FLAW_TEXT: Record<Take['flaws'][number]['kind'], string> = { missing: 'never arrived; silence of the same length stands there', 'clock-jump': 'leap of the audio clock', 'input-gone': 'the microphone was unplugged', suspended: 'the sound was paused' }
+const FLAW_TEXT: Record<Take['flaws'][number]['kind'], string> = {
+  missing: 'never arrived; silence of the same length stands there',
+  'clock-jump': 'leap of the audio clock',
+  'input-gone': 'the microphone was unplugged',
+  suspended: 'the sound was paused',
+}
 
 function flawText(take: Take): string | null {
   if (take.flaws.length === 0) return null
   const [first] = take.flaws
   const milliseconds = take.flaws.filter(flaw => flaw.kind === first!.kind).reduce((sum, flaw) => sum + (flaw.endFrame - flaw.startFrame) / 48, 0)
-  return first!.kind === 'missing' || first!.kind === 'clock-jump' ? `${Math.ceil(milliseconds)} ms ${FLAW_TEXT[first!.kind]}` : `ends where ${FLAW_TEXT[first!.kind]}`
+  return first!.kind === 'missing' || first!.kind === 'clock-jump'
+    ? `${Math.ceil(milliseconds)} ms ${FLAW_TEXT[first!.kind]}`
+    : `ends where ${FLAW_TEXT[first!.kind]}`
 }
 
 function TakeRow({ take, fresh, song, remarks }: { take: Take; fresh: boolean; song: Song; remarks: LineRemarks[] }) {
@@ -114,10 +132,24 @@ function TakeRow({ take, fresh, song, remarks }: { take: Take; fresh: boolean; s
           {placeOfTake(song, take)} · {formatTime(take.recordedAt)} · {formatMinutes(take.endFrame - take.startFrame)} · {placing(take)}
           {used ? ` · sounds in ${used}` : ''}
         </Box>
-        <SmallButton aria-pressed={take.starred} aria-label={`Star ${take.name}`} title="Star" onClick={() => edit(take.starred ? `unstar ${take.name}` : `star ${take.name}`, current => describeTake(current, { takeId: take.id, starred: !take.starred }))}>
+        <SmallButton
+          aria-pressed={take.starred}
+          aria-label={`Star ${take.name}`}
+          title="Star"
+          onClick={() =>
+            edit(take.starred ? `unstar ${take.name}` : `star ${take.name}`, current => describeTake(current, { takeId: take.id, starred: !take.starred }))
+          }
+        >
           <Star size={16} fill={take.starred ? 'currentColor' : 'none'} aria-hidden />
         </SmallButton>
-        <SmallButton aria-pressed={take.spare} aria-label={`Put ${take.name} aside as a spare`} title="Spare" onClick={() => edit(take.spare ? `take back ${take.name}` : `put ${take.name} aside`, current => describeTake(current, { takeId: take.id, spare: !take.spare }))}>
+        <SmallButton
+          aria-pressed={take.spare}
+          aria-label={`Put ${take.name} aside as a spare`}
+          title="Spare"
+          onClick={() =>
+            edit(take.spare ? `take back ${take.name}` : `put ${take.name} aside`, current => describeTake(current, { takeId: take.id, spare: !take.spare }))
+          }
+        >
           <Archive size={16} fill={take.spare ? 'currentColor' : 'none'} aria-hidden />
         </SmallButton>
         <SmallButton aria-label={`Put ${take.name} in the bin`} title="To the bin" onClick={() => askToBin(take.id)}>
@@ -130,7 +162,12 @@ function TakeRow({ take, fresh, song, remarks }: { take: Take; fresh: boolean; s
         {take.level ? (
           <Text color="ink.soft">
             voice {take.level.voiceDbfs.toFixed(0)} dBFS, peak {take.level.peakDbfs.toFixed(1)}, room {take.level.noiseDbfs.toFixed(0)}
-            {remarks.length > 0 ? ` · ${remarks.slice(0, 4).map(({ line, remarks: list }) => `${line.section.name} line ${line.number}: ${list.map(remarkText).join(', ')}`).join(' · ')}` : ''}
+            {remarks.length > 0
+              ? ` · ${remarks
+                  .slice(0, 4)
+                  .map(({ line, remarks: list }) => `${line.section.name} line ${line.number}: ${list.map(remarkText).join(', ')}`)
+                  .join(' · ')}`
+              : ''}
             {remarks.length > 4 ? ` · and ${remarks.length - 4} lines more` : ''}
           </Text>
         ) : null}
@@ -152,7 +189,11 @@ function LeakOffer({ take }: { take: Take }) {
       The beat heard in it lies {Math.abs(off).toFixed(1)} ms {off > 0 ? 'late' : 'early'} ({Math.round(100 * confidence)} % sure).
       <Pill
         size="xs"
-        onClick={() => edit(`place ${take.name} by the beat heard in it`, song => placeAgain(song, { takeIds: [take.id], roundTripFrames, source: 'leak', measuredAt: null }))}
+        onClick={() =>
+          edit(`place ${take.name} by the beat heard in it`, song =>
+            placeAgain(song, { takeIds: [take.id], roundTripFrames, source: 'leak', measuredAt: null }),
+          )
+        }
       >
         Place it by that
       </Pill>
@@ -183,7 +224,8 @@ function PlayTake({ take }: { take: Take }) {
 function TakeName({ take, fresh }: { take: Take; fresh: boolean }) {
   const [typed, setTyped] = useState<{ name: string; note: string } | null>(null)
   const finish = () => {
-    if (typed && (typed.note !== take.note || (typed.name.trim() && typed.name !== take.name))) edit(`describe ${take.name}`, song => describeTake(song, { takeId: take.id, ...typed }))
+    if (typed && (typed.note !== take.note || (typed.name.trim() && typed.name !== take.name)))
+      edit(`describe ${take.name}`, song => describeTake(song, { takeId: take.id, ...typed }))
     setTyped(null)
   }
   if (typed) {
@@ -194,14 +236,35 @@ function TakeName({ take, fresh }: { take: Take; fresh: boolean }) {
     }
     return (
       <Flex gap={1} flex="0 0 320px" onBlur={event => !event.currentTarget.contains(event.relatedTarget) && finish()}>
-        <Input aria-label={`Name of ${take.name}`} size="2xs" width="110px" autoFocus value={typed.name} onChange={event => setTyped({ ...typed, name: event.target.value })} onKeyDown={onKeyDown} />
-        <Input aria-label={`Note on ${take.name}`} placeholder="A note" size="2xs" flex="1" value={typed.note} onChange={event => setTyped({ ...typed, note: event.target.value })} onKeyDown={onKeyDown} />
+        <Input
+          aria-label={`Name of ${take.name}`}
+          size="2xs"
+          width="110px"
+          autoFocus
+          value={typed.name}
+          onChange={event => setTyped({ ...typed, name: event.target.value })}
+          onKeyDown={onKeyDown}
+        />
+        <Input
+          aria-label={`Note on ${take.name}`}
+          placeholder="A note"
+          size="2xs"
+          flex="1"
+          value={typed.note}
+          onChange={event => setTyped({ ...typed, note: event.target.value })}
+          onKeyDown={onKeyDown}
+        />
       </Flex>
     )
   }
   return (
     <Flex flex="0 0 122px" fontWeight={600} align="center" gap={1}>
-      {take.name} {fresh ? <Box as="span" color="ok" fontWeight={500}>new</Box> : null}
+      {take.name}{' '}
+      {fresh ? (
+        <Box as="span" color="ok" fontWeight={500}>
+          new
+        </Box>
+      ) : null}
       <SmallButton aria-label={`Rename ${take.name}, or note something`} title="Name and note" onClick={() => setTyped({ name: take.name, note: take.note })}>
         <Pencil size={12} aria-hidden />
       </SmallButton>

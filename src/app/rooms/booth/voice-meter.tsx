@@ -42,7 +42,12 @@ export function VoiceMeter() {
     say(number.current, heldDbfs > FLOOR_DBFS ? `held ${heldDbfs.toFixed(1)}` : '')
     say(text.current, verdict(held.current))
     const clipped = levels[LEVEL.clippedSamples]!
-    if (clipped > 2) setOverload(before => (before && before.samples === clipped ? before : { when: before?.when ?? (playing ? `at ${formatClock(playheadFrame())}` : `at ${new Date().toLocaleTimeString('en-GB')}`), samples: clipped }))
+    if (clipped > 2)
+      setOverload(before =>
+        before && before.samples === clipped
+          ? before
+          : { when: before?.when ?? (playing ? `at ${formatClock(playheadFrame())}` : `at ${new Date().toLocaleTimeString('en-GB')}`), samples: clipped },
+      )
   }, [])
   useFrameLoop(draw, isListening)
   const forget = () => {
@@ -60,7 +65,17 @@ export function VoiceMeter() {
       </Flex>
       <Flex flex="1" gap={3} minH="140px">
         <Box position="relative" width="64px" bg="card" borderRadius="12px" overflow="hidden" role="img" aria-label="Input level; its peak is written below">
-          <Box position="absolute" left={0} right={0} bg="ok" opacity={0.18} borderYWidth="1px" borderColor="ink" bottom={`${percentOf(GOOD_PEAK_DBFS.from)}%`} height={`${percentOf(GOOD_PEAK_DBFS.to) - percentOf(GOOD_PEAK_DBFS.from)}%`} />
+          <Box
+            position="absolute"
+            left={0}
+            right={0}
+            bg="ok"
+            opacity={0.18}
+            borderYWidth="1px"
+            borderColor="ink"
+            bottom={`${percentOf(GOOD_PEAK_DBFS.from)}%`}
+            height={`${percentOf(GOOD_PEAK_DBFS.to) - percentOf(GOOD_PEAK_DBFS.from)}%`}
+          />
           <Box ref={peak} position="absolute" bottom={0} left="14%" right="14%" bg="brand" opacity={0.35} borderRadius="10px" />
           <Box ref={average} position="absolute" bottom={0} left="28%" right="28%" bg="brand" borderRadius="8px" />
           <Box ref={line} position="absolute" left="4px" right="4px" borderTopWidth="2px" borderStyle="dashed" borderColor="ink" bottom={0} />

@@ -59,7 +59,14 @@ export function WordsStage() {
     <Card display="flex" flexDirection="column" p="20px 30px" outline={phase === 'rolling' ? '2px solid' : undefined} outlineColor="record">
       <Flex justify="space-between" color="ink.soft">
         <Box>{section?.name ?? `bar ${barAtFrame(song.beat.grid, cursor)}`}</Box>
-        <Box role="status" color={phase === 'rolling' ? 'record' : 'ink.soft'} fontWeight={phase === 'rolling' ? 700 : 400} fontSize={phase === 'rolling' ? '34px' : undefined} fontFamily={phase === 'rolling' ? 'heading' : undefined} lineHeight={1.1}>
+        <Box
+          role="status"
+          color={phase === 'rolling' ? 'record' : 'ink.soft'}
+          fontWeight={phase === 'rolling' ? 700 : 400}
+          fontSize={phase === 'rolling' ? '34px' : undefined}
+          fontFamily={phase === 'rolling' ? 'heading' : undefined}
+          lineHeight={1.1}
+        >
           {phase === 'rolling' && range ? <span ref={pass}>Recording</span> : phase === 'waiting' ? 'Waiting for your voice' : null}
         </Box>
       </Flex>
@@ -72,9 +79,15 @@ export function WordsStage() {
           </Text>
         ) : (
           <>
-            <Box fontSize={`${wordsSize * 0.55}px`} color="ink.soft" minH="1.4em" truncate>{shown(index - 1)}</Box>
-            <Box fontSize={`${wordsSize}px`} fontWeight={600} lineHeight={1.15} minH="1.2em">{shown(index) || '…'}</Box>
-            <Box fontSize={`${wordsSize * 0.55}px`} color="ink.soft" minH="1.4em" truncate>{shown(index + 1)}</Box>
+            <Box fontSize={`${wordsSize * 0.55}px`} color="ink.soft" minH="1.4em" truncate>
+              {shown(index - 1)}
+            </Box>
+            <Box fontSize={`${wordsSize}px`} fontWeight={600} lineHeight={1.15} minH="1.2em">
+              {shown(index) || '…'}
+            </Box>
+            <Box fontSize={`${wordsSize * 0.55}px`} color="ink.soft" minH="1.4em" truncate>
+              {shown(index + 1)}
+            </Box>
           </>
         )}
       </Flex>
@@ -103,7 +116,11 @@ function LastPass() {
   const take = song.takes.find(entry => entry.id === lastTakeIds.at(-1))
   const looping = phase === 'rolling' && loopStartFrame !== null
   if (!looping && (phase !== 'idle' || !take || take.binned)) return <WordsSize />
-  const said = looping ? Object.entries(marks).map(([pass, mark]) => `pass ${pass}: ${mark}`).join(', ') : ''
+  const said = looping
+    ? Object.entries(marks)
+        .map(([pass, mark]) => `pass ${pass}: ${mark}`)
+        .join(', ')
+    : ''
   const isSaid = (mark: PassMark) => !looping && take !== undefined && ((mark === 'star' && take.starred) || (mark === 'spare' && take.spare))
   return (
     <Flex align="center" gap={2}>
@@ -113,7 +130,9 @@ function LastPass() {
           {name} <KeyCap>{key}</KeyCap>
         </Pill>
       ))}
-      <Box as="span" role="status" fontSize="12px">{said}</Box>
+      <Box as="span" role="status" fontSize="12px">
+        {said}
+      </Box>
     </Flex>
   )
 }

@@ -14,7 +14,21 @@ import type { Bench } from './use-bench'
 
 const HEAD_HEIGHT = 58
 
-const Word = chakra('button', { base: { position: 'absolute', top: '20px', fontFamily: 'heading', fontWeight: 600, fontSize: '14px', whiteSpace: 'nowrap', cursor: 'pointer', borderRadius: '4px', px: '1px', _hover: { color: 'brand' }, _pressed: { color: 'brand', textDecoration: 'underline', textUnderlineOffset: '3px' } } })
+const Word = chakra('button', {
+  base: {
+    position: 'absolute',
+    top: '20px',
+    fontFamily: 'heading',
+    fontWeight: 600,
+    fontSize: '14px',
+    whiteSpace: 'nowrap',
+    cursor: 'pointer',
+    borderRadius: '4px',
+    px: '1px',
+    _hover: { color: 'brand' },
+    _pressed: { color: 'brand', textDecoration: 'underline', textUnderlineOffset: '3px' },
+  },
+})
 
 export const BenchHead = memo(function BenchHead({ bench }: { bench: Bench }) {
   // A pick is heard and drawn on its ribbon first; words and quiet places follow.
@@ -44,10 +58,34 @@ export const BenchHead = memo(function BenchHead({ bench }: { bench: Bench }) {
   }
   return (
     <Box flex={`0 0 ${HEAD_HEIGHT}px`} position="relative">
-      <Box position="absolute" top={0} bottom={0} left={`${LABEL_WIDTH}px`} right="14px" overflow="hidden" onDoubleClick={event => seek(Math.round(frameOfClick(event)))}>
+      <Box
+        position="absolute"
+        top={0}
+        bottom={0}
+        left={`${LABEL_WIDTH}px`}
+        right="14px"
+        overflow="hidden"
+        onDoubleClick={event => seek(Math.round(frameOfClick(event)))}
+      >
         <Tape clickable>
           {words.map(word => (
-            <Word key={word.startFrame} style={onTape(word.startFrame)} aria-pressed={stretch.scope === 'word' && stretch.startFrame === word.startFrame} aria-label={`Choose the word ${word.word}`} tabIndex={-1} onClick={() => goTo(song, { scope: 'word', title: word.word, startFrame: word.startFrame, endFrame: word.endFrame, lineIds: [word.line.line.id], sectionId: word.line.section.id })}>
+            <Word
+              key={word.startFrame}
+              style={onTape(word.startFrame)}
+              aria-pressed={stretch.scope === 'word' && stretch.startFrame === word.startFrame}
+              aria-label={`Choose the word ${word.word}`}
+              tabIndex={-1}
+              onClick={() =>
+                goTo(song, {
+                  scope: 'word',
+                  title: word.word,
+                  startFrame: word.startFrame,
+                  endFrame: word.endFrame,
+                  lineIds: [word.line.line.id],
+                  sectionId: word.line.section.id,
+                })
+              }
+            >
               {word.word}
             </Word>
           ))}

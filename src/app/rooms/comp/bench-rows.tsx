@@ -31,7 +31,14 @@ export const BenchRows = memo(function BenchRows({ bench, onPick, proposals }: {
   const scroller = useRef<HTMLDivElement>(null)
   const rowHeight = notes ? NOTES_ROW_HEIGHT : ROW_HEIGHT
   // eslint-disable-next-line react-hooks/incompatible-library -- it warns of a compiler that is not used here
-  const virtual = useVirtualizer({ count: rows.length, getScrollElement: () => scroller.current, estimateSize: () => rowHeight, overscan: 1, useFlushSync: false, getItemKey: index => rowKey(rows[index]!) })
+  const virtual = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => rowHeight,
+    overscan: 1,
+    useFlushSync: false,
+    getItemKey: index => rowKey(rows[index]!),
+  })
   useEffect(() => virtual.measure(), [virtual, rowHeight])
   const shown = virtual.getVirtualItems()
   const first = shown[0]?.index ?? 0
@@ -127,7 +134,19 @@ function useRested<T>(value: T, milliseconds: number): T {
 }
 
 /** Memoised: scrolling changes something only when other rows come into view. */
-const Threads = memo(function Threads({ bench: { song, layer, rows, view }, proposals, rowHeight, first, last }: { bench: Bench; proposals: readonly Proposal[]; rowHeight: number; first: number; last: number }) {
+const Threads = memo(function Threads({
+  bench: { song, layer, rows, view },
+  proposals,
+  rowHeight,
+  first,
+  last,
+}: {
+  bench: Bench
+  proposals: readonly Proposal[]
+  rowHeight: number
+  first: number
+  last: number
+}) {
   const yOf = useCallback(
     (layerId: LayerId) => (takeId: TakeId) => {
       const index = rows.findIndex(row => row.layerId === layerId && row.takeId === takeId)

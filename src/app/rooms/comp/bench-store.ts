@@ -56,8 +56,23 @@ interface BenchState {
 }
 
 const FIRST: BenchState = {
-  fine: 'line', atFrame: 0, focus: null, company: 'stack', equalLoudness: true, barBefore: false, notes: false, freeOnly: false, sideBySide: false, zoom: null, seam: null, panel: 'none',
-  weights: USUAL_WEIGHTS, candidates: null, blind: null, lockedAsked: false, against: null,
+  fine: 'line',
+  atFrame: 0,
+  focus: null,
+  company: 'stack',
+  equalLoudness: true,
+  barBefore: false,
+  notes: false,
+  freeOnly: false,
+  sideBySide: false,
+  zoom: null,
+  seam: null,
+  panel: 'none',
+  weights: USUAL_WEIGHTS,
+  candidates: null,
+  blind: null,
+  lockedAsked: false,
+  against: null,
 }
 
 export const useBench = create<BenchState>(() => FIRST)
@@ -110,13 +125,24 @@ export function sungIn(song: Song, layer: Layer, voiceOf: VoiceOf = knownVoice):
   return line => {
     const pick = [...picks].sort((a, b) => overlapFrames(b, line) - overlapFrames(a, line))[0]
     const picked = pick && overlapFrames(pick, line) > 0 ? heardTake(requireTake(song, pick.takeId), pick.nudgeFrames, voiceOf) : null
-    const any = picked ?? song.takes.filter(take => take.layerId === layer.id && !take.binned && overlapFrames(take, line) > 0.5 * (line.endFrame - line.startFrame)).map(take => heardTake(take, 0, voiceOf)).find(heard => heard !== null)
+    const any =
+      picked ??
+      song.takes
+        .filter(take => take.layerId === layer.id && !take.binned && overlapFrames(take, line) > 0.5 * (line.endFrame - line.startFrame))
+        .map(take => heardTake(take, 0, voiceOf))
+        .find(heard => heard !== null)
     return any ? sungBy(any) : null
   }
 }
 
 /** The stretch that is chosen among takes now; null for a song without lines. */
-export function currentStretch(song: Song, layer: Layer, selection: Selection, { fine, atFrame }: Pick<BenchState, 'fine' | 'atFrame'>, voiceOf: VoiceOf = knownVoice): Stretch | null {
+export function currentStretch(
+  song: Song,
+  layer: Layer,
+  selection: Selection,
+  { fine, atFrame }: Pick<BenchState, 'fine' | 'atFrame'>,
+  voiceOf: VoiceOf = knownVoice,
+): Stretch | null {
   const scope = scopeOf(selection, fine)
   const all = stretchesOf(song, layer, scope, sungIn(song, layer, voiceOf))
   if (selection.kind === 'song') return all[0] ?? null
@@ -125,7 +151,9 @@ export function currentStretch(song: Song, layer: Layer, selection: Selection, {
   if (inside.length === 0) return null
   if (scope !== 'line') return inside[stretchAt(inside, atFrame)]!
   const last = inside.at(-1)!
-  return inside.length === 1 ? inside[0]! : { ...inside[0]!, title: `${inside[0]!.title} … ${last.title}`, endFrame: last.endFrame, lineIds: inside.flatMap(stretch => stretch.lineIds) }
+  return inside.length === 1
+    ? inside[0]!
+    : { ...inside[0]!, title: `${inside[0]!.title} … ${last.title}`, endFrame: last.endFrame, lineIds: inside.flatMap(stretch => stretch.lineIds) }
 }
 
 /** Goes to a stretch: its lines are selected. */

@@ -53,8 +53,12 @@ export function BlindPanel({ bench, round }: { bench: Bench; round: BlindRound }
                 </Box>
               ) : (
                 <>
-                  <Pill chosen={heard} onClick={() => hear(takeId)}>{heard ? 'Heard now' : `Hear ${name}`}</Pill>
-                  <Pill disabled={gone} aria-label={`Knock out ${name}`} onClick={() => out(takeId)}>{gone ? 'Out' : 'Knock out'}</Pill>
+                  <Pill chosen={heard} onClick={() => hear(takeId)}>
+                    {heard ? 'Heard now' : `Hear ${name}`}
+                  </Pill>
+                  <Pill disabled={gone} aria-label={`Knock out ${name}`} onClick={() => out(takeId)}>
+                    {gone ? 'Out' : 'Knock out'}
+                  </Pill>
                 </>
               )}
             </Flex>
@@ -63,7 +67,9 @@ export function BlindPanel({ bench, round }: { bench: Bench; round: BlindRound }
       </Flex>
       <Flex mt={4} gap={2}>
         {winner ? <PrimaryButton onClick={() => void finish()}>Pick {requireTake(song, winner).name}</PrimaryButton> : null}
-        <Pill disabled={round.out.length === 0} onClick={() => change(takeBack(round))}>Take the last one back</Pill>
+        <Pill disabled={round.out.length === 0} onClick={() => change(takeBack(round))}>
+          Take the last one back
+        </Pill>
         <Pill onClick={() => setBench({ blind: null, focus: null })}>
           Leave it <KeyCap>Esc</KeyCap>
         </Pill>

@@ -88,38 +88,68 @@ function OnTheBench({ bench }: { bench: Bench }) {
   const lineId = stretch.lineIds.length === 1 ? stretch.lineIds[0]! : null
   const onSingAgain = () => {
     if (!lineId) return
-    if (layer.singAgain.some(mark => mark.lineId === lineId)) edit('it is sung well now', current => markSingAgain(current, { layerId: layer.id, lineId, note: null }))
+    if (layer.singAgain.some(mark => mark.lineId === lineId))
+      edit('it is sung well now', current => markSingAgain(current, { layerId: layer.id, lineId, note: null }))
     else setMarking(lineId)
   }
   const onKeep = () => (focused && focused.takeId !== picked?.id ? void onPick(focused, true) : stepStretch(song, layer, 1))
   useCompKeys(bench, { onPick, onKeep, onSingAgain, onPutAside: () => setBench({ panel: panel === 'aside' ? 'none' : 'aside' }) })
   const proposals = useProposals(bench)
-  const place = seamId ? (seamsIn(song, layer.id, { startFrame: -Infinity, endFrame: Infinity }).find(seam => seam.id.pickId === seamId.pickId && seam.id.edge === seamId.edge) ?? null) : null
+  const place = seamId
+    ? (seamsIn(song, layer.id, { startFrame: -Infinity, endFrame: Infinity }).find(seam => seam.id.pickId === seamId.pickId && seam.id.edge === seamId.edge) ??
+      null)
+    : null
   const { grid } = song.beat
   const [firstBar, lastBar] = [barAtFrame(grid, stretch.startFrame), barAtFrame(grid, stretch.endFrame - 480)]
   const bars = firstBar === lastBar ? `bar ${firstBar}` : `bars ${firstBar} to ${lastBar}`
   const line = lineId ? placedLines(song).find(placed => placed.line.id === lineId) : undefined
-  const where = line ? `${line.section.name}, line ${line.number}` : stretch.scope === 'section' ? 'a whole section' : stretch.scope === 'song' ? 'the whole song' : count(stretch.lineIds.length, 'line')
+  const where = line
+    ? `${line.section.name}, line ${line.number}`
+    : stretch.scope === 'section'
+      ? 'a whole section'
+      : stretch.scope === 'song'
+        ? 'the whole song'
+        : count(stretch.lineIds.length, 'line')
   const comp = currentComp(layer)
   return (
     <Flex direction="column" height="100%" minH="560px">
-      <RoomHeading above={<><Heard bench={bench} matchDecibels={matchDecibels} />{`${layer.name} · ${where} · ${bars} · ${count(rows.length, 'take')}${layer.comps.length > 1 || comp.locked ? ` · ${comp.name}${comp.locked ? ', locked' : ''}` : ''}`}</>} title={stretch.title}>
+      <RoomHeading
+        above={
+          <>
+            <Heard bench={bench} matchDecibels={matchDecibels} />
+            {`${layer.name} · ${where} · ${bars} · ${count(rows.length, 'take')}${layer.comps.length > 1 || comp.locked ? ` · ${comp.name}${comp.locked ? ', locked' : ''}` : ''}`}
+          </>
+        }
+        title={stretch.title}
+      >
         <PrimaryButton onClick={onKeep} disabled={!focused || blind !== null}>
           Keep, next {stretch.scope === 'song' ? 'one' : stretch.scope} <KeyCap>↵</KeyCap>
         </PrimaryButton>
       </RoomHeading>
       <Hearing layerId={layer.id} layers={names} />
-      <Tools layerId={layer.id} scope={stretch.scope} roleLayers={song.layers.filter(entry => entry.role === layer.role).length} takes={rows.length} onBlind={onBlind} />
+      <Tools
+        layerId={layer.id}
+        scope={stretch.scope}
+        roleLayers={song.layers.filter(entry => entry.role === layer.role).length}
+        takes={rows.length}
+        onBlind={onBlind}
+      />
       {line ? <SingAgainMark song={song} layer={layer} lineId={line.line.id} /> : null}
-      {lockedAsked && focused && !refused ? <Refusal song={song} layer={layer} stretch={stretch} row={focused} outcome="locked" onDone={() => setBench({ lockedAsked: false })} /> : null}
-      {refused && refused.outcome !== 'picked' ? <Refusal song={song} layer={layer} stretch={stretch} row={refused.row} outcome={refused.outcome} onDone={() => setRefused(null)} /> : null}
+      {lockedAsked && focused && !refused ? (
+        <Refusal song={song} layer={layer} stretch={stretch} row={focused} outcome="locked" onDone={() => setBench({ lockedAsked: false })} />
+      ) : null}
+      {refused && refused.outcome !== 'picked' ? (
+        <Refusal song={song} layer={layer} stretch={stretch} row={refused.row} outcome={refused.outcome} onDone={() => setRefused(null)} />
+      ) : null}
       {blind ? (
         <BlindPanel bench={bench} round={blind} />
       ) : (
         <>
           <Well p={0} overflow="hidden" flex="1 1 auto" minH="200px">
             {rows.length === 0 ? (
-              <EmptyState text={`${layer.name} has no take here yet. Sing it in the Booth, look for free takes of other layers with “Free takes”, or choose another layer.`} />
+              <EmptyState
+                text={`${layer.name} has no take here yet. Sing it in the Booth, look for free takes of other layers with “Free takes”, or choose another layer.`}
+              />
             ) : (
               <BenchView bench={bench} onPick={onPick} proposals={panel === 'first' ? proposals : NO_PROPOSALS} />
             )}
@@ -146,7 +176,13 @@ const NO_PROPOSALS: ReturnType<typeof proposeComp> = []
 function useProposals({ song, layer }: Bench) {
   const weights = useBench(state => state.weights)
   const candidates = useBench(state => state.candidates)
-  return useMemo(() => (candidates && candidates.of === whatIsCompared(song, layer.id) ? proposeComp(song, { layerId: layer.id, lines: candidates.lines, weights }) : NO_PROPOSALS), [candidates, song, layer.id, weights])
+  return useMemo(
+    () =>
+      candidates && candidates.of === whatIsCompared(song, layer.id)
+        ? proposeComp(song, { layerId: layer.id, lines: candidates.lines, weights })
+        : NO_PROPOSALS,
+    [candidates, song, layer.id, weights],
+  )
 }
 
 /** What is heard now, and by how much it was turned to be as loud as what is picked. */
@@ -155,7 +191,13 @@ function Heard({ bench: { song, layer, focused, picked }, matchDecibels }: { ben
   const blind = useBench(state => state.blind)
   const differs = focused !== null && (focused.takeId !== picked?.id || focused.layerId !== layer.id)
   const name = focused ? requireTake(song, focused.takeId).name : ''
-  const text = blind ? 'names are hidden' : differs ? `hearing ${name}, ${equal ? `matched by ${formatDecibels(matchDecibels, -Infinity)}` : 'as loud as it was sung'}` : picked ? `hearing what is picked` : 'nothing is picked'
+  const text = blind
+    ? 'names are hidden'
+    : differs
+      ? `hearing ${name}, ${equal ? `matched by ${formatDecibels(matchDecibels, -Infinity)}` : 'as loud as it was sung'}`
+      : picked
+        ? `hearing what is picked`
+        : 'nothing is picked'
   return (
     <Box as="span" role="status" float="right" color={differs ? 'brand' : 'ink.soft'} pl={4}>
       {text}
@@ -172,7 +214,14 @@ const Hearing = memo(function Hearing({ layerId, layers }: { layerId: LayerId; l
   return (
     <Flex gap={2} mb={2} align="center" wrap="nowrap">
       <NativeSelect.Root size="sm" width="138px" flexShrink={0}>
-        <NativeSelect.Field aria-label="Layer" bg="card" borderColor="seamline" borderRadius="full" value={layerId} onChange={event => useView.setState({ layerId: event.target.value as LayerId })}>
+        <NativeSelect.Field
+          aria-label="Layer"
+          bg="card"
+          borderColor="seamline"
+          borderRadius="full"
+          value={layerId}
+          onChange={event => useView.setState({ layerId: event.target.value as LayerId })}
+        >
           {(JSON.parse(layers) as [string, string][]).map(([id, name]) => (
             <option key={id} value={id}>
               {name}
@@ -202,8 +251,22 @@ const Hearing = memo(function Hearing({ layerId, layers }: { layerId: LayerId; l
 const SCOPE_NAMES: Record<Scope, string> = { song: 'Song', section: 'Section', line: 'Line', piece: 'Piece', word: 'Word' }
 
 /** How much is chosen at once, what is on the bench, and the help in choosing. */
-const Tools = memo(function Tools({ layerId, scope: chosen, roleLayers, takes, onBlind }: { layerId: LayerId; scope: Scope; roleLayers: number; takes: number; onBlind: () => void }) {
-  const { panel, blind, notes, freeOnly, sideBySide } = useBench(useShallow(state => ({ panel: state.panel, blind: state.blind !== null, notes: state.notes, freeOnly: state.freeOnly, sideBySide: state.sideBySide })))
+const Tools = memo(function Tools({
+  layerId,
+  scope: chosen,
+  roleLayers,
+  takes,
+  onBlind,
+}: {
+  layerId: LayerId
+  scope: Scope
+  roleLayers: number
+  takes: number
+  onBlind: () => void
+}) {
+  const { panel, blind, notes, freeOnly, sideBySide } = useBench(
+    useShallow(state => ({ panel: state.panel, blind: state.blind !== null, notes: state.notes, freeOnly: state.freeOnly, sideBySide: state.sideBySide })),
+  )
   const open = (next: Panel) => setBench({ panel: panel === next ? 'none' : next, blind: null })
   return (
     <Flex gap="6px" mb={2} align="center" wrap="nowrap" role="group" aria-label="Bench tools">
@@ -219,7 +282,13 @@ const Tools = memo(function Tools({ layerId, scope: chosen, roleLayers, takes, o
       <Pill size="xs" px={2} chosen={notes} onClick={() => setBench({ notes: !notes })}>
         Notes <KeyCap>I</KeyCap>
       </Pill>
-      <Pill size="xs" px={2} chosen={freeOnly} title="Only takes, of any layer, that no other layer plays here" onClick={() => setBench({ freeOnly: !freeOnly })}>
+      <Pill
+        size="xs"
+        px={2}
+        chosen={freeOnly}
+        title="Only takes, of any layer, that no other layer plays here"
+        onClick={() => setBench({ freeOnly: !freeOnly })}
+      >
         Free takes <KeyCap>F</KeyCap>
       </Pill>
       {roleLayers > 1 ? (
@@ -228,9 +297,15 @@ const Tools = memo(function Tools({ layerId, scope: chosen, roleLayers, takes, o
         </Pill>
       ) : null}
       <Flex ml="auto" gap="6px">
-        <Pill size="xs" px={2} chosen={panel === 'first'} onClick={() => open('first')}>First comp</Pill>
-        <Pill size="xs" px={2} chosen={blind} disabled={takes < 2} onClick={onBlind}>Blind</Pill>
-        <Pill size="xs" px={2} chosen={panel === 'comps'} onClick={() => open('comps')}>Comps</Pill>
+        <Pill size="xs" px={2} chosen={panel === 'first'} onClick={() => open('first')}>
+          First comp
+        </Pill>
+        <Pill size="xs" px={2} chosen={blind} disabled={takes < 2} onClick={onBlind}>
+          Blind
+        </Pill>
+        <Pill size="xs" px={2} chosen={panel === 'comps'} onClick={() => open('comps')}>
+          Comps
+        </Pill>
         <Pill size="xs" px={2} chosen={panel === 'aside'} onClick={() => open('aside')}>
           Aside <KeyCap>O</KeyCap>
         </Pill>

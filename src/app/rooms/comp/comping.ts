@@ -34,7 +34,11 @@ export async function pickRow(row: Row, stretch: Stretchable, { insist = false }
 /** Several picks as one step. Those that cannot be made are left out. @returns how many were made. */
 export function pickRows(label: string, wanted: readonly { row: Row; stretch: Stretchable }[]): Promise<number> {
   return editWith(label, async song => {
-    const made = await pickAllInto(song, wanted.map(({ row, stretch: { startFrame, endFrame } }) => ({ ...row, asked: { startFrame, endFrame }, makeId })), storedSound)
+    const made = await pickAllInto(
+      song,
+      wanted.map(({ row, stretch: { startFrame, endFrame } }) => ({ ...row, asked: { startFrame, endFrame }, makeId })),
+      storedSound,
+    )
     return { song: made.song, answer: made.made }
   })
 }
@@ -49,8 +53,13 @@ export function allHeard(song: Song, playing: readonly Playing[]): boolean {
 /** Where in a range a seam may go: quiet in all that the layer plays there, and in the take that is looked at. */
 export function quietPlacesIn(song: Song, layerId: LayerId, focusId: TakeId | null, range: FrameRange, voiceOf: VoiceOf = knownVoice): QuietPlace[] {
   const picks = currentComp(requireLayer(song, layerId)).picks.filter(pick => overlapFrames(pick, range) > 0)
-  const playing: Playing[] = [...picks.map(({ takeId, nudgeFrames }) => ({ takeId, nudgeFrames })), ...(focusId && !picks.some(pick => pick.takeId === focusId) ? [{ takeId: focusId, nudgeFrames: 0 }] : [])]
-  const heard = playing.map(({ takeId, nudgeFrames }) => heardTake(requireTake(song, takeId), nudgeFrames, voiceOf)).filter((entry): entry is HeardTake => entry !== null)
+  const playing: Playing[] = [
+    ...picks.map(({ takeId, nudgeFrames }) => ({ takeId, nudgeFrames })),
+    ...(focusId && !picks.some(pick => pick.takeId === focusId) ? [{ takeId: focusId, nudgeFrames: 0 }] : []),
+  ]
+  const heard = playing
+    .map(({ takeId, nudgeFrames }) => heardTake(requireTake(song, takeId), nudgeFrames, voiceOf))
+    .filter((entry): entry is HeardTake => entry !== null)
   return findQuietPlaces(heard, range)
 }
 
@@ -102,7 +111,10 @@ export async function keepSeam(layerId: LayerId, id: SeamId, frame: number): Pro
   if (currentComp(requireLayer(currentSong(), layerId)).locked) return setBench({ lockedAsked: true })
   const moved = moveSeam(currentSong(), { layerId, ...id, frame })
   const place = seamsIn(moved, layerId, { startFrame: -Infinity, endFrame: Infinity }).find(seam => seam.id.pickId === id.pickId && seam.id.edge === id.edge)
-  const chosen = place?.before && place.after && place.before.takeId !== place.after.takeId && !place.after.seam?.byHand ? (await seamBetween(moved, place.before, place.after, place.frame, storedSound)).seam : undefined
+  const chosen =
+    place?.before && place.after && place.before.takeId !== place.after.takeId && !place.after.seam?.byHand
+      ? (await seamBetween(moved, place.before, place.after, place.frame, storedSound)).seam
+      : undefined
   editComp(layerId, 'move a seam', song => moveSeam(song, { layerId, ...id, frame, ...(chosen ? { seam: chosen } : {}) }))
 }
 
@@ -129,7 +141,17 @@ export async function matchPick(layerId: LayerId, pickId: PickId, matched: boole
   const pick = picks.find(entry => entry.id === pickId)
   if (!pick) return
   const peaksOf = await peaksLookup([...new Set(picks.map(entry => entry.takeId))].map(id => requireTake(song, id)))
-  const others = { ...song, layers: song.layers.map(layer => (layer.id === layerId ? { ...layer, comps: layer.comps.map(comp => (comp.id === layer.currentCompId ? { ...comp, picks: comp.picks.filter(entry => entry.id !== pickId) } : comp)) } : layer)) }
+  const others = {
+    ...song,
+    layers: song.layers.map(layer =>
+      layer.id === layerId
+        ? {
+            ...layer,
+            comps: layer.comps.map(comp => (comp.id === layer.currentCompId ? { ...comp, picks: comp.picks.filter(entry => entry.id !== pickId) } : comp)),
+          }
+        : layer,
+    ),
+  }
   const gainDecibels = matched ? seamMatchDecibels(others, { layerId, takeId: pick.takeId, startFrame: pick.startFrame, endFrame: pick.endFrame, peaksOf }) : 0
   editComp(layerId, matched ? 'match its level' : 'leave its level', current => setPickGain(current, { layerId, pickId, gainDecibels, levelMatched: matched }))
 }
@@ -138,6 +160,7 @@ export async function matchPick(layerId: LayerId, pickId: PickId, matched: boole
 export function clearStretch(layerId: LayerId, stretch: FrameRange): void {
   const song = currentSong()
   const edges = currentComp(requireLayer(song, layerId)).picks.flatMap(pick => [pick.startFrame, pick.endFrame])
-  const near = (frame: number) => edges.filter(edge => Math.abs(edge - frame) < SEAM_REACH_FRAMES).sort((a, b) => Math.abs(a - frame) - Math.abs(b - frame))[0] ?? frame
+  const near = (frame: number) =>
+    edges.filter(edge => Math.abs(edge - frame) < SEAM_REACH_FRAMES).sort((a, b) => Math.abs(a - frame) - Math.abs(b - frame))[0] ?? frame
   editComp(layerId, 'clear it', current => clearPicks(current, { layerId, startFrame: near(stretch.startFrame), endFrame: near(stretch.endFrame), makeId }))
 }

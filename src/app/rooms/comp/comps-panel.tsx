@@ -35,7 +35,21 @@ export function CompsPanel({ bench }: { bench: Bench }) {
         </Box>
         <Flex direction="column" gap={2} flex="0 0 250px">
           <Flex gap={2}>
-            <Input aria-label="Name for a copy of this comp" placeholder="Name" size="xs" height="30px" bg="card" borderColor="seamline" borderRadius="full" value={name} onChange={event => setName(event.target.value)} onKeyDown={event => { event.stopPropagation(); if (event.key === 'Enter') save() }} />
+            <Input
+              aria-label="Name for a copy of this comp"
+              placeholder="Name"
+              size="xs"
+              height="30px"
+              bg="card"
+              borderColor="seamline"
+              borderRadius="full"
+              value={name}
+              onChange={event => setName(event.target.value)}
+              onKeyDown={event => {
+                event.stopPropagation()
+                if (event.key === 'Enter') save()
+              }}
+            />
             <Pill onClick={save}>Save a copy</Pill>
           </Flex>
           <PrintControls song={song} layer={layer} print={prints.at(-1) ?? null} stale={prints.some(take => isPrintStale(song, take))} />
@@ -51,18 +65,57 @@ function CompRow({ comp, bench: { layer }, current }: { comp: Comp; bench: Bench
   const compared = against?.compId === comp.id
   return (
     <Flex role="listitem" align="center" gap={2} py="2px">
-      <NameField label={`Name of ${comp.name}`} name={comp.name} size="2xs" px={1} maxW="170px" fontSize="13px" fontWeight={current ? 600 : 400} onKeep={name => edit(`rename ${comp.name}`, song => describeComp(song, { layerId: layer.id, compId: comp.id, name }))} />
+      <NameField
+        label={`Name of ${comp.name}`}
+        name={comp.name}
+        size="2xs"
+        px={1}
+        maxW="170px"
+        fontSize="13px"
+        fontWeight={current ? 600 : 400}
+        onKeep={name => edit(`rename ${comp.name}`, song => describeComp(song, { layerId: layer.id, compId: comp.id, name }))}
+      />
       <Box flex="1" minW={0} truncate color="ink.soft">
-        {count(comp.picks.length, 'pick')}{current ? ' · heard and worked on' : ''}{comp.locked ? ' · locked' : ''}
+        {count(comp.picks.length, 'pick')}
+        {current ? ' · heard and worked on' : ''}
+        {comp.locked ? ' · locked' : ''}
       </Box>
-      <Pill size="xs" px={2} aria-label={comp.locked ? `Unlock ${comp.name}` : `Lock ${comp.name}`} onClick={() => edit(comp.locked ? `unlock ${comp.name}` : `lock ${comp.name}`, song => describeComp(song, { layerId: layer.id, compId: comp.id, locked: !comp.locked }))}>
+      <Pill
+        size="xs"
+        px={2}
+        aria-label={comp.locked ? `Unlock ${comp.name}` : `Lock ${comp.name}`}
+        onClick={() =>
+          edit(comp.locked ? `unlock ${comp.name}` : `lock ${comp.name}`, song =>
+            describeComp(song, { layerId: layer.id, compId: comp.id, locked: !comp.locked }),
+          )
+        }
+      >
         {comp.locked ? <Lock size={13} aria-hidden /> : <LockOpen size={13} aria-hidden />}
       </Pill>
       {current ? null : (
         <>
-          <Pill size="xs" chosen={compared} onClick={() => setBench({ against: compared ? null : { compId: comp.id, heard: false } })}>Compare</Pill>
-          <Pill size="xs" onClick={() => { setBench({ against: null }); edit(`go to ${comp.name}`, song => switchComp(song, { layerId: layer.id, compId: comp.id })) }}>Go to it</Pill>
-          <Pill size="xs" px={2} disabled={comp.locked} aria-label={`Let ${comp.name} go`} onClick={() => { setBench({ against: null }); edit(`let ${comp.name} go`, song => removeComp(song, { layerId: layer.id, compId: comp.id })) }}>
+          <Pill size="xs" chosen={compared} onClick={() => setBench({ against: compared ? null : { compId: comp.id, heard: false } })}>
+            Compare
+          </Pill>
+          <Pill
+            size="xs"
+            onClick={() => {
+              setBench({ against: null })
+              edit(`go to ${comp.name}`, song => switchComp(song, { layerId: layer.id, compId: comp.id }))
+            }}
+          >
+            Go to it
+          </Pill>
+          <Pill
+            size="xs"
+            px={2}
+            disabled={comp.locked}
+            aria-label={`Let ${comp.name} go`}
+            onClick={() => {
+              setBench({ against: null })
+              edit(`let ${comp.name} go`, song => removeComp(song, { layerId: layer.id, compId: comp.id }))
+            }}
+          >
             <Trash2 size={13} aria-hidden />
           </Pill>
         </>
@@ -83,17 +136,31 @@ function Comparison({ bench: { song, layer, stretch } }: { bench: Bench }) {
   return (
     <Box mt={3} pt={2} borderTopWidth="1px" borderColor="seamline">
       <Flex align="center" gap={2} wrap="wrap">
-        <Text color="ink.soft">{lineIds.length === 0 ? `Nothing differs from ${other.name}.` : `${count(lineIds.length, 'line')} ${lineIds.length === 1 ? 'differs' : 'differ'}:`}</Text>
+        <Text color="ink.soft">
+          {lineIds.length === 0 ? `Nothing differs from ${other.name}.` : `${count(lineIds.length, 'line')} ${lineIds.length === 1 ? 'differs' : 'differ'}:`}
+        </Text>
         {lineIds.slice(0, 8).map(id => (
           <Pill key={id} size="xs" chosen={stretch.lineIds.includes(id)} onClick={() => goTo(song, lineStretch(song, id))}>
             {lineTitle(requirePlacedLine(song, id)).slice(0, 22)}
           </Pill>
         ))}
         <Flex ml="auto" gap={2}>
-          <Pill chosen={!against.heard} onClick={() => setBench({ against: { ...against, heard: false } })}>Hear {current.name}</Pill>
-          <Pill chosen={against.heard} onClick={() => setBench({ against: { ...against, heard: true } })}>Hear {other.name}</Pill>
+          <Pill chosen={!against.heard} onClick={() => setBench({ against: { ...against, heard: false } })}>
+            Hear {current.name}
+          </Pill>
+          <Pill chosen={against.heard} onClick={() => setBench({ against: { ...against, heard: true } })}>
+            Hear {other.name}
+          </Pill>
           {here && copy ? (
-            <Pill disabled={!copy.ok} title={copy.ok ? '' : copy.reason === 'locked' ? 'This comp is locked.' : `${copy.takeName} is used in another layer by now.`} onClick={() => edit(`copy a line from ${other.name}`, song_ => copyFromComp(song_, { layerId: layer.id, fromCompId: other.id, ...rangeOfLine(song_, here), makeId }))}>
+            <Pill
+              disabled={!copy.ok}
+              title={copy.ok ? '' : copy.reason === 'locked' ? 'This comp is locked.' : `${copy.takeName} is used in another layer by now.`}
+              onClick={() =>
+                edit(`copy a line from ${other.name}`, song_ =>
+                  copyFromComp(song_, { layerId: layer.id, fromCompId: other.id, ...rangeOfLine(song_, here), makeId }),
+                )
+              }
+            >
               Copy this line here
             </Pill>
           ) : null}

@@ -41,7 +41,9 @@ export function FirstCompPanel({ bench, proposals }: { bench: Bench; proposals: 
       <Card mt={3} py={3}>
         <Flex align="center" gap={4}>
           <Text flex="1" color="ink.soft">
-            {failed ? 'The takes could not be compared; nothing was changed. Try again.' : 'All takes are listened to, and one is proposed for every line: in tune, in time, clean, without changing more often than it is worth.'}
+            {failed
+              ? 'The takes could not be compared; nothing was changed. Try again.'
+              : 'All takes are listened to, and one is proposed for every line: in tune, in time, clean, without changing more often than it is worth.'}
           </Text>
           {fraction === null ? (
             <PrimaryButton onClick={() => void listen()}>Listen to all takes</PrimaryButton>
@@ -62,7 +64,18 @@ export function FirstCompPanel({ bench, proposals }: { bench: Bench; proposals: 
       <Flex gap={4} align="start">
         <Box flex="0 0 232px">
           {WEIGHTS.map(({ name, label }) => (
-            <ValueSlider key={name} label={label} showLabel={label} value={weights[name]} min={0} max={2} step={0.1} onTry={value => setBench({ weights: { ...weights, [name]: value } })} onKeep={value => setBench({ weights: { ...weights, [name]: value } })} onDrop={() => {}} />
+            <ValueSlider
+              key={name}
+              label={label}
+              showLabel={label}
+              value={weights[name]}
+              min={0}
+              max={2}
+              step={0.1}
+              onTry={value => setBench({ weights: { ...weights, [name]: value } })}
+              onKeep={value => setBench({ weights: { ...weights, [name]: value } })}
+              onDrop={() => {}}
+            />
           ))}
         </Box>
         <Box flex="1" minW={0} maxH="118px" overflowY="auto" tabIndex={0} role="list" aria-label="Proposed takes">
@@ -71,7 +84,10 @@ export function FirstCompPanel({ bench, proposals }: { bench: Bench; proposals: 
             <Flex key={proposal.lineId} role="listitem" gap={3} align="center" py="2px">
               <Box flex="1" minW={0} fontSize="13px" lineHeight={1.3}>
                 <b>{requireTake(song, proposal.takeId).name}</b>
-                {shown.length > 1 ? ` for “${lineTitle(requirePlacedLine(song, proposal.lineId))}”` : ''} <Box as="span" color="ink.soft">: {proposal.reasons.map(reasonText).join(', ')} · {formatConfidence(proposal.confidence)} sure</Box>
+                {shown.length > 1 ? ` for “${lineTitle(requirePlacedLine(song, proposal.lineId))}”` : ''}{' '}
+                <Box as="span" color="ink.soft">
+                  : {proposal.reasons.map(reasonText).join(', ')} · {formatConfidence(proposal.confidence)} sure
+                </Box>
               </Box>
               <Pill size="xs" disabled={isPicked(song, layer, proposal)} onClick={() => accept([proposal])}>
                 {isPicked(song, layer, proposal) ? 'Picked' : 'Take it'}
@@ -80,7 +96,9 @@ export function FirstCompPanel({ bench, proposals }: { bench: Bench; proposals: 
           ))}
         </Box>
         <Flex direction="column" gap={2} flex="0 0 auto">
-          <PrimaryButton size="sm" onClick={() => accept(proposals)}>Take all {count(proposals.length, 'line')}</PrimaryButton>
+          <PrimaryButton size="sm" onClick={() => accept(proposals)}>
+            Take all {count(proposals.length, 'line')}
+          </PrimaryButton>
           {inSection.length > 0 ? <Pill onClick={() => accept(inSection)}>Take this section</Pill> : null}
           <Pill onClick={() => setBench({ panel: 'none' })}>Leave it</Pill>
         </Flex>

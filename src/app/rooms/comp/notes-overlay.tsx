@@ -42,7 +42,10 @@ export function NotesOverlay({ analysis, originFrame, view, beat }: { analysis: 
   )
 }
 
-function drawNotes(element: HTMLCanvasElement, { analysis, originFrame, view, beat }: { analysis: VoiceAnalysis; originFrame: number; view: FrameRange; beat: Beat }): void {
+function drawNotes(
+  element: HTMLCanvasElement,
+  { analysis, originFrame, view, beat }: { analysis: VoiceAnalysis; originFrame: number; view: FrameRange; beat: Beat },
+): void {
   const ratio = devicePixelRatio
   const width = Math.round(element.clientWidth * ratio)
   const height = Math.round(element.clientHeight * ratio)

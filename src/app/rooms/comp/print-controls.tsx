@@ -27,7 +27,17 @@ export function PrintControls({ song, layer, print, stale }: { song: Song; layer
     if (result.kind === 'done' && result.value.kind === 'missing-sound') return askWithout(from, result.value, () => void printNow(true))
     if (result.kind !== 'done' || result.value.kind !== 'printed') return setDoing({ kind: 'said', text: 'It could not be printed; nothing was changed.' })
     const { extent } = result.value
-    edit(print ? 'refresh the print' : 'print as one take', current => addPrint(current, { layerId: layer.id, replaces: print?.id ?? null, takeId: makeId() as TakeId, assetId, extent, picks: currentComp(from.layers.find(entry => entry.id === layer.id)!).picks, printedAt: new Date().toISOString() }))
+    edit(print ? 'refresh the print' : 'print as one take', current =>
+      addPrint(current, {
+        layerId: layer.id,
+        replaces: print?.id ?? null,
+        takeId: makeId() as TakeId,
+        assetId,
+        extent,
+        picks: currentComp(from.layers.find(entry => entry.id === layer.id)!).picks,
+        printedAt: new Date().toISOString(),
+      }),
+    )
     setDoing({ kind: 'said', text: 'It lies among the takes.' })
   }
   const saveWav = async (withoutMissing = false) => {

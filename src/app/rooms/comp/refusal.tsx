@@ -12,7 +12,21 @@ import { pickRow } from './comping'
 import { copyText } from './row-facts'
 import { usesOf } from './rows'
 
-export function Refusal({ song, layer, stretch, row, outcome, onDone }: { song: Song; layer: Layer; stretch: Stretch; row: Row; outcome: Exclude<PickOutcome, 'picked'>; onDone: () => void }) {
+export function Refusal({
+  song,
+  layer,
+  stretch,
+  row,
+  outcome,
+  onDone,
+}: {
+  song: Song
+  layer: Layer
+  stretch: Stretch
+  row: Row
+  outcome: Exclude<PickOutcome, 'picked'>
+  onDone: () => void
+}) {
   const take = requireTake(song, row.takeId)
   if (outcome === 'used-elsewhere') {
     const insist = async () => {
@@ -24,8 +38,12 @@ export function Refusal({ song, layer, stretch, row, outcome, onDone }: { song: 
       <Notice tone="warn" title={copyText(song, usesOf(song, row.layerId, take.id, stretch), take)}>
         <Flex gap={2} mt={1} align="center">
           Nothing was changed.
-          <Pill size="xs" onClick={() => void insist()}>Pick it all the same</Pill>
-          <Pill size="xs" onClick={onDone}>Leave it</Pill>
+          <Pill size="xs" onClick={() => void insist()}>
+            Pick it all the same
+          </Pill>
+          <Pill size="xs" onClick={onDone}>
+            Leave it
+          </Pill>
         </Flex>
       </Notice>
     )
@@ -36,8 +54,18 @@ export function Refusal({ song, layer, stretch, row, outcome, onDone }: { song: 
       <Notice tone="warn" title={`${comp.name} is locked.`}>
         <Flex gap={2} mt={1} align="center">
           Nothing was changed.
-          <Pill size="xs" onClick={() => { edit(`unlock ${comp.name}`, current => describeComp(current, { layerId: layer.id, compId: comp.id, locked: false })); onDone() }}>Unlock it</Pill>
-          <Pill size="xs" onClick={onDone}>Leave it</Pill>
+          <Pill
+            size="xs"
+            onClick={() => {
+              edit(`unlock ${comp.name}`, current => describeComp(current, { layerId: layer.id, compId: comp.id, locked: false }))
+              onDone()
+            }}
+          >
+            Unlock it
+          </Pill>
+          <Pill size="xs" onClick={onDone}>
+            Leave it
+          </Pill>
         </Flex>
       </Notice>
     )
@@ -46,7 +74,9 @@ export function Refusal({ song, layer, stretch, row, outcome, onDone }: { song: 
     <Notice tone="warn" title={`${take.name} was not sung here.`}>
       <Flex gap={2} mt={1} align="center">
         What was picked stays.
-        <Pill size="xs" onClick={onDone}>Good</Pill>
+        <Pill size="xs" onClick={onDone}>
+          Good
+        </Pill>
       </Flex>
     </Notice>
   )

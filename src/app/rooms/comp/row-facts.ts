@@ -16,16 +16,29 @@ type FactsByTake = ReadonlyMap<TakeId, CandidateFacts>
  * Facts of the takes in view over a stretch, measured against those that were seen; only of those that were listened to. What is known of
  * a take stays known while the stretch does. They change with the beat's facts, not with what is picked.
  */
-export function useRowFacts(beat: Beat, seen: readonly Take[], inView: readonly Take[], { startFrame, endFrame }: FrameRange, voices: ReadonlyMap<AssetId, VoiceAnalysis>): FactsByTake {
+export function useRowFacts(
+  beat: Beat,
+  seen: readonly Take[],
+  inView: readonly Take[],
+  { startFrame, endFrame }: FrameRange,
+  voices: ReadonlyMap<AssetId, VoiceAnalysis>,
+): FactsByTake {
   const of = [beat, startFrame, endFrame]
   const names = [seen, inView].map(takes => takes.map(take => take.id).join(' ')).join('/')
   const fresh = useMemo(() => {
     const [all, wanted] = names.split('/').map(list => list.split(' '))
-    const heard = currentSong().takes.filter(take => all!.includes(take.id)).flatMap(take => {
-      const analysis = voices.get(take.assetId)
-      return analysis ? [{ take, analysis }] : []
-    })
-    return candidatesOfLine({ beat }, { startFrame, endFrame }, heard, heard.filter(({ take }) => wanted!.includes(take.id)))
+    const heard = currentSong()
+      .takes.filter(take => all!.includes(take.id))
+      .flatMap(take => {
+        const analysis = voices.get(take.assetId)
+        return analysis ? [{ take, analysis }] : []
+      })
+    return candidatesOfLine(
+      { beat },
+      { startFrame, endFrame },
+      heard,
+      heard.filter(({ take }) => wanted!.includes(take.id)),
+    )
   }, [beat, names, startFrame, endFrame, voices])
   const [known, setKnown] = useState<{ of: unknown[]; fresh: CandidateFacts[]; facts: FactsByTake }>({ of, fresh: [], facts: new Map() })
   if (known.fresh === fresh) return known.facts

@@ -48,7 +48,13 @@ describe('the rows of the bench', () => {
 
   test('a line is played by what plays most of it, and by nothing if that is little', () => {
     const length = line.endFrame - line.startFrame
-    const mostly = pickTake(pickTake(sung, { layerId: lead.id, takeId: one!, ...lineRange(0), makeId }), { layerId: lead.id, takeId: two!, startFrame: line.endFrame - 0.2 * length, endFrame: line.endFrame, makeId })
+    const mostly = pickTake(pickTake(sung, { layerId: lead.id, takeId: one!, ...lineRange(0), makeId }), {
+      layerId: lead.id,
+      takeId: two!,
+      startFrame: line.endFrame - 0.2 * length,
+      endFrame: line.endFrame,
+      makeId,
+    })
     expect(pickedIn(mostly, lead.id, stretch)?.take.id).toBe(one)
     const hardly = pickTake(sung, { layerId: lead.id, takeId: two!, startFrame: line.endFrame - 0.2 * length, endFrame: line.endFrame, makeId })
     expect(pickedIn(hardly, lead.id, stretch)).toBeNull()

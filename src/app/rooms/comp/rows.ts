@@ -10,7 +10,9 @@ function rowsOfLayer(song: Song, layer: Layer, stretch: Stretch): Row[] {
   const lines = placedLines(song).filter(placed => stretch.lineIds.includes(placed.line.id))
   const holds = (take: FrameRange) => covers(take, stretch) || lines.some(line => covers(take, line) && overlapFrames(take, stretch) > 0)
   const own = song.takes.filter(take => take.layerId === layer.id && !take.binned && holds(take))
-  const lent = currentComp(layer).picks.filter(pick => overlapFrames(pick, stretch) > 0 && !own.some(take => take.id === pick.takeId)).map(pick => requireTake(song, pick.takeId))
+  const lent = currentComp(layer)
+    .picks.filter(pick => overlapFrames(pick, stretch) > 0 && !own.some(take => take.id === pick.takeId))
+    .map(pick => requireTake(song, pick.takeId))
   return [...own, ...new Set(lent)].map(take => ({ layerId: layer.id, takeId: take.id }))
 }
 
@@ -18,7 +20,9 @@ function rowsOfLayer(song: Song, layer: Layer, stretch: Stretch): Row[] {
 export function rowsOf(song: Song, layer: Layer, stretch: Stretch, { freeOnly, sideBySide }: { freeOnly: boolean; sideBySide: boolean }): Row[] {
   if (freeOnly) {
     const played = rowsOfLayer(song, layer, stretch).filter(row => pickedTakes(song, layer.id, stretch).includes(row.takeId))
-    const free = song.takes.filter(take => !take.binned && covers(take, stretch) && usesOf(song, layer.id, take.id, stretch).length === 0 && !played.some(row => row.takeId === take.id))
+    const free = song.takes.filter(
+      take => !take.binned && covers(take, stretch) && usesOf(song, layer.id, take.id, stretch).length === 0 && !played.some(row => row.takeId === take.id),
+    )
     return [...played, ...free.map(take => ({ layerId: layer.id, takeId: take.id }))]
   }
   const layers = sideBySide ? song.layers.filter(entry => entry.role === layer.role) : [layer]
@@ -37,7 +41,9 @@ export function pickedIn(song: Song, layerId: LayerId, stretch: FrameRange): { p
 }
 
 function pickedTakes(song: Song, layerId: LayerId, stretch: FrameRange): TakeId[] {
-  return currentComp(requireLayer(song, layerId)).picks.filter(pick => overlapFrames(pick, stretch) > 0).map(pick => pick.takeId)
+  return currentComp(requireLayer(song, layerId))
+    .picks.filter(pick => overlapFrames(pick, stretch) > 0)
+    .map(pick => pick.takeId)
 }
 
 export const rowKey = (row: Row) => `${row.layerId}/${row.takeId}`

@@ -22,7 +22,13 @@ const ms = (frames: number) => frames / 48
 export function SeamBar({ song, layer, place, pick }: { song: Song; layer: Layer; place: SeamPlace | null; pick: Pick | null }) {
   return (
     <Card py="8px" px={4} mt={3}>
-      {place ? <SeamControls song={song} layer={layer} place={place} /> : pick ? <PickControls song={song} layer={layer} pick={pick} /> : <Box color="ink.soft">Nothing is picked here. Step through the takes with ↑ ↓, pick one with P.</Box>}
+      {place ? (
+        <SeamControls song={song} layer={layer} place={place} />
+      ) : pick ? (
+        <PickControls song={song} layer={layer} pick={pick} />
+      ) : (
+        <Box color="ink.soft">Nothing is picked here. Step through the takes with ↑ ↓, pick one with P.</Box>
+      )}
     </Card>
   )
 }
@@ -34,32 +40,69 @@ function SeamControls({ song, layer, place }: { song: Song; layer: Layer; place:
   const playing = [before, after].filter((entry): entry is Pick => entry !== null)
   const found = placeAt(song, playing, place.frame, storedSound)
   const seam = after?.seam ?? { frames: SEAM_FRAMES, alike: false, byHand: false }
-  const change = (next: Partial<typeof seam>) => after && editComp(layer.id, 'change a crossfade', current => setSeam(current, { layerId: layer.id, pickId: after.id, seam: { ...seam, ...next, byHand: true } }))
+  const change = (next: Partial<typeof seam>) =>
+    after &&
+    editComp(layer.id, 'change a crossfade', current => setSeam(current, { layerId: layer.id, pickId: after.id, seam: { ...seam, ...next, byHand: true } }))
   const bySound = async () => {
     const chosen = await seamBySound(place)
     if (chosen && after) editComp(layer.id, 'crossfade by the sound', current => setSeam(current, { layerId: layer.id, pickId: after.id, seam: chosen }))
   }
-  const title = cut ? `Cut in ${requireTake(song, after.takeId).name}` : crossed ? `${requireTake(song, before.takeId).name} to ${requireTake(song, after.takeId).name}` : after ? `${requireTake(song, after.takeId).name} begins` : `${requireTake(song, before!.takeId).name} ends`
+  const title = cut
+    ? `Cut in ${requireTake(song, after.takeId).name}`
+    : crossed
+      ? `${requireTake(song, before.takeId).name} to ${requireTake(song, after.takeId).name}`
+      : after
+        ? `${requireTake(song, after.takeId).name} begins`
+        : `${requireTake(song, before!.takeId).name} ends`
   return (
     <Flex align="center" gap={2} wrap="wrap" minH="36px" role="group" aria-label="Seam">
-      <Box fontFamily="heading" fontWeight={600}>{title}</Box>
+      <Box fontFamily="heading" fontWeight={600}>
+        {title}
+      </Box>
       <Box color="ink.soft">{found ? PLACE_WORDS[found.reason] : allHeard(song, playing) ? 'in the voice' : ''}</Box>
       {crossed ? (
         <>
           <Flex align="center" gap={1} color="ink.soft">
-            crossfade <NumberField label="Crossfade" value={ms(seam.frames)} min={ms(SEAM_FRAMES_RANGE.min)} max={ms(SEAM_FRAMES_RANGE.max)} unit="ms" width="52px" onKeep={value => change({ frames: Math.round(value * 48) })} />
+            crossfade{' '}
+            <NumberField
+              label="Crossfade"
+              value={ms(seam.frames)}
+              min={ms(SEAM_FRAMES_RANGE.min)}
+              max={ms(SEAM_FRAMES_RANGE.max)}
+              unit="ms"
+              width="52px"
+              onKeep={value => change({ frames: Math.round(value * 48) })}
+            />
           </Flex>
           <NativeSelect.Root size="xs" width="116px">
-            <NativeSelect.Field aria-label="Shape of the crossfade" bg="card" borderColor="seamline" value={seam.alike ? 'gain' : 'power'} onChange={event => change({ alike: event.target.value === 'gain' })}>
+            <NativeSelect.Field
+              aria-label="Shape of the crossfade"
+              bg="card"
+              borderColor="seamline"
+              value={seam.alike ? 'gain' : 'power'}
+              onChange={event => change({ alike: event.target.value === 'gain' })}
+            >
               <option value="power">equal power</option>
               <option value="gain">equal gain</option>
             </NativeSelect.Field>
             <NativeSelect.Indicator />
           </NativeSelect.Root>
-          {seam.byHand ? <Pill size="xs" onClick={() => void bySound()}>By the sound</Pill> : <Box color="ink.soft" fontSize="12px">by the sound</Box>}
+          {seam.byHand ? (
+            <Pill size="xs" onClick={() => void bySound()}>
+              By the sound
+            </Pill>
+          ) : (
+            <Box color="ink.soft" fontSize="12px">
+              by the sound
+            </Box>
+          )}
         </>
       ) : null}
-      {cut ? <Pill size="xs" onClick={() => editComp(layer.id, 'join a cut', current => joinPicks(current, { layerId: layer.id, pickId: after.id }))}>Join it again</Pill> : null}
+      {cut ? (
+        <Pill size="xs" onClick={() => editComp(layer.id, 'join a cut', current => joinPicks(current, { layerId: layer.id, pickId: after.id }))}>
+          Join it again
+        </Pill>
+      ) : null}
       <Flex ml="auto" gap={2}>
         <Pill size="xs" px={3} onClick={() => playSeam(place)}>
           Play the seam <KeyCap>J</KeyCap>
@@ -77,15 +120,44 @@ function PickControls({ song, layer, pick }: { song: Song; layer: Layer; pick: P
   const uses = usesOf(song, layer.id, take.id, pick)
   return (
     <Flex align="center" gap={3} wrap="wrap" minH="36px" role="group" aria-label="Pick">
-      <Box fontFamily="heading" fontWeight={600}>{take.name} is picked</Box>
+      <Box fontFamily="heading" fontWeight={600}>
+        {take.name} is picked
+      </Box>
       <Flex align="center" gap={1} color="ink.soft">
-        level <NumberField label="Level of the pick" value={pick.gainDecibels} min={-24} max={12} unit="dB" width="52px" onKeep={gainDecibels => editComp(layer.id, 'set a level', current => setPickGain(current, { layerId: layer.id, pickId: pick.id, gainDecibels, levelMatched: false }))} />
+        level{' '}
+        <NumberField
+          label="Level of the pick"
+          value={pick.gainDecibels}
+          min={-24}
+          max={12}
+          unit="dB"
+          width="52px"
+          onKeep={gainDecibels =>
+            editComp(layer.id, 'set a level', current => setPickGain(current, { layerId: layer.id, pickId: pick.id, gainDecibels, levelMatched: false }))
+          }
+        />
       </Flex>
-      <Pill size="xs" chosen={pick.levelMatched} title={`As loud as what it meets at its seams, by at most ${MAX_SEAM_MATCH_DECIBELS} dB`} onClick={() => void matchPick(layer.id, pick.id, !pick.levelMatched)}>
+      <Pill
+        size="xs"
+        chosen={pick.levelMatched}
+        title={`As loud as what it meets at its seams, by at most ${MAX_SEAM_MATCH_DECIBELS} dB`}
+        onClick={() => void matchPick(layer.id, pick.id, !pick.levelMatched)}
+      >
         Level matched{pick.levelMatched && pick.gainDecibels !== 0 ? ` ${formatDecibels(pick.gainDecibels, -Infinity)}` : ''}
       </Pill>
       <Flex align="center" gap={1} color="ink.soft">
-        nudge <NumberField label="Nudge" value={ms(pick.nudgeFrames)} min={-1_000} max={1_000} unit="ms" width="52px" onKeep={value => editComp(layer.id, 'nudge a pick', current => nudgePick(current, { layerId: layer.id, pickId: pick.id, nudgeFrames: Math.round(value * 48) }))} />
+        nudge{' '}
+        <NumberField
+          label="Nudge"
+          value={ms(pick.nudgeFrames)}
+          min={-1_000}
+          max={1_000}
+          unit="ms"
+          width="52px"
+          onKeep={value =>
+            editComp(layer.id, 'nudge a pick', current => nudgePick(current, { layerId: layer.id, pickId: pick.id, nudgeFrames: Math.round(value * 48) }))
+          }
+        />
         <KeyCap>-</KeyCap>
         <KeyCap>=</KeyCap>
       </Flex>
@@ -94,7 +166,11 @@ function PickControls({ song, layer, pick }: { song: Song; layer: Layer; pick: P
           As sung <KeyCap>0</KeyCap>
         </Pill>
       ) : null}
-      {uses.length > 0 ? <Box color="warn" fontSize="12px">{copyText(song, uses, take)}</Box> : null}
+      {uses.length > 0 ? (
+        <Box color="warn" fontSize="12px">
+          {copyText(song, uses, take)}
+        </Box>
+      ) : null}
     </Flex>
   )
 }

@@ -12,7 +12,16 @@ import { keepSeam, quietPlacesIn, seamsIn, trySeam, type SeamPlace } from './com
 
 const Handle = chakra('button', {
   base: {
-    position: 'absolute', pointerEvents: 'auto', width: '24px', height: '24px', ml: '-12px', mt: '-12px', borderRadius: 'full', cursor: 'ew-resize', touchAction: 'none', zIndex: 2,
+    position: 'absolute',
+    pointerEvents: 'auto',
+    width: '24px',
+    height: '24px',
+    ml: '-12px',
+    mt: '-12px',
+    borderRadius: 'full',
+    cursor: 'ew-resize',
+    touchAction: 'none',
+    zIndex: 2,
     _before: { content: '""', position: 'absolute', inset: '4px', borderRadius: 'full', bg: 'card', borderWidth: '2.5px', borderColor: 'brand' },
     _pressed: { _before: { bg: 'brand' } },
   },
@@ -36,7 +45,16 @@ export const SeamHandles = memo(function SeamHandles({ layer, yOf, view }: { lay
       {seams.map(place => {
         const rows = [place.before, place.after].flatMap(pick => (pick ? (yOf(pick.takeId) ?? []) : []))
         if (rows.length === 0) return null
-        return <SeamHandle key={`${place.id.pickId}-${place.id.edge}`} place={place} layer={layer} view={view} top={rows.reduce((sum, y) => sum + y, 0) / rows.length} chosen={chosen?.pickId === place.id.pickId && chosen.edge === place.id.edge} />
+        return (
+          <SeamHandle
+            key={`${place.id.pickId}-${place.id.edge}`}
+            place={place}
+            layer={layer}
+            view={view}
+            top={rows.reduce((sum, y) => sum + y, 0) / rows.length}
+            chosen={chosen?.pickId === place.id.pickId && chosen.edge === place.id.edge}
+          />
+        )
       })}
     </Tape>
   )
@@ -112,5 +130,7 @@ function seamName({ before, after, frame }: SeamPlace): string {
   const at = formatClock(frame)
   if (!before) return `${takeName(after!.takeId)} begins at ${at}`
   if (!after) return `${takeName(before.takeId)} ends at ${at}`
-  return before.takeId === after.takeId ? `Cut in ${takeName(after.takeId)} at ${at}` : `Seam from ${takeName(before.takeId)} to ${takeName(after.takeId)} at ${at}`
+  return before.takeId === after.takeId
+    ? `Cut in ${takeName(after.takeId)} at ${at}`
+    : `Seam from ${takeName(before.takeId)} to ${takeName(after.takeId)} at ${at}`
 }

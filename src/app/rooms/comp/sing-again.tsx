@@ -22,10 +22,14 @@ export function SingAgainMark({ song, layer, lineId }: { song: Song; layer: Laye
   return (
     <Flex align="center" gap={2} role="status" bg="card" borderLeftWidth="3px" borderColor="warn" borderRadius="8px" px={3} py={1} mb={2}>
       <Box flex="1" minW={0} truncate>
-        <Box as="span" fontWeight={600} color="warn">Sing again</Box>
+        <Box as="span" fontWeight={600} color="warn">
+          Sing again
+        </Box>
         {mark.note ? `: ${mark.note}` : ''}
       </Box>
-      <Pill size="xs" onClick={() => sendToBooth(song, layer.id, lineId, room => void navigate(`/song/${songId}/${room}`))}>Sing it now</Pill>
+      <Pill size="xs" onClick={() => sendToBooth(song, layer.id, lineId, room => void navigate(`/song/${songId}/${room}`))}>
+        Sing it now
+      </Pill>
       <Pill size="xs" onClick={() => edit('it is sung well now', current => markSingAgain(current, { layerId: layer.id, lineId, note: null }))}>
         It is well now <KeyCap>M</KeyCap>
       </Pill>
@@ -45,8 +49,25 @@ export function SingAgainForm({ bench: { song, layer, stretch, focused }, onDone
     <Card mt={3} py={3} role="group" aria-label="Sing again">
       <Flex gap={3} align="center">
         <Box flexShrink={0}>What is wrong with every take?</Box>
-        <Input aria-label="What is wrong" autoFocus size="sm" maxW="320px" bg="card" borderColor="seamline" borderRadius="full" value={note} onChange={event => setNote(event.target.value)} onKeyDown={event => { event.stopPropagation(); if (event.key === 'Enter') mark(); if (event.key === 'Escape') onDone() }} />
-        <PrimaryButton size="sm" onClick={mark}>Mark the line</PrimaryButton>
+        <Input
+          aria-label="What is wrong"
+          autoFocus
+          size="sm"
+          maxW="320px"
+          bg="card"
+          borderColor="seamline"
+          borderRadius="full"
+          value={note}
+          onChange={event => setNote(event.target.value)}
+          onKeyDown={event => {
+            event.stopPropagation()
+            if (event.key === 'Enter') mark()
+            if (event.key === 'Escape') onDone()
+          }}
+        />
+        <PrimaryButton size="sm" onClick={mark}>
+          Mark the line
+        </PrimaryButton>
         <Pill onClick={onDone}>Leave it</Pill>
       </Flex>
     </Card>
@@ -58,7 +79,10 @@ function suggestedNote(song: Song, lineId: LineId, takeId: Bench['rows'][number]
   const heard = heardTake(requireTake(song, takeId))
   const line = requirePlacedLine(song, lineId)
   if (!heard) return ''
-  const off = placeWords(line, sungBy(heard)).map(word => ({ word: word.word, cents: factsOfLine(heard.analysis, heard.originFrame, word, song.beat).centsOff ?? 0 }))
+  const off = placeWords(line, sungBy(heard)).map(word => ({
+    word: word.word,
+    cents: factsOfLine(heard.analysis, heard.originFrame, word, song.beat).centsOff ?? 0,
+  }))
   const worst = off.sort((a, b) => Math.abs(b.cents) - Math.abs(a.cents))[0]
   return worst && Math.abs(worst.cents) > 18 ? `${worst.cents < 0 ? 'flat' : 'sharp'} on “${worst.word.replace(/[^\p{L}\p{N}'’]/gu, '')}”` : ''
 }

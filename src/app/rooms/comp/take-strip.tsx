@@ -19,13 +19,32 @@ import { matchQuery } from './use-bench'
 
 export const LABEL_WIDTH = 150
 
-const StripButton = chakra('button', { base: { display: 'flex', width: '100%', height: '100%', alignItems: 'center', textAlign: 'left', cursor: 'pointer', position: 'relative', _focusVisible: { outlineOffset: '-3px' } } })
+const StripButton = chakra('button', {
+  base: {
+    display: 'flex',
+    width: '100%',
+    height: '100%',
+    alignItems: 'center',
+    textAlign: 'left',
+    cursor: 'pointer',
+    position: 'relative',
+    _focusVisible: { outlineOffset: '-3px' },
+  },
+})
 
 // Plain styles: rows come and go by the dozen while one scrolls, and each styled element would cost a part of a frame.
 const CUT: CSSProperties = { overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' }
 const LABEL: CSSProperties = { flex: `0 0 ${LABEL_WIDTH}px`, minWidth: 0, padding: '0 8px 0 16px' }
 const NAME: CSSProperties = { display: 'flex', alignItems: 'center', gap: 6, minWidth: 0, fontWeight: 600 }
-const FACTS: CSSProperties = { color: 'var(--chakra-colors-ink-soft)', fontSize: 12, lineHeight: 1.25, display: '-webkit-box', WebkitBoxOrient: 'vertical', WebkitLineClamp: 2, overflow: 'hidden' }
+const FACTS: CSSProperties = {
+  color: 'var(--chakra-colors-ink-soft)',
+  fontSize: 12,
+  lineHeight: 1.25,
+  display: '-webkit-box',
+  WebkitBoxOrient: 'vertical',
+  WebkitLineClamp: 2,
+  overflow: 'hidden',
+}
 const USED: CSSProperties = { ...FACTS, color: 'var(--chakra-colors-warn)' }
 const LEVEL: CSSProperties = { color: 'var(--chakra-colors-ink-soft)', fontSize: 11 }
 const SOUND: CSSProperties = { position: 'relative', flex: '1 1 auto', height: 'calc(100% - 10px)', marginRight: 14 }
@@ -61,22 +80,49 @@ function sameStrip(a: TakeStripProps, b: TakeStripProps): boolean {
   const same = (x: FrameRange, y: FrameRange) => x.startFrame === y.startFrame && x.endFrame === y.endFrame
   return (
     (Object.keys(restA) as (keyof typeof restA)[]).every(key => restA[key] === restB[key]) &&
-    groundA?.id === groundB?.id && same(stretchA, stretchB) && brightA.length === brightB.length && brightA.every((range, i) => same(range, brightB[i]!))
+    groundA?.id === groundB?.id &&
+    same(stretchA, stretchB) &&
+    brightA.length === brightB.length &&
+    brightA.every((range, i) => same(range, brightB[i]!))
   )
 }
 
-export const TakeStrip = memo(function TakeStrip({ layerId, tint, take, bright: picks, used: usedBy, ground, stale, beat, layerName, stretch, view, focused, facts, analysis, notes, onPick }: TakeStripProps) {
+export const TakeStrip = memo(function TakeStrip({
+  layerId,
+  tint,
+  take,
+  bright: picks,
+  used: usedBy,
+  ground,
+  stale,
+  beat,
+  layerName,
+  stretch,
+  view,
+  focused,
+  facts,
+  analysis,
+  notes,
+  onPick,
+}: TakeStripProps) {
   const peaks = usePeaks(take.assetId)
   const picked = ground?.id === take.id
   const row = { layerId, takeId: take.id }
   const bright = picks as FrameRange[]
   const sung = useMemo<FrameRange[]>(() => [{ startFrame: take.startFrame, endFrame: take.endFrame }], [take])
-  const gaps = useMemo(() => analysis?.phrases.flatMap(phrase => [phrase.startSeconds, phrase.endSeconds].map(seconds => take.originFrame + seconds * SAMPLE_RATE_HZ)) ?? [], [analysis, take.originFrame])
+  const gaps = useMemo(
+    () => analysis?.phrases.flatMap(phrase => [phrase.startSeconds, phrase.endSeconds].map(seconds => take.originFrame + seconds * SAMPLE_RATE_HZ)) ?? [],
+    [analysis, take.originFrame],
+  )
   const { data: matchDecibels } = useQuery({ ...matchQuery(ground, take, stretch), enabled: ground !== null && !picked })
   const used = usedBy === null ? null : `used in ${usedBy}`
   const said = facts ? factsText(facts) : analysis ? '' : 'listening …'
   const level = matchDecibels && Math.abs(matchDecibels) >= 0.1 ? formatDecibels(matchDecibels, -Infinity) : null
-  const marks = [take.starred ? 'starred' : null, take.spare ? 'put aside' : null, take.printOf ? (stale ? 'print, no longer what the comp plays' : 'print') : null].filter(Boolean)
+  const marks = [
+    take.starred ? 'starred' : null,
+    take.spare ? 'put aside' : null,
+    take.printOf ? (stale ? 'print, no longer what the comp plays' : 'print') : null,
+  ].filter(Boolean)
   const state = [used ?? (picked ? 'picked' : null), said || null, level ? `matched by ${level}` : null].filter(Boolean).join(', ')
   return (
     <StripButton
@@ -88,7 +134,19 @@ export const TakeStrip = memo(function TakeStrip({ layerId, tint, take, bright: 
       onClick={() => onPick(row)}
       onFocus={() => setBench({ focus: row })}
     >
-      {focused ? <Box aria-hidden position="absolute" inset="2px 6px" borderWidth="1px" borderStyle="dashed" borderColor="brand" borderRadius="10px" pointerEvents="none" opacity={0.7} /> : null}
+      {focused ? (
+        <Box
+          aria-hidden
+          position="absolute"
+          inset="2px 6px"
+          borderWidth="1px"
+          borderStyle="dashed"
+          borderColor="brand"
+          borderRadius="10px"
+          pointerEvents="none"
+          opacity={0.7}
+        />
+      ) : null}
       <div style={LABEL}>
         <div style={NAME}>
           <TakeSwatch take={take} />

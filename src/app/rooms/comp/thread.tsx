@@ -42,7 +42,13 @@ export const Thread = memo(function Thread({ layer, yOf, rows }: { layer: Layer;
         } else context.moveTo(start, y)
         context.lineTo(end, y)
         context.stroke()
-        if (pick.nudgeFrames !== 0) tag({ context, colour }, `${pick.nudgeFrames > 0 ? '+' : '−'}${formatMilliseconds(Math.abs(pick.nudgeFrames))}`, Math.max(from, 0) + TAG_INSET_PIXELS, y)
+        if (pick.nudgeFrames !== 0)
+          tag(
+            { context, colour },
+            `${pick.nudgeFrames > 0 ? '+' : '−'}${formatMilliseconds(Math.abs(pick.nudgeFrames))}`,
+            Math.max(from, 0) + TAG_INSET_PIXELS,
+            y,
+          )
       })
     },
     [picks, yOf, dashes],

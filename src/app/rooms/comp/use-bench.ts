@@ -52,8 +52,12 @@ export function useBenchState(layer: Layer): Bench | null {
   const rows = useSame(rowsNow)
   const picked = stretch ? (pickedIn(song, layer.id, stretch)?.take ?? null) : null
   const view = useMemo(() => zoom ?? (stretch ? viewOf(stretch) : { startFrame: 0, endFrame: 1 }), [zoom, stretch])
-  const focused = rows.find(row => focus && rowKey(row) === rowKey(focus)) ?? rows.find(row => row.layerId === layer.id && row.takeId === picked?.id) ?? rows[0] ?? null
-  return useMemo(() => (stretch ? { song, layer, stretch, rows, focused, picked, view, voiceOf } : null), [song, layer, stretch, rows, focused, picked, view, voiceOf])
+  const focused =
+    rows.find(row => focus && rowKey(row) === rowKey(focus)) ?? rows.find(row => row.layerId === layer.id && row.takeId === picked?.id) ?? rows[0] ?? null
+  return useMemo(
+    () => (stretch ? { song, layer, stretch, rows, focused, picked, view, voiceOf } : null),
+    [song, layer, stretch, rows, focused, picked, view, voiceOf],
+  )
 }
 
 /** The same object as long as it says the same: a pick makes a new song, but seldom another stretch or other rows. */
@@ -65,7 +69,9 @@ function useSame<T>(value: T): T {
 /** Words are placed by what is picked, by the first take where nothing is; quiet places also by what is looked at. */
 function placingTakesOf(song: Song, layer: Layer, focusId: TakeId | null): Take[] {
   const first = song.takes.find(take => take.layerId === layer.id && !take.binned)
-  return [...new Set([...currentComp(layer).picks.map(pick => pick.takeId), ...(first ? [first.id] : []), ...(focusId ? [focusId] : [])])].map(id => requireTake(song, id))
+  return [...new Set([...currentComp(layer).picks.map(pick => pick.takeId), ...(first ? [first.id] : []), ...(focusId ? [focusId] : [])])].map(id =>
+    requireTake(song, id),
+  )
 }
 
 function viewOf({ startFrame, endFrame }: FrameRange): FrameRange {
@@ -124,7 +130,8 @@ function auditionOf({ song, layer, stretch, rows, focused }: Bench, matchDecibel
   const index = focused ? rows.indexOf(focused) : -1
   const standby = rows.slice(Math.max(0, index - STANDBY_ROWS), index + STANDBY_ROWS + 1).map(row => row.takeId)
   if (against?.heard) return { kind: 'comp', layerId: layer.id, compId: against.compId, with: company, standby }
-  if (!focused || focused.takeId === pickedIn(song, focused.layerId, stretch)?.take.id) return { kind: 'comp', layerId: focused?.layerId ?? layer.id, compId: compOf(song, focused?.layerId ?? layer.id), with: company, standby }
+  if (!focused || focused.takeId === pickedIn(song, focused.layerId, stretch)?.take.id)
+    return { kind: 'comp', layerId: focused?.layerId ?? layer.id, compId: compOf(song, focused?.layerId ?? layer.id), with: company, standby }
   // With the stack the take is tried in its place in the comp; alone or with the beat it is heard on both sides too.
   const within = company === 'stack' ? { within: { startFrame: stretch.startFrame, endFrame: stretch.endFrame } } : {}
   return { kind: 'audition', layerId: focused.layerId, takeId: focused.takeId, with: company, gainDecibels: matchDecibels, standby, ...within }
@@ -133,7 +140,10 @@ function auditionOf({ song, layer, stretch, rows, focused }: Bench, matchDecibel
 /** Looks at a row. It is heard at once; what is drawn follows. */
 export function focusRow(bench: Bench, row: Row): void {
   const ground = pickedIn(bench.song, row.layerId, bench.stretch)?.take ?? null
-  const known = useBench.getState().equalLoudness && ground && ground.id !== row.takeId ? queryClient.getQueryData<number>(matchQuery(ground, requireTake(bench.song, row.takeId), bench.stretch).queryKey) : undefined
+  const known =
+    useBench.getState().equalLoudness && ground && ground.id !== row.takeId
+      ? queryClient.getQueryData<number>(matchQuery(ground, requireTake(bench.song, row.takeId), bench.stretch).queryKey)
+      : undefined
   useView.setState({ view: auditionOf({ ...bench, focused: row }, known ?? 0) })
   setBench({ focus: row })
 }

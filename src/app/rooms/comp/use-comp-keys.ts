@@ -28,7 +28,9 @@ export async function toNextQuietPlace(layerId: LayerId, place: SeamPlace, by: 1
 
 /** A pick sounds later by so much; 0: as it was sung. */
 export function nudgeBy(layerId: LayerId, pick: Pick, frames: number): void {
-  editComp(layerId, frames === 0 ? 'nudge back' : 'nudge a pick', song => nudgePick(song, { layerId, pickId: pick.id, nudgeFrames: frames === 0 ? 0 : pick.nudgeFrames + frames }))
+  editComp(layerId, frames === 0 ? 'nudge back' : 'nudge a pick', song =>
+    nudgePick(song, { layerId, pickId: pick.id, nudgeFrames: frames === 0 ? 0 : pick.nudgeFrames + frames }),
+  )
 }
 
 interface KeyActions {
@@ -70,7 +72,8 @@ function actionFor(event: KeyboardEvent, bench: Bench, { onPick, onKeep, onSingA
     const next = seams[Math.max(0, Math.min(seams.length - 1, index))]
     if (next) setBench({ seam: next.id })
   }
-  const moveSeamBy = (frames: number) => seam && (() => void keepSeam(layer.id, seam.id, seam.frame + frames).then(() => playSeam({ ...seam, frame: seam.frame + frames })))
+  const moveSeamBy = (frames: number) =>
+    seam && (() => void keepSeam(layer.id, seam.id, seam.frame + frames).then(() => playSeam({ ...seam, frame: seam.frame + frames })))
   const zoom = (factor: number) => () => {
     const { startFrame, endFrame } = bench.view
     const middle = stretch.startFrame < startFrame || stretch.endFrame > endFrame ? (startFrame + endFrame) / 2 : (stretch.startFrame + stretch.endFrame) / 2
@@ -79,13 +82,29 @@ function actionFor(event: KeyboardEvent, bench: Bench, { onPick, onKeep, onSingA
   }
   const hear = (company: typeof state.company) => () => setBench({ company })
   // While it plays, the cut comes where one hears it; else before the chosen stretch's middle word, or at the chosen word.
-  const cut = (snap: boolean) => () => cutAt(layer.id, useLive.getState().playing ? playheadFrame() : stretch.scope === 'word' || stretch.scope === 'piece' ? stretch.startFrame : useView.getState().cursorFrame, { snap })
+  const cut = (snap: boolean) => () =>
+    cutAt(
+      layer.id,
+      useLive.getState().playing
+        ? playheadFrame()
+        : stretch.scope === 'word' || stretch.scope === 'piece'
+          ? stretch.startFrame
+          : useView.getState().cursorFrame,
+      { snap },
+    )
   const nudge = (frames: number) => () => {
     const picked = pickedIn(song, layer.id, stretch)
     if (picked) nudgeBy(layer.id, picked.pick, frames)
   }
   if (event.shiftKey && state.blind === null) {
-    const shifted: Record<string, (() => void) | undefined> = { ArrowLeft: moveSeamBy(-SEAM_STEP_FRAMES), ArrowRight: moveSeamBy(SEAM_STEP_FRAMES), ArrowUp: zoom(0.7), ArrowDown: zoom(1 / 0.7), N: seam && (() => void toNextQuietPlace(layer.id, seam, -1)), T: cut(false) }
+    const shifted: Record<string, (() => void) | undefined> = {
+      ArrowLeft: moveSeamBy(-SEAM_STEP_FRAMES),
+      ArrowRight: moveSeamBy(SEAM_STEP_FRAMES),
+      ArrowUp: zoom(0.7),
+      ArrowDown: zoom(1 / 0.7),
+      N: seam && (() => void toNextQuietPlace(layer.id, seam, -1)),
+      T: cut(false),
+    }
     return shifted[event.key]
   }
   if (event.altKey) return undefined

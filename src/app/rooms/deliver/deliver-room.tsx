@@ -24,7 +24,15 @@ export function DeliverRoom() {
   return (
     <>
       <RoomHeading above={`${title} · rendered by the same engine that plays`} title="What do you send?">
-        <PrimaryButton disabled={chosen.length === 0 || busy} onClick={() => renderParts(PARTS.map(entry => entry.part).filter(part => chosen.includes(part)), sampleRateHz)}>
+        <PrimaryButton
+          disabled={chosen.length === 0 || busy}
+          onClick={() =>
+            renderParts(
+              PARTS.map(entry => entry.part).filter(part => chosen.includes(part)),
+              sampleRateHz,
+            )
+          }
+        >
           Render {chosen.length === 1 ? PARTS.find(entry => entry.part === chosen[0])!.name.toLowerCase() : `${chosen.length} files`}
         </PrimaryButton>
       </RoomHeading>
@@ -58,7 +66,8 @@ export function DeliverRoom() {
         <Card>
           <CardTitle>Song file</CardTitle>
           <Text color="ink.soft" mt={2}>
-            The whole song as one zip: the document, the beat and every take, the bin’s too. Drop it on the Shelf, here or on another machine, to get the same song back.
+            The whole song as one zip: the document, the beat and every take, the bin’s too. Drop it on the Shelf, here or on another machine, to get the same
+            song back.
           </Text>
           <Box mt={3}>
             <Pill disabled={busy} onClick={exportSongFile}>
@@ -81,7 +90,10 @@ function SoloNotice() {
   const song = useSong(current => current)
   const soloed = [...(song.beat.soloed ? ['the beat'] : []), ...song.layers.filter(layer => layer.soloed).map(layer => layer.name)]
   if (soloed.length === 0) return null
-  const unsolo = () => edit('switch the solos off', current => song.layers.reduce((s, layer) => setLayerMix(s, { layerId: layer.id, soloed: false }), setBeatMix(current, { soloed: false })))
+  const unsolo = () =>
+    edit('switch the solos off', current =>
+      song.layers.reduce((s, layer) => setLayerMix(s, { layerId: layer.id, soloed: false }), setBeatMix(current, { soloed: false })),
+    )
   return (
     <Box mb={3}>
       <Notice tone="warn" title={`A solo is on: the final mix holds only ${soloed.join(', ')}.`}>

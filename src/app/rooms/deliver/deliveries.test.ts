@@ -52,7 +52,13 @@ test('they are made one after the other, and names never collide', async () => {
   expect(rows()).toEqual(['Slow Ferry 2.zip: running', 'Slow Ferry.zip: ready'])
   asked[1]!.answer(made)
   await settle()
-  expect(useDeliveries.getState()).toMatchObject({ pending: 0, items: [{ kind: 'ready', bytes: 5 }, { kind: 'ready', bytes: 5 }] })
+  expect(useDeliveries.getState()).toMatchObject({
+    pending: 0,
+    items: [
+      { kind: 'ready', bytes: 5 },
+      { kind: 'ready', bytes: 5 },
+    ],
+  })
 })
 
 test('one that fails, however it fails, is a row that says so, and the next is made', async () => {

@@ -44,7 +44,8 @@ function addRender(song: Song, part: Part, sampleRateHz: 44_100 | 48_000, withou
     if (result.kind === 'failed') return { ...item, kind: 'failed', detail: result.detail }
     const { value } = result
     if (value.kind === 'nothing-sounds') return { ...item, kind: 'empty' }
-    if (value.kind === 'missing-sound') return { ...item, kind: 'missing', missing: value.missing, goOn: () => goOnWithout(item.id, () => addRender(song, part, sampleRateHz, true, begin())) }
+    if (value.kind === 'missing-sound')
+      return { ...item, kind: 'missing', missing: value.missing, goOn: () => goOnWithout(item.id, () => addRender(song, part, sampleRateHz, true, begin())) }
     return ready(item, value.file, { ...value.report, renderSeconds: value.renderSeconds })
   })
 }
@@ -58,7 +59,8 @@ function addSongFile(song: Song, withoutMissing: boolean, signal: AbortSignal): 
     const result = await runJob('exportSong', { song, withoutMissing }, { signal, onProgress })
     if (result.kind === 'cancelled') return null
     if (result.kind === 'failed') return { ...item, kind: 'failed', detail: result.detail }
-    if (result.value.kind === 'missing-sound') return { ...item, kind: 'missing', missing: result.value.missing, goOn: () => goOnWithout(item.id, () => addSongFile(song, true, begin())) }
+    if (result.value.kind === 'missing-sound')
+      return { ...item, kind: 'missing', missing: result.value.missing, goOn: () => goOnWithout(item.id, () => addSongFile(song, true, begin())) }
     return ready(item, result.value.file, null)
   })
 }
@@ -90,13 +92,23 @@ function later(wantedName: string, signal: AbortSignal, make: (item: Named, onPr
   queue = queue
     .then(async () => {
       if (signal.aborted || !isOpen()) return
-      const item: Named = { id: makeId(), fileName: uniqueFileName(wantedName, useDeliveries.getState().items.map(entry => entry.fileName)) }
+      const item: Named = {
+        id: makeId(),
+        fileName: uniqueFileName(
+          wantedName,
+          useDeliveries.getState().items.map(entry => entry.fileName),
+        ),
+      }
       const show = (row: DeliveryItem) => {
         // A row of a song that was closed meanwhile does not come back.
         if (isOpen()) put(row)
       }
       show({ ...item, kind: 'running', fraction: 0 })
-      const made = await make(item, fraction => show({ ...item, kind: 'running', fraction })).catch((error: unknown): DeliveryItem => ({ ...item, kind: 'failed', detail: String(error) }))
+      const made = await make(item, fraction => show({ ...item, kind: 'running', fraction })).catch((error: unknown): DeliveryItem => ({
+        ...item,
+        kind: 'failed',
+        detail: String(error),
+      }))
       if (made) show(made)
       else drop(item.id)
     })
@@ -112,7 +124,9 @@ function ready(item: Named, file: Blob, report: (DeliveryReport & { renderSecond
 }
 
 function put(item: DeliveryItem): void {
-  useDeliveries.setState(({ items }) => ({ items: items.some(entry => entry.id === item.id) ? items.map(entry => (entry.id === item.id ? item : entry)) : [item, ...items] }))
+  useDeliveries.setState(({ items }) => ({
+    items: items.some(entry => entry.id === item.id) ? items.map(entry => (entry.id === item.id ? item : entry)) : [item, ...items],
+  }))
 }
 
 function drop(id: string): void {

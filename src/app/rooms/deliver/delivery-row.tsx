@@ -8,7 +8,12 @@ import { currentSong } from '../../song/song-store'
 import type { DeliveryItem } from './deliveries'
 
 export function DeliveryRow({ item, onCancel }: { item: DeliveryItem; onCancel: () => void }) {
-  if (item.kind === 'empty') return <Notice tone="warn" title={`${item.fileName}: nothing in it sounds.`}>Pick takes in Comp, or unmute the layers or the beat in Mix. No file was made.</Notice>
+  if (item.kind === 'empty')
+    return (
+      <Notice tone="warn" title={`${item.fileName}: nothing in it sounds.`}>
+        Pick takes in Comp, or unmute the layers or the beat in Mix. No file was made.
+      </Notice>
+    )
   if (item.kind === 'missing') {
     return (
       <Notice tone="warn" title={`${item.fileName}: some sound is not there.`}>
@@ -19,7 +24,12 @@ export function DeliveryRow({ item, onCancel }: { item: DeliveryItem; onCancel: 
       </Notice>
     )
   }
-  if (item.kind === 'failed') return <Notice tone="warn" title={`${item.fileName} could not be made.`}>The song is as it was. Try again; free some disk space if it happens again. ({item.detail})</Notice>
+  if (item.kind === 'failed')
+    return (
+      <Notice tone="warn" title={`${item.fileName} could not be made.`}>
+        The song is as it was. Try again; free some disk space if it happens again. ({item.detail})
+      </Notice>
+    )
   return (
     <Card py={3} data-delivery={item.fileName}>
       <Flex align="center" gap={4}>

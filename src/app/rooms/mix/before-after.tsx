@@ -21,7 +21,10 @@ export function BeforeAfter() {
     setMeasuring(true)
     const song = currentSong()
     const without = planMix(song, { kind: 'without-recipe', gainDecibels: 0 })
-    const result = await runJob('compareLoudness', { plans: [voicesOnly(without), voicesOnly(planMix(song))], range: rangeOf(song, useView.getState().selection) })
+    const result = await runJob('compareLoudness', {
+      plans: [voicesOnly(without), voicesOnly(planMix(song))],
+      range: rangeOf(song, useView.getState().selection),
+    })
     setMeasuring(false)
     const gainDecibels = result.kind === 'done' ? Math.max(-12, Math.min(12, result.value)) : 0
     useView.setState({ view: { kind: 'without-recipe', gainDecibels } })

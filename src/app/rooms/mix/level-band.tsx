@@ -16,5 +16,19 @@ export function LevelBand({ place, colour }: { place: number; colour: string }) 
     if (band.current) band.current.style.transform = `scaleX(${engine && playing ? levelFraction(engine.transport[place]!) : 0})`
   }, [place])
   useFrameLoop(draw)
-  return <Box ref={band} aria-hidden position="absolute" left={0} right="92px" top="1px" bottom="1px" borderRadius="8px" opacity={0.22} transformOrigin="left" style={{ background: colour }} />
+  return (
+    <Box
+      ref={band}
+      aria-hidden
+      position="absolute"
+      left={0}
+      right="92px"
+      top="1px"
+      bottom="1px"
+      borderRadius="8px"
+      opacity={0.22}
+      transformOrigin="left"
+      style={{ background: colour }}
+    />
+  )
 }

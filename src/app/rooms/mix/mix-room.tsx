@@ -41,7 +41,18 @@ export function MixRoom() {
               </Box>
               <Flex direction="column" gap={2} mt={3}>
                 {buses.map(bus => (
-                  <SongSlider key={bus.role} label={`${bus.name} bus level`} showLabel={bus.name} value={bus.gainDecibels} min={-24} max={12} step={0.5} unit="dB" stepLabel={`set the ${bus.name} bus`} command={(song, gainDecibels) => setBusGain(song, { role: bus.role, gainDecibels })} />
+                  <SongSlider
+                    key={bus.role}
+                    label={`${bus.name} bus level`}
+                    showLabel={bus.name}
+                    value={bus.gainDecibels}
+                    min={-24}
+                    max={12}
+                    step={0.5}
+                    unit="dB"
+                    stepLabel={`set the ${bus.name} bus`}
+                    command={(song, gainDecibels) => setBusGain(song, { role: bus.role, gainDecibels })}
+                  />
                 ))}
               </Flex>
             </Box>
@@ -51,4 +62,3 @@ export function MixRoom() {
     </>
   )
 }
-

@@ -13,7 +13,20 @@ import { useTheme } from '../../theme/theme-store'
 import { LevelBand } from './level-band'
 
 const Switch = chakra('button', {
-  base: { minW: '26px', height: '24px', px: 1, borderRadius: '7px', borderWidth: '1px', borderColor: 'seamline', bg: 'card', color: 'ink.soft', fontSize: '12px', fontWeight: 600, cursor: 'pointer', _pressed: { bg: 'ink', color: 'ground', borderColor: 'ink' } },
+  base: {
+    minW: '26px',
+    height: '24px',
+    px: 1,
+    borderRadius: '7px',
+    borderWidth: '1px',
+    borderColor: 'seamline',
+    bg: 'card',
+    color: 'ink.soft',
+    fontSize: '12px',
+    fontWeight: 600,
+    cursor: 'pointer',
+    _pressed: { bg: 'ink', color: 'ground', borderColor: 'ink' },
+  },
 })
 
 export function LayerStrip({ layer, index }: { layer: Layer; index: number }) {
@@ -32,9 +45,46 @@ export function LayerStrip({ layer, index }: { layer: Layer; index: number }) {
       soloed={layer.soloed}
       onMute={() => edit(layer.muted ? `unmute ${name}` : `mute ${name}`, song => setLayerMix(song, { layerId: id, muted: !layer.muted }))}
       onSolo={() => edit(layer.soloed ? `unsolo ${name}` : `solo ${name}`, song => setLayerMix(song, { layerId: id, soloed: !layer.soloed }))}
-      gain={<SongSlider label={`${name} level`} value={layer.gainDecibels} min={GAIN_RANGE_DECIBELS.min} max={GAIN_RANGE_DECIBELS.max} step={0.5} colour={colour} valueText={formatDecibels} stepLabel={`set ${name}'s level`} command={setGain} />}
-      pan={<SongSlider label={`${name} place, left to right`} value={layer.pan} min={-1} max={1} step={0.05} digits={2} colour={colour} valueText={formatPan} stepLabel={`place ${name}`} command={setPan} />}
-      send={<SongSlider label={`${name} send to the space`} value={layer.sendDecibels} min={GAIN_RANGE_DECIBELS.min} max={GAIN_RANGE_DECIBELS.max} step={0.5} colour={colour} valueText={formatDecibels} stepLabel={`set ${name}'s send`} command={setSend} />}
+      gain={
+        <SongSlider
+          label={`${name} level`}
+          value={layer.gainDecibels}
+          min={GAIN_RANGE_DECIBELS.min}
+          max={GAIN_RANGE_DECIBELS.max}
+          step={0.5}
+          colour={colour}
+          valueText={formatDecibels}
+          stepLabel={`set ${name}'s level`}
+          command={setGain}
+        />
+      }
+      pan={
+        <SongSlider
+          label={`${name} place, left to right`}
+          value={layer.pan}
+          min={-1}
+          max={1}
+          step={0.05}
+          digits={2}
+          colour={colour}
+          valueText={formatPan}
+          stepLabel={`place ${name}`}
+          command={setPan}
+        />
+      }
+      send={
+        <SongSlider
+          label={`${name} send to the space`}
+          value={layer.sendDecibels}
+          min={GAIN_RANGE_DECIBELS.min}
+          max={GAIN_RANGE_DECIBELS.max}
+          step={0.5}
+          colour={colour}
+          valueText={formatDecibels}
+          stepLabel={`set ${name}'s send`}
+          command={setSend}
+        />
+      }
     />
   )
 }
@@ -55,8 +105,33 @@ export function BeatStrip() {
       soloed={beat.soloed}
       onMute={() => edit(beat.muted ? 'unmute the beat' : 'mute the beat', song => setBeatMix(song, { muted: !beat.muted }))}
       onSolo={() => edit(beat.soloed ? 'unsolo the beat' : 'solo the beat', song => setBeatMix(song, { soloed: !beat.soloed }))}
-      gain={<SongSlider label="Beat level" value={beat.gainDecibels} min={GAIN_RANGE_DECIBELS.min} max={GAIN_RANGE_DECIBELS.max} step={0.5} colour={colour} valueText={formatDecibels} stepLabel="set the beat's level" command={setBeatGain} />}
-      pan={<SongSlider label="Beat place, left to right" value={beat.pan} min={-1} max={1} step={0.05} digits={2} colour={colour} valueText={formatPan} stepLabel="place the beat" command={setBeatPan} />}
+      gain={
+        <SongSlider
+          label="Beat level"
+          value={beat.gainDecibels}
+          min={GAIN_RANGE_DECIBELS.min}
+          max={GAIN_RANGE_DECIBELS.max}
+          step={0.5}
+          colour={colour}
+          valueText={formatDecibels}
+          stepLabel="set the beat's level"
+          command={setBeatGain}
+        />
+      }
+      pan={
+        <SongSlider
+          label="Beat place, left to right"
+          value={beat.pan}
+          min={-1}
+          max={1}
+          step={0.05}
+          digits={2}
+          colour={colour}
+          valueText={formatPan}
+          stepLabel="place the beat"
+          command={setBeatPan}
+        />
+      }
       send={null}
     />
   )
@@ -95,11 +170,15 @@ function StripRow({ name, place, colour, muted, soloed, onMute, onSolo, gain, pa
       </Flex>
       <Flex align="center" gap={3} pl="100px" mt="1px" color="ink.soft" fontSize="12px">
         <Box>place</Box>
-        <Box flex="1 1 50%" minW={0}>{pan}</Box>
+        <Box flex="1 1 50%" minW={0}>
+          {pan}
+        </Box>
         {send ? (
           <>
             <Box>send</Box>
-            <Box flex="1 1 50%" minW={0}>{send}</Box>
+            <Box flex="1 1 50%" minW={0}>
+              {send}
+            </Box>
           </>
         ) : (
           <Box flex="1 1 50%" />

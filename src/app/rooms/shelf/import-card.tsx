@@ -17,7 +17,9 @@ export function ImportCard({ imports, onOpen }: { imports: Imports; onOpen: (arr
           {text}
           <Flex gap={2} mt={2}>
             {cutShort && cutShort.foundSeconds >= 1 ? (
-              <Pill onClick={() => void imports.acceptCutShort().then(arrival => arrival && onOpen(arrival))}>Use the {cutShort.foundSeconds.toFixed(1)} s that are there</Pill>
+              <Pill onClick={() => void imports.acceptCutShort().then(arrival => arrival && onOpen(arrival))}>
+                Use the {cutShort.foundSeconds.toFixed(1)} s that are there
+              </Pill>
             ) : null}
             <Pill onClick={imports.dismiss}>Close</Pill>
           </Flex>
@@ -51,18 +53,40 @@ function ArrivingRibbon() {
   if (!beat) return null
   return (
     <Box position="relative" height="96px" mb={3} bg="sunken" borderRadius="10px" overflow="hidden">
-      <Ribbon peaks={beat.peaks} originFrame={0} view={{ startFrame: 0, endFrame: beat.lengthFrames }} clipped={NOWHERE} look="beat" label="The beat, as far as it has arrived" />
+      <Ribbon
+        peaks={beat.peaks}
+        originFrame={0}
+        view={{ startFrame: 0, endFrame: beat.lengthFrames }}
+        clipped={NOWHERE}
+        look="beat"
+        label="The beat, as far as it has arrived"
+      />
     </Box>
   )
 }
 
-const FORMAT_NAMES: Record<string, string> = { mp4: 'the sound in this MP4 or M4A file', adts: 'AAC', aiff: 'AIFF of this kind', webm: 'WebM', 'ogg-opus': 'Opus' }
+const FORMAT_NAMES: Record<string, string> = {
+  mp4: 'the sound in this MP4 or M4A file',
+  adts: 'AAC',
+  aiff: 'AIFF of this kind',
+  webm: 'WebM',
+  'ogg-opus': 'Opus',
+}
 
 /** What happened, what was kept, what to do. */
 function explain(problem: ImportProblem): { title: string; text: string } {
-  if (problem.kind === 'storage-full') return { title: 'the browser has no room left for it.', text: 'Nothing of it was kept. Free some disk space, or empty the bin, and try again.' }
-  if (problem.kind === 'stuck') return { title: 'nothing could be read from it for five seconds.', text: 'It was given up, and nothing of it was kept. The file may be damaged: export or download it again, or convert it to WAV.' }
-  if (problem.kind === 'failed') return { title: 'something went wrong while reading it.', text: `Nothing of it was kept. Try again; if it happens again, convert the file to WAV first. (${problem.detail})` }
+  if (problem.kind === 'storage-full')
+    return { title: 'the browser has no room left for it.', text: 'Nothing of it was kept. Free some disk space, or empty the bin, and try again.' }
+  if (problem.kind === 'stuck')
+    return {
+      title: 'nothing could be read from it for five seconds.',
+      text: 'It was given up, and nothing of it was kept. The file may be damaged: export or download it again, or convert it to WAV.',
+    }
+  if (problem.kind === 'failed')
+    return {
+      title: 'something went wrong while reading it.',
+      text: `Nothing of it was kept. Try again; if it happens again, convert the file to WAV first. (${problem.detail})`,
+    }
   if (problem.kind === 'no-demo') return { title: 'the demo song is not on this server.', text: 'Start the app with “npm run demo”, which makes it.' }
   const nothing = 'Nothing of it was kept, and your songs are as they were.'
   switch (problem.reason) {
@@ -71,12 +95,18 @@ function explain(problem: ImportProblem): { title: string; text: string } {
     case 'not-sound':
       return { title: 'this is not a sound file that can be read.', text: `${nothing} Drop a WAV, AIFF, MP3, M4A, FLAC, Ogg or WebM file.` }
     case 'unsupported':
-      return { title: `${FORMAT_NAMES[problem.format] ?? 'this kind of sound file'} cannot be read yet.`, text: `${nothing} Convert it to WAV, MP3 or FLAC: up to eight channels, 8 to 192 kHz.` }
+      return {
+        title: `${FORMAT_NAMES[problem.format] ?? 'this kind of sound file'} cannot be read yet.`,
+        text: `${nothing} Convert it to WAV, MP3 or FLAC: up to eight channels, 8 to 192 kHz.`,
+      }
     case 'too-long':
       return { title: 'this is longer than 20 minutes.', text: `${nothing} Cut the part that you will sing over and drop that.` }
     case 'cut-short': {
       const promised = problem.promisedSeconds === null ? '' : ` of the ${problem.promisedSeconds.toFixed(1)} s it promises`
-      return { title: 'this file is cut short.', text: `${problem.foundSeconds.toFixed(1)} s${promised} are there. ${nothing} Get the whole file if you can, or use what there is.` }
+      return {
+        title: 'this file is cut short.',
+        text: `${problem.foundSeconds.toFixed(1)} s${promised} are there. ${nothing} Get the whole file if you can, or use what there is.`,
+      }
     }
     case 'not-zip':
       return { title: 'this zip is damaged or cut short.', text: `${nothing} Copy or download it again.` }
@@ -86,7 +116,10 @@ function explain(problem: ImportProblem): { title: string; text: string } {
     case 'newer':
       return { title: 'this song file was made with a later release.', text: `${nothing} Update the app, then drop it again.` }
     case 'unsafe-name':
-      return { title: 'this zip holds something that does not belong in a song file.', text: `It was refused unopened because of “${problem.detail}”. ${nothing}` }
+      return {
+        title: 'this zip holds something that does not belong in a song file.',
+        text: `It was refused unopened because of “${problem.detail}”. ${nothing}`,
+      }
     case 'too-large':
       return { title: 'this zip says that it unpacks to far more than a song can be.', text: `It was refused unopened. ${nothing}` }
     case 'damaged-document':

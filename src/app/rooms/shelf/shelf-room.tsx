@@ -79,7 +79,15 @@ export function ShelfRoom() {
         <PrimaryButton onClick={() => chooser.current?.click()} disabled={imports.busy}>
           <Upload size={16} aria-hidden /> New song from a beat
         </PrimaryButton>
-        <chakra.input ref={chooser} type="file" aria-label="Choose a beat or a song file" display="none" multiple accept=".wav,.aif,.aiff,.mp3,.m4a,.aac,.flac,.ogg,.oga,.opus,.webm,.mp4,.mov,.zip,audio/*,video/*" onChange={event => void take(event.target.files).finally(() => (chooser.current!.value = ''))} />
+        <chakra.input
+          ref={chooser}
+          type="file"
+          aria-label="Choose a beat or a song file"
+          display="none"
+          multiple
+          accept=".wav,.aif,.aiff,.mp3,.m4a,.aac,.flac,.ogg,.oga,.opus,.webm,.mp4,.mov,.zip,audio/*,video/*"
+          onChange={event => void take(event.target.files).finally(() => (chooser.current!.value = ''))}
+        />
       </Flex>
       <ImportCard imports={imports} onOpen={welcome} />
       {along && !imports.busy ? <FilesAlong along={along} imports={imports} onOpen={welcome} onChange={stay} /> : null}

@@ -9,7 +9,9 @@ import { Card, Pill } from '../../shared/parts'
 import { whileClosed } from '../../song/song-lock'
 
 const IconButton = chakra('button', { base: { color: 'ink.soft', p: '6px', borderRadius: '8px', cursor: 'pointer', _hover: { bg: 'sunken', color: 'ink' } } })
-const TitleButton = chakra('button', { base: { fontFamily: 'heading', fontSize: '19px', fontWeight: 600, textAlign: 'left', cursor: 'pointer', borderRadius: '6px' } })
+const TitleButton = chakra('button', {
+  base: { fontFamily: 'heading', fontSize: '19px', fontWeight: 600, textAlign: 'left', cursor: 'pointer', borderRadius: '6px' },
+})
 
 export function SongCard({ entry, onOpen }: { entry: ShelfEntry; onOpen: () => void }) {
   const [title, setTitle] = useState<string | null>(null)
@@ -31,7 +33,15 @@ export function SongCard({ entry, onOpen }: { entry: ShelfEntry; onOpen: () => v
       {title === null ? (
         <TitleButton onClick={onOpen}>{entry.title}</TitleButton>
       ) : (
-        <Input autoFocus aria-label="Song title" size="sm" value={title} onChange={event => setTitle(event.target.value)} onBlur={rename} onKeyDown={event => (event.key === 'Enter' ? rename() : event.key === 'Escape' && setTitle(null))} />
+        <Input
+          autoFocus
+          aria-label="Song title"
+          size="sm"
+          value={title}
+          onChange={event => setTitle(event.target.value)}
+          onBlur={rename}
+          onKeyDown={event => (event.key === 'Enter' ? rename() : event.key === 'Escape' && setTitle(null))}
+        />
       )}
       {entry.ill ? (
         <Box role="alert" color="warn">
@@ -54,7 +64,11 @@ export function SongCard({ entry, onOpen }: { entry: ShelfEntry; onOpen: () => v
             <IconButton aria-label={`Rename ${entry.title}`} title="Rename" onClick={() => setTitle(entry.title)}>
               <Pencil size={16} aria-hidden />
             </IconButton>
-            <IconButton aria-label={`Duplicate ${entry.title}`} title="Duplicate" onClick={() => void act(() => duplicateSong(entry.id, `${entry.title} copy`.slice(0, 120), now()))}>
+            <IconButton
+              aria-label={`Duplicate ${entry.title}`}
+              title="Duplicate"
+              onClick={() => void act(() => duplicateSong(entry.id, `${entry.title} copy`.slice(0, 120), now()))}
+            >
               <Copy size={16} aria-hidden />
             </IconButton>
             <IconButton aria-label={`Put ${entry.title} in the bin`} title="Put in the bin" onClick={() => void act(() => setBinned(entry.id, now()))}>

@@ -14,10 +14,7 @@ import { readPeaksOf } from '../../song/sounds'
 import { beatArrives, nothingArrives, partArrived } from './arriving'
 
 export type ImportProblem =
-  | Exclude<ImportBeatResult, { kind: 'imported' }>
-  | Exclude<ImportSongResult, { kind: 'imported' }>
-  | { kind: 'failed'; detail: string }
-  | { kind: 'no-demo' }
+  Exclude<ImportBeatResult, { kind: 'imported' }> | Exclude<ImportSongResult, { kind: 'imported' }> | { kind: 'failed'; detail: string } | { kind: 'no-demo' }
 
 export interface ImportState {
   fileName: string
@@ -84,7 +81,15 @@ async function importBeatFile(file: File, acceptCutShort: boolean, signal: Abort
   if (result.kind !== 'done' || result.value.kind !== 'imported') await discardAsset(assetId)
   if (result.kind !== 'done') return unfinished(result)
   if (result.value.kind !== 'imported') return result.value
-  const song = makeSong({ songId: makeId() as SongId, title: titleFromFileName(file.name), assetId, fileName: file.name, frames: result.value.sound.frames, fileSays: result.value.fileSays, makeId })
+  const song = makeSong({
+    songId: makeId() as SongId,
+    title: titleFromFileName(file.name),
+    assetId,
+    fileName: file.name,
+    frames: result.value.sound.frames,
+    fileSays: result.value.fileSays,
+    makeId,
+  })
   await Promise.all([addSong(song, new Date().toISOString()), readPeaksOf(assetId)])
   void queryClient.prefetchQuery(listeningTo(assetId))
   return { songId: song.id, mixedDownFrom: result.value.sound.mixedDownFrom, silencedSamples: result.value.sound.silencedSamples }

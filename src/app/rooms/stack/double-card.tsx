@@ -31,12 +31,23 @@ export function DoubleCard() {
     queryFn: async () => {
       const takes = lines.flatMap(placed => takesCovering(song, lead!.id, placed))
       const peaksOf = await peaksLookup([...new Set([...takes, ...song.takes.filter(take => take.layerId === double!.id)])])
-      return { peaksOf, ...proposeDouble(song, { sourceLayerId: lead!.id, doubleLayerId: double!.id, lineIds: lines.map(placed => placed.line.id), peaksOf, replacing }) }
+      return {
+        peaksOf,
+        ...proposeDouble(song, { sourceLayerId: lead!.id, doubleLayerId: double!.id, lineIds: lines.map(placed => placed.line.id), peaksOf, replacing }),
+      }
     },
     enabled: Boolean(lead && double && lines.length > 0),
     gcTime: 0,
   })
-  if (!lead || !double) return <Card><CardTitle>Make a double from what is left</CardTitle><Text color="ink.soft" mt={2}>This needs a lead and a layer with the role “Double”. Add one at the right.</Text></Card>
+  if (!lead || !double)
+    return (
+      <Card>
+        <CardTitle>Make a double from what is left</CardTitle>
+        <Text color="ink.soft" mt={2}>
+          This needs a lead and a layer with the role “Double”. Add one at the right.
+        </Text>
+      </Card>
+    )
   const found = proposal.data
   const accept = () => {
     if (!found) return
@@ -61,7 +72,13 @@ export function DoubleCard() {
       <CardTitle>Make a double from what is left</CardTitle>
       <Flex gap={2} align="center" mt={2} wrap="wrap">
         <NativeSelect.Root size="sm" width="150px">
-          <NativeSelect.Field aria-label="Double" bg="card" borderColor="seamline" value={double.id} onChange={event => setChosen(event.target.value as LayerId)}>
+          <NativeSelect.Field
+            aria-label="Double"
+            bg="card"
+            borderColor="seamline"
+            value={double.id}
+            onChange={event => setChosen(event.target.value as LayerId)}
+          >
             {doubles.map(layer => (
               <option key={layer.id} value={layer.id}>
                 {layer.name}
@@ -71,7 +88,8 @@ export function DoubleCard() {
           <NativeSelect.Indicator />
         </NativeSelect.Root>
         <Text color="ink.soft">
-          for {selection.kind === 'song' ? 'the whole song' : selection.kind === 'section' ? 'the selected section' : count(lines.length, 'line')}: choose more on the sheet
+          for {selection.kind === 'song' ? 'the whole song' : selection.kind === 'section' ? 'the selected section' : count(lines.length, 'line')}: choose more
+          on the sheet
         </Text>
       </Flex>
       <Box as="ul" mt={3} listStyleType="none" maxH="130px" overflowY="auto" tabIndex={0} aria-label="Proposed takes">
@@ -81,7 +99,8 @@ export function DoubleCard() {
               {lineTitle(requirePlacedLine(currentSong(), choice.lineId))}
             </Box>
             <Box color="ink.soft" whiteSpace="nowrap">
-              {requireTake(currentSong(), choice.takeId).name.toLowerCase()} · {choice.likeness === null ? 'the lead has picked nothing here yet' : `moves ${Math.round(Math.max(0, choice.likeness) * 100)} % like the lead`}
+              {requireTake(currentSong(), choice.takeId).name.toLowerCase()} ·{' '}
+              {choice.likeness === null ? 'the lead has picked nothing here yet' : `moves ${Math.round(Math.max(0, choice.likeness) * 100)} % like the lead`}
             </Box>
           </Flex>
         ))}
@@ -111,7 +130,15 @@ export function DoubleCard() {
           {found?.choices.length === 0 ? 'Nothing to fill here' : `Make the double from ${count(found?.choices.length ?? 0, 'take')}`}
         </PrimaryButton>
         <Pill onClick={byEar}>Choose by ear in Comp</Pill>
-        {currentComp(double).locked ? <Text color="warn">{currentComp(double).name} of {double.name} is locked: unlock it in Comp first.</Text> : missing > 0 ? <Text color="ink.soft">{count(missing, 'line')} {missing === 1 ? 'needs' : 'need'} one more pass.</Text> : null}
+        {currentComp(double).locked ? (
+          <Text color="warn">
+            {currentComp(double).name} of {double.name} is locked: unlock it in Comp first.
+          </Text>
+        ) : missing > 0 ? (
+          <Text color="ink.soft">
+            {count(missing, 'line')} {missing === 1 ? 'needs' : 'need'} one more pass.
+          </Text>
+        ) : null}
       </Flex>
     </Card>
   )

@@ -21,18 +21,33 @@ export function LayerList() {
     <Card>
       <Flex justify="space-between" align="center">
         <CardTitle>Layers</CardTitle>
-        <Pill onClick={() => edit('lay out the template', current => layTemplate(current, { makeId }))} title="Adds what the template has and the song lacks; layers that hold nothing make room">
+        <Pill
+          onClick={() => edit('lay out the template', current => layTemplate(current, { makeId }))}
+          title="Adds what the template has and the song lacks; layers that hold nothing make room"
+        >
           Lay the template again
         </Pill>
       </Flex>
       <Flex direction="column" mt={2}>
         {song.layers.map((layer, index) => (
-          <LayerRow key={layer.id} layer={layer} takes={song.takes.filter(take => take.layerId === layer.id && !take.binned).length} first={index === 0} last={index === song.layers.length - 1} />
+          <LayerRow
+            key={layer.id}
+            layer={layer}
+            takes={song.takes.filter(take => take.layerId === layer.id && !take.binned).length}
+            first={index === 0}
+            last={index === song.layers.length - 1}
+          />
         ))}
       </Flex>
       <Flex mt={2} gap={2}>
         <RoleSelect label="Role of the new layer" value={role} onChange={setRole} />
-        <Pill onClick={() => edit(`add a layer`, current => addLayer(current, { name: `${ROLE_NAMES[role]} ${current.layers.filter(layer => layer.role === role).length + 1}`, role, makeId }))}>
+        <Pill
+          onClick={() =>
+            edit(`add a layer`, current =>
+              addLayer(current, { name: `${ROLE_NAMES[role]} ${current.layers.filter(layer => layer.role === role).length + 1}`, role, makeId }),
+            )
+          }
+        >
           <Plus size={14} aria-hidden /> Add a layer
         </Pill>
       </Flex>
@@ -46,15 +61,35 @@ function LayerRow({ layer, takes, first, last }: { layer: Layer; takes: number; 
   return (
     <Flex align="center" gap={2} py="3px">
       <Box flex="0 0 14px" height="14px" borderRadius="full" aria-hidden style={{ background: theme === 'day' ? look.day : look.night }} />
-      <NameField label={`Name of ${layer.name}`} name={layer.name} size="xs" width="auto" flex="1 1 auto" minW="80px" onKeep={name => edit(`rename ${layer.name}`, song => describeLayer(song, { layerId: layer.id, name }))} />
+      <NameField
+        label={`Name of ${layer.name}`}
+        name={layer.name}
+        size="xs"
+        width="auto"
+        flex="1 1 auto"
+        minW="80px"
+        onKeep={name => edit(`rename ${layer.name}`, song => describeLayer(song, { layerId: layer.id, name }))}
+      />
       <Box color="ink.soft" fontSize="12px" flex="0 0 56px">
         {count(takes, 'take')}
       </Box>
-      <RoleSelect label={`Tint of ${layer.name}`} value={layer.tint} onChange={tint => edit(`tint ${layer.name}`, song => describeLayer(song, { layerId: layer.id, tint }))} />
-      <SmallButton aria-label={`Move ${layer.name} up`} disabled={first} onClick={() => edit(`move ${layer.name} up`, song => moveLayer(song, { layerId: layer.id, by: -1 }))}>
+      <RoleSelect
+        label={`Tint of ${layer.name}`}
+        value={layer.tint}
+        onChange={tint => edit(`tint ${layer.name}`, song => describeLayer(song, { layerId: layer.id, tint }))}
+      />
+      <SmallButton
+        aria-label={`Move ${layer.name} up`}
+        disabled={first}
+        onClick={() => edit(`move ${layer.name} up`, song => moveLayer(song, { layerId: layer.id, by: -1 }))}
+      >
         <ArrowUp size={15} aria-hidden />
       </SmallButton>
-      <SmallButton aria-label={`Move ${layer.name} down`} disabled={last} onClick={() => edit(`move ${layer.name} down`, song => moveLayer(song, { layerId: layer.id, by: 1 }))}>
+      <SmallButton
+        aria-label={`Move ${layer.name} down`}
+        disabled={last}
+        onClick={() => edit(`move ${layer.name} down`, song => moveLayer(song, { layerId: layer.id, by: 1 }))}
+      >
         <ArrowDown size={15} aria-hidden />
       </SmallButton>
       <RemoveLayer layer={layer} />

@@ -8,7 +8,9 @@ import { select, useView } from '../../song/view-store'
 import { ROLE_LOOKS } from '../../theme/roles'
 import { useTheme } from '../../theme/theme-store'
 
-const Patch = chakra('button', { base: { display: 'block', width: '100%', height: '22px', borderRadius: '6px', fontSize: '11px', cursor: 'pointer', whiteSpace: 'nowrap', overflow: 'hidden' } })
+const Patch = chakra('button', {
+  base: { display: 'block', width: '100%', height: '22px', borderRadius: '6px', fontSize: '11px', cursor: 'pointer', whiteSpace: 'nowrap', overflow: 'hidden' },
+})
 
 export function Quilt() {
   const song = useSong(current => current)
@@ -45,7 +47,12 @@ export function Quilt() {
                   const state = lineState(song, layer, placed)
                   const takes = takesCovering(song, layer.id, placed).length
                   const look = ROLE_LOOKS[layer.tint]
-                  const style = state === 'picked' ? { background: theme === 'day' ? look.day : look.night, color: theme === 'day' ? '#FFFBF5' : '#1C141F' } : state === 'sung' ? { background: theme === 'day' ? look.dayHalo : look.nightHalo } : {}
+                  const style =
+                    state === 'picked'
+                      ? { background: theme === 'day' ? look.day : look.night, color: theme === 'day' ? '#FFFBF5' : '#1C141F' }
+                      : state === 'sung'
+                        ? { background: theme === 'day' ? look.dayHalo : look.nightHalo }
+                        : {}
                   return (
                     <td key={layer.id}>
                       <Patch

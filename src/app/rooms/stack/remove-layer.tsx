@@ -38,8 +38,19 @@ export function RemoveLayer({ layer }: { layer: Layer }) {
 }
 
 function Losses({ losses: { takes, picks, otherComps, playedBy, lockedComps } }: { losses: LayerLosses }) {
-  if (lockedComps.length > 0) return <>Its takes are played by {lockedComps.join(', ')}, which {lockedComps.length === 1 ? 'is' : 'are'} locked. Unlock {lockedComps.length === 1 ? 'it' : 'them'} in Comp first.</>
-  const gone = [takes > 0 && `${count(takes, 'take')} would go to the bin`, picks > 0 && `${count(picks, 'pick')} would fall silent`, otherComps > 0 && `${count(otherComps, 'kept comp')} would go`, playedBy.length > 0 && `${playedBy.join(', ')} would lose what is picked from it`].filter(entry => typeof entry === 'string')
+  if (lockedComps.length > 0)
+    return (
+      <>
+        Its takes are played by {lockedComps.join(', ')}, which {lockedComps.length === 1 ? 'is' : 'are'} locked. Unlock{' '}
+        {lockedComps.length === 1 ? 'it' : 'them'} in Comp first.
+      </>
+    )
+  const gone = [
+    takes > 0 && `${count(takes, 'take')} would go to the bin`,
+    picks > 0 && `${count(picks, 'pick')} would fall silent`,
+    otherComps > 0 && `${count(otherComps, 'kept comp')} would go`,
+    playedBy.length > 0 && `${playedBy.join(', ')} would lose what is picked from it`,
+  ].filter(entry => typeof entry === 'string')
   return (
     <>
       <Box as="ul" listStyleType="disc" pl={5} my={2}>

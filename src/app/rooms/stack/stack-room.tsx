@@ -13,7 +13,9 @@ export function StackRoom() {
   return (
     <>
       <RoomHeading above="Lines by layers: what is picked, sung, missing" title="Is it wide and thick enough?">
-        {layers.length === 0 ? <PrimaryButton onClick={() => edit('lay out the template', song => layTemplate(song, { makeId }))}>Lay out the vocal template</PrimaryButton> : null}
+        {layers.length === 0 ? (
+          <PrimaryButton onClick={() => edit('lay out the template', song => layTemplate(song, { makeId }))}>Lay out the vocal template</PrimaryButton>
+        ) : null}
       </RoomHeading>
       {layers.length === 0 ? (
         <EmptyState text="There are no layers yet. The template lays out lead, doubles, harmonies and ad-libs." />
