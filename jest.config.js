@@ -1,5 +1,5 @@
 export default {
-  roots: ['<rootDir>/src', '<rootDir>/cli', '<rootDir>/training'],
+  roots: ['<rootDir>/src', '<rootDir>/cli', '<rootDir>/server', '<rootDir>/training'],
   testEnvironment: 'node',
   transform: { '^.+\\.(ts|tsx|js|mjs)$': ['ts-jest', { tsconfig: 'tsconfig.jest.json', diagnostics: false }] },
   // The decoders ship as ES modules only.

@@ -1,7 +1,8 @@
 import react from '@vitejs/plugin-react'
 import { createReadStream, existsSync } from 'node:fs'
 import { defineConfig, type Plugin } from 'vite'
-import { DEMO_SONG_PATH, ISOLATION_HEADERS } from './server/headers.ts'
+import { ISOLATION_HEADERS } from './server/headers.ts'
+import { DEMO_SONG_PATH } from './server/places.ts'
 
 /** Serves the generated demo song while developing, as the real server does. */
 const demoSong: Plugin = {

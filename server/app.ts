@@ -3,13 +3,11 @@ import express, { type Express } from 'express'
 import helmet from 'helmet'
 import { randomBytes } from 'node:crypto'
 import { readFileSync } from 'node:fs'
-import { fileURLToPath } from 'node:url'
-import { DEMO_SONG_PATH, ISOLATION_HEADERS } from './headers'
-
-const BUILT = fileURLToPath(new URL('../dist/', import.meta.url))
+import { ISOLATION_HEADERS } from './headers'
+import { BUILT_PATH, DEMO_SONG_PATH } from './places'
 
 export function makeApp(): Express {
-  const page = readFileSync(`${BUILT}index.html`, 'utf8')
+  const page = readFileSync(`${BUILT_PATH}index.html`, 'utf8')
   const app = express()
   app.disable('x-powered-by')
   app.use((_request, response, next) => {
@@ -46,8 +44,8 @@ export function makeApp(): Express {
       if (error && !response.headersSent) response.status(404).type('text').send('The demo song has not been made: run "npm run demo-song".')
     })
   })
-  app.use('/assets', express.static(`${BUILT}assets`, { immutable: true, maxAge: '1y' }))
-  app.use(express.static(BUILT, { index: false }))
+  app.use('/assets', express.static(`${BUILT_PATH}assets`, { immutable: true, maxAge: '1y' }))
+  app.use(express.static(BUILT_PATH, { index: false }))
   app.get('/{*path}', (request, response) => {
     if (/\.[a-z0-9]+$/i.test(request.path)) response.status(404).type('text').send('Not found.')
     else

@@ -1,14 +1,14 @@
 /** Starts the server on PORT, or 4600. */
 import { existsSync } from 'node:fs'
-import { fileURLToPath } from 'node:url'
 import { makeApp } from './app'
+import { BUILT_PATH } from './places'
 
 const port = Number(process.env.PORT ?? 4600)
 if (!Number.isInteger(port) || port < 1 || port > 65_535) {
   console.error(`PORT must be a whole number from 1 to 65535, got "${process.env.PORT}".`)
   process.exit(1)
 }
-if (!existsSync(fileURLToPath(new URL('../dist/index.html', import.meta.url)))) {
+if (!existsSync(`${BUILT_PATH}index.html`)) {
   console.error('The app is not built yet. Run "npm run demo", which does everything.')
   process.exit(1)
 }

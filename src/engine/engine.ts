@@ -7,8 +7,8 @@ import type { CaptureFlaw } from '../core/song/recording'
 import type { AssetId } from '../core/song/schema'
 import type { FromCapture, FromFeederToPage, FromMix, FromMonitor, PlayCommand, ToFeeder, ToInterface, ToMix, ToOutput } from './messages'
 import { CAPTURE, makeCaptureState, makeTransportState, songFrameAt, TRANSPORT, type CaptureState } from './shared-state'
+import { startFeederThread, workletUrl } from './threads'
 import { within } from './waiting'
-import workletUrl from './worklet.ts?worker&url'
 
 export type InputResult =
   { kind: 'open'; label: string; channels: number; processing: string[] } | { kind: 'failed'; reason: 'not-allowed' | 'not-found' | 'in-use' | 'unavailable' }
@@ -100,7 +100,7 @@ export class Engine {
   }
 
   private startFeeder(): Worker {
-    const feeder = new Worker(new URL('./feeder.ts', import.meta.url), { type: 'module', name: 'plush-feeder' })
+    const feeder = startFeederThread()
     const channel = new MessageChannel()
     this.mix.port.postMessage({ feeder: channel.port1 }, [channel.port1])
     feeder.postMessage({ kind: 'connect', port: channel.port2, transport: this.transport } satisfies ToFeeder, [channel.port2])

@@ -2,6 +2,7 @@
 import { StuckError } from '../core/files/import-sound'
 import type { OpenSoundResult } from '../core/files/sound-stream'
 import type { FromDecoder, ToDecoder } from './decoder'
+import { startDecoderThread } from './threads'
 
 /** Pieces that may lie decoded and not yet used. */
 const AHEAD = 6
@@ -57,7 +58,7 @@ export async function openBeside(file: Blob): Promise<OpenSoundResult> {
 }
 
 class Decoder {
-  private readonly worker = new Worker(new URL('./decoder.ts', import.meta.url), { type: 'module', name: 'plush-decoder' })
+  private readonly worker = startDecoderThread()
   private readonly arrived: FromDecoder[] = []
   private wake = () => {}
 

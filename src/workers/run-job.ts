@@ -2,6 +2,7 @@
 import { proxy, releaseProxy, wrap, type Remote } from 'comlink'
 import { whenOpen } from '../storage/open-tab'
 import type { JobResult, Jobs } from './contract'
+import { startJobsThread } from './threads'
 
 type Options<Name extends keyof Jobs> = Parameters<Jobs[Name]>[0]
 type Answer<Name extends keyof Jobs> = Awaited<ReturnType<Jobs[Name]>>
@@ -53,7 +54,7 @@ function rest(hand: Hand): void {
 }
 
 function start(): Hand {
-  const worker = new Worker(new URL('./jobs.ts', import.meta.url), { type: 'module', name: 'plush-jobs' })
+  const worker = startJobsThread()
   return { worker, jobs: wrap<Jobs>(worker) }
 }
 
