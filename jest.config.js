@@ -7,4 +7,6 @@ export default {
   // Every look at a global goes through the sandbox; sums over samples would take minutes.
   sandboxInjectedGlobals: ['Math'],
   testTimeout: 60_000,
+  // Nothing else runs meanwhile.
+  maxWorkers: '100%',
 }

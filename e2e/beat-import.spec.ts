@@ -6,8 +6,8 @@ import type * as Decode from '../src/core/files/decode'
 import type * as ImportSound from '../src/core/files/import-sound'
 import { DEVELOPMENT_PORT } from '../playwright.config'
 import { mixToMono } from '../src/core/audio/frames'
-import { DEMO_GRID, makeDemoBeat } from '../src/core/rehearsal/demo-beat'
-import { beatFile, room, storedSong, storedSound, wavFile } from './support'
+import { DEMO_GRID } from '../src/core/rehearsal/demo-beat'
+import { beatFile, beatPath, demoBeat, room, storedSong, storedSound, wavFile } from './support'
 
 const BAR_SECONDS = 240 / 92.6
 
@@ -36,7 +36,7 @@ test('M4A, AAC, Opus, WebM, AIFF and a video come in sample-aligned', async ({ p
 
 test('what the file says of itself is shown beside what was heard, and taken only when asked', async ({ page }) => {
   await page.goto('/')
-  const plain = wavFile(makeDemoBeat().map(plane => plane.slice(0, 24 * 48_000)))
+  const plain = wavFile(demoBeat().map(plane => plane.slice(0, 24 * 48_000)))
   await page
     .getByLabel('Choose a beat or a song file')
     .setInputFiles({ name: 'take_away_7.wav', mimeType: 'audio/wav', buffer: withTag(plain, 'INAM', 'Last boat home') })
@@ -83,7 +83,7 @@ test('silence and noise are told apart from beats, and listening can be stopped'
   await expect(page.getByText('No tempo was found in this beat.')).toBeVisible({ timeout: 60_000 })
   await page.goto('/')
   // Long enough to be stopped in time on any machine.
-  const passage = makeDemoBeat()[0]!.subarray(DEMO_GRID.barOneFrame, DEMO_GRID.barOneFrame + Math.round(32 * BAR_SECONDS * 48_000))
+  const passage = demoBeat()[0]!.subarray(DEMO_GRID.barOneFrame, DEMO_GRID.barOneFrame + Math.round(32 * BAR_SECONDS * 48_000))
   await drop(
     'long_beat.wav',
     Float32Array.from({ length: 240 * 48_000 }, (_, i) => passage[i % passage.length]!),
@@ -109,7 +109,7 @@ test('bars do not move under a voice that is being recorded: what is heard meanw
       useLive.setState({ recording: value })
     }, now)
   await recording(true)
-  await page.getByLabel('Choose a beat or a song file').setInputFiles(beatFile())
+  await page.getByLabel('Choose a beat or a song file').setInputFiles(beatPath())
   await expect.poll(() => heardBeats(page), { timeout: 90_000 }).toBe(1)
   // The room shows what was heard; the song keeps the bars it is sung to.
   await expect(page.getByText(/^Heard as A/)).toBeVisible({ timeout: 30_000 })
@@ -134,7 +134,7 @@ test('a file at 96 kHz lies where it should; twelve minutes in one channel are h
     expect(Math.abs(short.findIndex((sample, i) => i >= second * 48_000 && Math.abs(sample) > 0.05) - (second + 0.25) * 48_000)).toBeLessThanOrEqual(3)
 
   // Thirty-two bars of the demo beat at half its rate, over and over.
-  const passage = mixToMono(makeDemoBeat()).subarray(DEMO_GRID.barOneFrame, DEMO_GRID.barOneFrame + Math.round(32 * BAR_SECONDS * 48_000))
+  const passage = mixToMono(demoBeat()).subarray(DEMO_GRID.barOneFrame, DEMO_GRID.barOneFrame + Math.round(32 * BAR_SECONDS * 48_000))
   const half = Float32Array.from({ length: passage.length >> 1 }, (_, i) => (passage[2 * i]! + passage[2 * i + 1]!) / 2)
   const long = Float32Array.from({ length: 720 * 24_000 }, (_, i) => half[i % half.length]!)
   await page.goto('/')

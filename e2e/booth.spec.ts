@@ -264,7 +264,7 @@ test('a full disk stops the take cleanly, and what was sung until then is a take
   await expect(page.locator('[data-take]')).toHaveCount(1, { timeout: 20_000 })
 })
 
-test('forty passes in a row are all there, each in its place and of the right length; where the machine’s clock stalls, that is told', async ({ page }) => {
+test('two dozen passes in a row are all there, each in its place and of the right length; where the machine’s clock stalls, that is told', async ({ page }) => {
   test.setTimeout(400_000)
   await intoTheBooth(page)
   await page.getByRole('button', { name: 'Once', exact: true }).click()
@@ -272,28 +272,28 @@ test('forty passes in a row are all there, each in its place and of the right le
   await setNumber(page, 'From bar', 5)
   await setNumber(page, 'To bar', 5)
   await page.keyboard.press('r')
-  await expect(page.getByText('Pass 41', { exact: true })).toBeVisible({ timeout: 200_000 })
+  await expect(page.getByText('Pass 25', { exact: true })).toBeVisible({ timeout: 200_000 })
   await page.keyboard.press('r')
-  await expect(page.getByRole('button', { name: /Show all 4[01]/ })).toBeVisible({ timeout: 30_000 })
+  await expect(page.getByRole('button', { name: /Show all 2[45]/ })).toBeVisible({ timeout: 30_000 })
   const song = await storedSong(page)
-  const passes = song.takes.slice(0, 40)
+  const passes = song.takes.slice(0, 24)
   const turns = passes.slice(1).map((take, i) => passes[i]!.originFrame - take.originFrame)
   expect(new Set(turns).size).toBe(1)
   const barFrames = (4 * 48_000 * 60) / song.beat.grid.tempoBpm
   expect(Math.abs(turns[0]! - barFrames)).toBeLessThan(2)
   for (const take of passes) expect(take.endFrame - take.startFrame).toBeGreaterThanOrEqual(Math.floor(barFrames) + 48_000)
   const sound = await storedSound(page, passes[0]!.assetId)
-  expect(sound.length).toBeGreaterThan(40 * barFrames)
+  expect(sound.length).toBeGreaterThan(24 * barFrames)
   // Blocks of digital silence were not captured: the interface hisses. Each lies in a stretch that the take tells of.
   const told = passes.flatMap(take => take.flaws.map(flaw => ({ from: flaw.startFrame - take.originFrame, to: flaw.endFrame - take.originFrame })))
   const isTold = (at: number) => told.some(({ from, to }) => at >= from - 256 && at < to + 256)
   const first = passes[0]!.startFrame - passes[0]!.originFrame
-  const last = passes[39]!.endFrame - passes[39]!.originFrame
+  const last = passes[23]!.endFrame - passes[23]!.originFrame
   for (let at = Math.ceil(first / 128) * 128; at + 128 <= last; at += 128)
     if (sound.subarray(at, at + 128).every(sample => sample === 0)) expect(isTold(at), `frame ${at} of ${last} is silent and not told`).toBe(true)
   // The singer sings the same every fourth pass: what was captured on both sides of a stall is where it was sung.
   const [bar, across] = [passes[0]!, passes[4]!].map(take => song.takes[0]!.startFrame + 48_000 - take.originFrame)
-  for (let pass = 0; pass < 36; pass++) {
+  for (let pass = 0; pass < 20; pass++) {
     const [here, there] = [bar! + pass * turns[0]!, across! + pass * turns[0]!]
     for (let at = 0; at + 4_800 < barFrames; at += 4_800) {
       if (isTold(here + at) || isTold(here + at + 4_800) || isTold(there + at) || isTold(there + at + 4_800)) continue

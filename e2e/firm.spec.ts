@@ -1,6 +1,6 @@
 /** Nothing is lost, nothing locks, nothing falls silent: odd acts that once erased a kept take, crashed the page or locked a song. */
 import { expect, test, type Page } from '@playwright/test'
-import { openDemo, openWav, room, startSong, storedSong } from './support'
+import { openDemo, openWav, position, room, startSong, storedSong } from './support'
 
 /** A page that throws is never fine, whatever it shows. */
 let thrown: string[] = []
@@ -35,8 +35,8 @@ test('other rooms, another tab and the key for singing again during a take: no f
   await room(page, 'Comp')
   await room(page, 'Booth')
   await expect(page.getByText(/was cut off/)).toBeHidden()
-  // Long enough for the two lines.
-  await page.waitForTimeout(14_000)
+  // Past the two lines, however often the machine's clock stood still.
+  await expect.poll(() => position(page), { timeout: 90_000, intervals: [500] }).toBeGreaterThan(16 * 8)
   await page.getByRole('button', { name: 'Stop', exact: true }).first().click()
   await expect(page.locator('[data-take]')).toHaveCount(1, { timeout: 40_000 })
   for (const name of ['Mix', 'Beat', 'Booth']) {

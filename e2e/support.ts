@@ -1,6 +1,8 @@
 /** What the stories share: files to drop, files to open again, and the steps that every singer takes. */
 import { expect, type Download, type Page } from '@playwright/test'
-import { readFileSync } from 'node:fs'
+import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
 import { unzipSync, strFromU8 } from 'fflate'
 import type { Planar } from '../src/core/audio/frames'
 import { decodeSamples, encodeSamples, encodeWavHeader, readWavHeader } from '../src/core/files/wav'
@@ -11,10 +13,28 @@ import type { Song } from '../src/core/song/schema'
 
 export const WORDS = '[Verse 1 | bar 5]\nHarbour radio hums in the rain\nticket stub folded in half'
 
+let wholeBeat: Planar | null = null
+
+/** The demo beat, made once. */
+export function demoBeat(): Planar {
+  return (wholeBeat ??= makeDemoBeat())
+}
+
 /** The first seconds of the demo beat as a 16-bit WAV. */
-export function beatFile(seconds = 60): { name: string; mimeType: string; buffer: Buffer } {
-  const planes = makeDemoBeat().map(plane => plane.subarray(0, seconds * 48_000)) as Planar
+export function beatFile(seconds: number): { name: string; mimeType: string; buffer: Buffer } {
+  const planes = demoBeat().map(plane => plane.subarray(0, seconds * 48_000)) as Planar
   return { name: 'harbour_beat.wav', mimeType: 'audio/wav', buffer: wavFile(planes) }
+}
+
+let storedBeat: string | null = null
+
+/** 40 s of the demo beat, 15 bars, on the disk: from there the browser takes it in no time. */
+export function beatPath(): string {
+  if (storedBeat) return storedBeat
+  const { name, buffer } = beatFile(40)
+  storedBeat = join(mkdtempSync(join(tmpdir(), 'plush-beat-')), name)
+  writeFileSync(storedBeat, buffer)
+  return storedBeat
 }
 
 export function wavFile(planes: Planar, sampleRateHz = 48_000): Buffer {
@@ -51,9 +71,9 @@ export async function openSongFile(download: Download): Promise<{ song: Song; so
 /** Drops a beat on the Shelf, waits until its tempo is known, sets its key, lays out the template and two lines. */
 export async function startSong(page: Page, address = '/'): Promise<void> {
   await page.goto(address)
-  await page.getByLabel('Choose a beat or a song file').setInputFiles(beatFile())
+  await page.getByLabel('Choose a beat or a song file').setInputFiles(beatPath())
   await expect(page.getByRole('heading', { level: 1, name: /^92\.\d+ bpm/ })).toBeVisible({ timeout: 60_000 })
-  // A minute of it says F minor or A flat major; it was written in F minor.
+  // So short, it says F minor or A flat major; it was written in F minor.
   await page.getByLabel('Tonic').selectOption('F')
   await page.getByLabel('Mode', { exact: true }).selectOption('minor')
   await page.getByRole('button', { name: 'Lay out the vocal template' }).click()
@@ -65,6 +85,12 @@ export async function startSong(page: Page, address = '/'): Promise<void> {
 
 export function room(page: Page, name: string) {
   return page.getByRole('link', { name, exact: true }).click()
+}
+
+/** The position as bar.beat.sixteenth, in sixteenths from bar one. */
+export async function position(page: Page): Promise<number> {
+  const [bar, beat, sixteenth] = (await page.getByRole('timer').innerText()).split('.').map(Number)
+  return (bar! - 1) * 16 + (beat! - 1) * 4 + (sixteenth! - 1)
 }
 
 export async function openDemo(page: Page): Promise<void> {

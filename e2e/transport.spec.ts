@@ -1,12 +1,6 @@
 /** Moving about in a song: play, loop, seek, rooms by keys, the recipe against the voices as sung, a cancelled render. */
-import { expect, test, type Page } from '@playwright/test'
-import { openDemo, room } from './support'
-
-/** The position as bar.beat.sixteenth, in sixteenths from bar one. */
-async function position(page: Page): Promise<number> {
-  const [bar, beat, sixteenth] = (await page.getByRole('timer').innerText()).split('.').map(Number)
-  return (bar! - 1) * 16 + (beat! - 1) * 4 + (sixteenth! - 1)
-}
+import { expect, test } from '@playwright/test'
+import { openDemo, position, room } from './support'
 
 test('play, stop, return, seek by bars and loop keep to the selection', async ({ page }) => {
   await openDemo(page)

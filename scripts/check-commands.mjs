@@ -12,7 +12,7 @@ const take = file('take.wav')
 
 /** By the README's words: what is typed, and what must come. In this order: some use what others make. */
 const COMMANDS = [
-  ['npm run -s plush', `demo-song ${file('song.zip')}`, /Slow Ferry/],
+  ['npm run -s plush', `demo-song ${DEMO} --if-stale`, null],
   ['npm run -s plush', `sing ${take} --seed 3 --take 2`, null],
   ['npm run -s plush', `analyse ${take}`, /^\[/],
   ['npm run -s plush', `voice ${take}`, /^\[/],
@@ -21,7 +21,7 @@ const COMMANDS = [
   ['npm run -s plush', `render ${DEMO} --out ${file('mix.wav')} --only vocals --rate 44100`, /LUFS/],
   ['npm run demo', null, /Plush Layer is at http/, { PORT: '4620' }],
   ['npm run dev', null, /localhost:5173/],
-  ['npm run screenshots', null, /comp\.png/, { SCREENSHOTS: folder }],
+  ['npm run screenshots', null, /\.png/, { SCREENSHOTS: folder }],
   ['npm run check:loopback', null, /set LOOPBACK to a folder/],
   ['npm run bench', null, /real time/],
   ['npm run bench', '--beat', /drop to its facts/],
