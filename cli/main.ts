@@ -1,5 +1,6 @@
 /** Plush Layer on the command line: the core without the interface. */
 import { Command, InvalidArgumentError } from 'commander'
+import type { DeliveryRateHz } from '../src/core/files/delivery'
 import { analyseFiles } from './analyse'
 import { decodeFile } from './decode'
 import { writeDemoSong } from './demo-song'
@@ -52,7 +53,7 @@ program
     '44100 or 48000',
     value => {
       if (value !== '44100' && value !== '48000') throw new InvalidArgumentError('44100 or 48000')
-      return Number(value) as 44_100 | 48_000
+      return Number(value) as DeliveryRateHz
     },
     48_000 as const,
   )

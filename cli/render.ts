@@ -2,7 +2,7 @@
 import { writeFile } from 'node:fs/promises'
 import type { Planar } from '../src/core/audio/frames'
 import type { ByteSource } from '../src/core/files/byte-source'
-import { renderDelivery } from '../src/core/files/delivery'
+import { renderDelivery, type DeliveryRateHz } from '../src/core/files/delivery'
 import { readSongFile } from '../src/core/files/song-file'
 import { planDelivery } from '../src/core/mix/plan'
 import type { AssetStore } from '../src/core/mix/render-offline'
@@ -13,7 +13,7 @@ import { withFile } from './file-source'
 interface RenderWish {
   out: string
   only?: 'vocals' | 'beat'
-  rate: 44_100 | 48_000
+  rate: DeliveryRateHz
 }
 
 export async function renderSongFile(file: string, wish: RenderWish): Promise<void> {

@@ -1,14 +1,14 @@
 /** `plush seams`: where one take may end and another go on, for every pair of takes of one line. */
 import { basename } from 'node:path'
 import { mixToMono, SAMPLE_RATE_HZ } from '../src/core/audio/frames'
-import { findQuietPlaces, type HeardTake } from '../src/core/comp/quiet-places'
+import { findQuietPlaces, type AnalysedTake } from '../src/core/comp/quiet-places'
 import { analyseVoice } from '../src/core/voice/analyse-voice'
 import { fail } from './failure'
 import { loadSound } from './file-source'
 
 /** Prints {seams: [{a, tA, b, tB, reason}]}: times in seconds; takes lie where they were sung, so both times are the same. */
 export async function findSeams(files: string[]): Promise<void> {
-  const takes: (HeardTake & { file: string; frames: number })[] = []
+  const takes: (AnalysedTake & { file: string; frames: number })[] = []
   for (const file of files) {
     const loaded = await loadSound(file)
     if (!loaded.ok) return fail(loaded.error)

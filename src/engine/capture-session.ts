@@ -128,7 +128,7 @@ class Session {
     if (options.signal.aborted) return { kind: 'given-up' }
     const anchors = await this.roll()
     await Promise.race([engine.next('stopped'), told.failedEarly])
-    // What was sung until now is still on its way in.
+    // The last sung frames reach the page one round trip later.
     await sleep((1_000 * engine.roundTripFrames) / SAMPLE_RATE_HZ + 30)
     disarm(control)
     await sleep(20)

@@ -272,11 +272,11 @@ test('what is heard now lies behind what sounds next by the output’s delay, an
   const engine = await started()
   const { transport } = engine
   transport[TRANSPORT.songFrame] = 5_000
-  expect(engine.heardFrame).toBe(5_000)
+  expect(engine.audibleFrame).toBe(5_000)
   transport[TRANSPORT.playing] = 1
   transport[TRANSPORT.anchorSongFrame] = 96_000
   transport[TRANSPORT.anchorContextFrame] = 9 * 48_000
-  expect(engine.heardFrame).toBeCloseTo(96_000 + (1 - 0.02) * 48_000, 6)
+  expect(engine.audibleFrame).toBeCloseTo(96_000 + (1 - 0.02) * 48_000, 6)
   context().currentTime = 9.01
-  expect(engine.heardFrame).toBe(96_000)
+  expect(engine.audibleFrame).toBe(96_000)
 })

@@ -20,7 +20,7 @@ export type DeviceEvent =
   | { kind: 'suspended' }
   | { kind: 'running' }
   | { kind: 'howl' }
-  /** Sound that should be stored is not; the rest plays on. */
+  /** A stretch of sound is not in storage; silence stands for it, everything else plays on. */
   | { kind: 'missing-sound'; assetId: AssetId; startFrame: number; endFrame: number }
   /** Stored sound could not be read just now; the next command tries again. */
   | { kind: 'read-failed'; detail: string }
@@ -207,7 +207,7 @@ export class Engine {
   }
 
   /** The song frame that reaches the ears now. */
-  get heardFrame(): number {
+  get audibleFrame(): number {
     if (!this.isPlaying) return this.transport[TRANSPORT.songFrame]!
     const contextFrame = (this.context.currentTime - (this.context.outputLatency || 0)) * SAMPLE_RATE_HZ
     const anchor = this.transport[TRANSPORT.anchorContextFrame]!

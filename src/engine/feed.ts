@@ -115,8 +115,8 @@ export class Feed {
     const { store, send } = this.options
     for (const [assetId, indices] of this.neededIn(plan, windows)) {
       const frames = await store.framesOf(assetId)
-      const known = this.sent.get(assetId) ?? new Set()
-      const missing = [...indices].filter(index => !known.has(index) && index * CHUNK_FRAMES < frames)
+      const sent = this.sent.get(assetId) ?? new Set()
+      const missing = [...indices].filter(index => !sent.has(index) && index * CHUNK_FRAMES < frames)
       if (missing.length === 0) continue
       const chunks = await store.readChunks(assetId, missing)
       const held = this.sent.get(assetId) ?? new Set()

@@ -38,11 +38,11 @@ class InterfaceProcessor extends AudioWorkletProcessor {
     const { transport } = this
     for (let i = 0; i < BLOCK_FRAMES; i++) {
       // What is sung now was heard the round trip ago.
-      const heardAt = currentFrame + i - simulated.roundTripFrames
-      if (heardAt < transport[TRANSPORT.anchorContextFrame]!) continue
-      const within = songFrameAt(transport, heardAt) - this.originFrame
+      const audibleAt = currentFrame + i - simulated.roundTripFrames
+      if (audibleAt < transport[TRANSPORT.anchorContextFrame]!) continue
+      const within = songFrameAt(transport, audibleAt) - this.originFrame
       if (within < 0 || within >= this.passFrames) continue
-      output[i] = output[i]! + (voice[this.turnAt(heardAt) * this.passFrames + within] ?? 0)
+      output[i] = output[i]! + (voice[this.turnAt(audibleAt) * this.passFrames + within] ?? 0)
     }
   }
 

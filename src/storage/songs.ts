@@ -68,10 +68,10 @@ export async function loadSong(songId: SongId): Promise<LoadedSong> {
   const steps = rows.every(step => StepSchema.safeParse(step).success && step.version === SONG_VERSION)
     ? rows.map(({ id, label, change }): Step => ({ id, label, change }))
     : []
-  const history = (song: Song, known: readonly Step[], position: number): History => ({
+  const history = (song: Song, steps: readonly Step[], position: number): History => ({
     song,
-    done: known.filter(step => step.id <= position),
-    undone: known.filter(step => step.id > position),
+    done: steps.filter(step => step.id <= position),
+    undone: steps.filter(step => step.id > position),
   })
   if (opened.kind === 'current' && opened.mends.length === 0)
     return { kind: 'current', history: history(opened.song, steps, row.position), rescue: { kind: 'none' }, asStored: steps.length === rows.length }

@@ -15,7 +15,7 @@ const READ_CHUNKS = 16
 /** Packs, or as many loose chunks as are read at once, that may be on their way from the disk. */
 const READ_AHEAD = 3
 const BYTES_PER_SAMPLE = Float32Array.BYTES_PER_ELEMENT
-/** So much of a sound that is there already may wait in memory: to store it takes from whoever decodes the rest of it. */
+/** Decoded frames that may wait in memory: storing them while the decoder still works would slow the decoder down. */
 const MOST_WAITING_BYTES = 64 << 20
 
 /** Writes one asset from start to end. Until `finish` it is nothing but stored sound, which `discardAsset` (or the next start's sweep) removes. */
@@ -268,8 +268,8 @@ export function makeAssetStore(onMissing: (missing: MissingSound) => void = refu
   const lengths = new Map<AssetId, number>()
   return {
     async framesOf(assetId) {
-      const known = lengths.get(assetId)
-      if (known !== undefined) return known
+      const read = lengths.get(assetId)
+      if (read !== undefined) return read
       const asset = await database.assets.get(assetId)
       if (!asset) onMissing({ assetId, startFrame: 0, endFrame: Infinity })
       const frames = asset?.frames ?? 0

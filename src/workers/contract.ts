@@ -4,7 +4,7 @@ import type { BeatLevel } from '../core/beat/level'
 import type { BeatMatch } from '../core/beat/match'
 import type { TempoAnalysis, TempoWish } from '../core/beat/tempo'
 import type { TreatmentOptions } from '../core/beat/treatments'
-import type { DeliveryReport } from '../core/files/delivery'
+import type { DeliveryRateHz, DeliveryReport } from '../core/files/delivery'
 import type { ImportedSound, ImportSoundResult } from '../core/files/import-sound'
 import type { FileSays } from '../core/files/tags'
 import type { ReadSongFileResult } from '../core/files/song-file'
@@ -75,8 +75,8 @@ export interface Jobs {
   /** Where an old beat lies in a new file of it. */
   matchBeats(options: { before: AssetId; after: AssetId }, onProgress: OnProgress): Promise<BeatMatch>
   /** A plan as a 24-bit WAV file. */
-  deliver(options: { plan: MixPlan; sampleRateHz: 44_100 | 48_000; withoutMissing: boolean }, onProgress: OnProgress): Promise<DeliverResult>
-  /** The whole song as one zip; without what is missing it lacks the takes of those sounds. */
+  deliver(options: { plan: MixPlan; sampleRateHz: DeliveryRateHz; withoutMissing: boolean }, onProgress: OnProgress): Promise<DeliverResult>
+  /** The whole song as one zip. With `withoutMissing`, takes whose sound is not stored are left out. */
   exportSong(options: { song: Song; withoutMissing: boolean }, onProgress: OnProgress): Promise<ExportSongResult>
   /** A song file into storage, under ids of its own. */
   importSong(options: { file: Blob }, onProgress: OnProgress): Promise<ImportSongResult>

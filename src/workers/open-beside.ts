@@ -1,4 +1,4 @@
-/** Opens a sound in a worker of its own, so that decoding it and what becomes of it are the work of two cores. */
+/** Decodes a sound file in a worker of its own, so that decoding and storing run on two cores. */
 import { StuckError } from '../core/files/import-sound'
 import type { OpenSoundResult } from '../core/files/sound-stream'
 import type { FromDecoder, ToDecoder } from './decoder'

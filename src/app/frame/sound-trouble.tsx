@@ -1,4 +1,4 @@
-/** What is wrong with the sound, in words, with what mends it; the rest of the song plays on. */
+/** What is wrong with the sound, in words, with what mends it; everything that can be played plays on. */
 import { Flex } from '@chakra-ui/react'
 import type { ReactNode } from 'react'
 import { namesOfSounds } from '../shared/names-of-sounds'

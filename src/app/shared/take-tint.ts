@@ -1,4 +1,4 @@
-/** Each pass has a tint of its own, so that it is known again wherever it is seen; never the only mark. */
+/** Each pass has a tint of its own, so that a take is recognised in every room; the tint is never its only mark. */
 
 const HUES = [12, 196, 268, 88, 330, 44, 152, 232]
 

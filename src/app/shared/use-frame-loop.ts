@@ -7,7 +7,7 @@ import { useLiveView } from './time-view'
 
 /**
  * Calls back in every animation frame while something moves, and otherwise only when the cursor, the song or the stretch in view has changed:
- * a page that rests takes nothing from whoever computes beside it.
+ * a page that draws nothing leaves the processor to the workers.
  */
 export function useFrameLoop(draw: () => void, isMoving: () => boolean = isPlaying): void {
   const live = useLiveView()

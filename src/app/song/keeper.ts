@@ -14,7 +14,7 @@ interface Waiting {
 }
 
 const waiting = new Map<SongId, Waiting>()
-const resting: (() => void)[] = []
+const waitingUntilKept: (() => void)[] = []
 let writing = false
 
 const unsure = new Set<SongId>()
@@ -35,7 +35,7 @@ export function keep(before: History, now: History, onKeeping: (keeping: Keeping
 
 /** Settles once nothing waits to be written, or writing fails. */
 export function keptSoFar(): Promise<void> {
-  return writing ? new Promise(resolve => resting.push(resolve)) : Promise.resolve()
+  return writing ? new Promise(resolve => waitingUntilKept.push(resolve)) : Promise.resolve()
 }
 
 async function writeAll(onKeeping: (keeping: Keeping) => void): Promise<void> {
@@ -51,15 +51,15 @@ async function writeAll(onKeeping: (keeping: Keeping) => void): Promise<void> {
       // Of a write that failed nothing is sure: the next one writes all.
       waiting.set(songId, { stored: null, now: waiting.get(songId)!.now })
       onKeeping({ kind: 'failed', detail: String(error) })
-      rest()
+      tellWaiting()
       await new Promise(resolve => setTimeout(resolve, AGAIN_MILLISECONDS))
     }
   }
   writing = false
   onKeeping({ kind: 'kept', at: new Date() })
-  rest()
+  tellWaiting()
 }
 
-function rest(): void {
-  for (const settle of resting.splice(0)) settle()
+function tellWaiting(): void {
+  for (const settle of waitingUntilKept.splice(0)) settle()
 }

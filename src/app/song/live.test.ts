@@ -19,7 +19,7 @@ let page: EventTarget
 
 class StandInEngine {
   awake = true
-  heardFrame = 4_321
+  audibleFrame = 4_321
   plans = 0
   played: Omit<PlayCommand, 'kind'>[] = []
   stops = 0
@@ -197,7 +197,7 @@ describe('playing', () => {
     live.seek(144_000)
     await settle()
     expect(engine.played.map(({ fromFrame }) => fromFrame)).toEqual([48_000, 144_000])
-    expect(live.playheadFrame()).toBe(engine.heardFrame)
+    expect(live.playheadFrame()).toBe(engine.audibleFrame)
     live.togglePlaying()
     expect(live.useLive.getState().playing).toBe(false)
   })

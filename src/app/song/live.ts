@@ -76,7 +76,7 @@ export async function startAnew(): Promise<void> {
   await ensureEngine()
 }
 
-// The first gesture, whatever it is meant for, is what the browser waits for.
+// Browsers let sound start with the first click or key, whatever that click or key is meant for.
 if (typeof addEventListener === 'function')
   for (const name of ['pointerdown', 'keydown'] as const) addEventListener(name, () => void (useLive.getState().status === 'asleep' && wake()), true)
 
@@ -177,5 +177,5 @@ export function seek(frame: number): void {
 /** The song frame that is heard now, or where playing would begin. */
 export function playheadFrame(): number {
   const { engine, playing } = useLive.getState()
-  return engine && playing ? engine.heardFrame : useView.getState().cursorFrame
+  return engine && playing ? engine.audibleFrame : useView.getState().cursorFrame
 }

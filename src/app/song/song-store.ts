@@ -16,7 +16,7 @@ interface SongState {
   /** What is heard while a control is moved; not yet part of the song. */
   trial: Song | null
   keeping: Keeping
-  /** The last command that could not be carried out, and what stood in its way; null problem: it failed. */
+  /** The last command that was not carried out, and the limit that stood in its way; null if the command itself failed. */
   refused: { label: string; problem: SongProblem | null } | null
   /** What had to be done to open it. */
   rescue: Rescue
@@ -119,7 +119,7 @@ function stepBy(name: 'undo' | 'redo', go: (history: History) => History): void 
   change(name, go)
 }
 
-/** Lets a change be heard without making it; null ends that. One that cannot be made is not heard. */
+/** Plays the song as a change would make it, without making the change; null ends the trial. A change that would be refused is not tried. */
 export function tryOut(command: ((song: Song) => Song) | null): void {
   const outcome = command && carryOut(beginHistory(currentSong()), history => amend(history, command(history.song)))
   show({ trial: outcome?.ok ? outcome.history.song : null })

@@ -2,10 +2,10 @@
 import type { SoundOfTakes } from '../../core/comp/pick-into'
 import { readStretch } from '../../storage/sounds'
 import { peaksLookup } from './sounds'
-import { heardTake } from './voices'
+import { analysedTake } from './voices'
 
 export const storedSound: SoundOfTakes = {
   peaksOf: takes => peaksLookup([...takes]),
-  heard: (take, nudgeFrames) => heardTake(take, nudgeFrames),
+  analysed: (take, nudgeFrames) => analysedTake(take, nudgeFrames),
   read: async (assetId, startFrame, endFrame) => (await readStretch(assetId, startFrame, endFrame))[0]!,
 }

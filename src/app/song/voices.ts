@@ -2,7 +2,7 @@
 import { useQueries } from '@tanstack/react-query'
 import { useMemo } from 'react'
 import { SAMPLE_RATE_HZ } from '../../core/audio/frames'
-import type { HeardTake } from '../../core/comp/quiet-places'
+import type { AnalysedTake } from '../../core/comp/quiet-places'
 import type { AssetId, Take } from '../../core/song/schema'
 import type { Sung } from '../../core/song/words'
 import type { VoiceAnalysis } from '../../core/voice/analyse-voice'
@@ -57,13 +57,13 @@ export type VoiceOf = (assetId: AssetId) => VoiceAnalysis | null
 export const knownVoice: VoiceOf = assetId => queryClient.getQueryData<VoiceAnalysis | null>(voiceQuery(assetId).queryKey) ?? null
 
 /** A take as it was listened to; null until then. `nudgeFrames` later than it was sung. */
-export function heardTake(take: Take, nudgeFrames = 0, voiceOf: VoiceOf = knownVoice): HeardTake | null {
+export function analysedTake(take: Take, nudgeFrames = 0, voiceOf: VoiceOf = knownVoice): AnalysedTake | null {
   const analysis = voiceOf(take.assetId)
   return analysis ? { analysis, originFrame: take.originFrame + nudgeFrames } : null
 }
 
 /** Phrases and onsets in song frames, to place words by. */
-export function sungBy({ analysis, originFrame }: HeardTake): Sung {
+export function sungBy({ analysis, originFrame }: AnalysedTake): Sung {
   const frame = (seconds: number) => Math.round(originFrame + seconds * SAMPLE_RATE_HZ)
   return {
     phrases: analysis.phrases.map(phrase => ({ startFrame: frame(phrase.startSeconds), endFrame: frame(phrase.endSeconds) })),

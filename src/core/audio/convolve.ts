@@ -54,9 +54,9 @@ export class Convolver {
       }
       floats.fill(0, at, at + this.taps)
     })
-    const rest = [count, 0, this.taps, this.up, whole, phase, Math.floor(this.down / this.up), this.down % this.up]
-    if (channels.length === 2) this.convolvePair(inputAt, inputGap, outputAt, 4 * count, ...rest)
-    else this.convolve(inputAt, outputAt, ...rest)
+    const numbers = [count, 0, this.taps, this.up, whole, phase, Math.floor(this.down / this.up), this.down % this.up]
+    if (channels.length === 2) this.convolvePair(inputAt, inputGap, outputAt, 4 * count, ...numbers)
+    else this.convolve(inputAt, outputAt, ...numbers)
     return channels.map((_, c) => floats.subarray(outputAt / 4 + c * count, outputAt / 4 + (c + 1) * count))
   }
 

@@ -34,3 +34,11 @@ export function mixToMono(planes: readonly Mono[]): Mono {
   for (let i = 0; i < mono.length; i++) mono[i] /= planes.length
   return mono
 }
+
+/** One sound after another. */
+export function concatMono(first: Float32Array, second: Float32Array): Mono {
+  const both = new Float32Array(first.length + second.length)
+  both.set(first)
+  both.set(second, first.length)
+  return both
+}

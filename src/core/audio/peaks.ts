@@ -105,12 +105,12 @@ export function levelFor(peaks: Peaks, framesPerPixel: number): PeakLevel {
   return best
 }
 
-function reduce(values: Float32Array, ratio: number, join: (a: number, b: number) => number, mean: boolean): Mono {
+function reduce(values: Float32Array, ratio: number, combine: (a: number, b: number) => number, mean: boolean): Mono {
   const reduced = new Float32Array(Math.ceil(values.length / ratio))
   for (let bin = 0; bin < reduced.length; bin++) {
     const end = Math.min(values.length, (bin + 1) * ratio)
     let value = values[bin * ratio]
-    for (let i = bin * ratio + 1; i < end; i++) value = join(value, values[i])
+    for (let i = bin * ratio + 1; i < end; i++) value = combine(value, values[i])
     reduced[bin] = mean ? value / (end - bin * ratio) : value
   }
   return reduced

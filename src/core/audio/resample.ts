@@ -1,6 +1,6 @@
 /** Sample-rate conversion by a windowed sinc, in one pass, chunk by chunk. */
 import { Convolver } from './convolve'
-import type { Mono, Planar } from './frames'
+import { concatMono, type Mono, type Planar } from './frames'
 import { besselI0, kaiserBeta } from './window'
 
 const STOP_BAND_DECIBELS = 110
@@ -46,7 +46,7 @@ export class Resampler {
     return this.advance(input, Infinity)
   }
 
-  /** Gives the rest; the total output is the input's length times the ratio of the rates, rounded up. */
+  /** Gives the last frames; the total output is the input's length times the ratio of the rates, rounded up. */
   flush(): Planar {
     const total = Math.ceil((this.inputFrames * this.up) / this.down)
     return this.advance(
@@ -60,18 +60,18 @@ export class Resampler {
     const heldFrames = this.held[0].length
     const endInput = this.heldFrom + heldFrames + input[0].length
     // Output k needs input up to floor(k*down/up) + halfTaps.
-    const known = Math.max(this.outputFrames, Math.min(totalFrames, Math.floor(((endInput - 1 - halfTaps) * up) / down) + 1))
+    const computable = Math.max(this.outputFrames, Math.min(totalFrames, Math.floor(((endInput - 1 - halfTaps) * up) / down) + 1))
     const whole = Math.floor((this.outputFrames * down) / up)
     const output = this.kernel.run(
       input.map((plane, c) => [this.held[c], plane]),
       whole - halfTaps + 1 - this.heldFrom,
       this.outputFrames * down - whole * up,
-      known - this.outputFrames,
+      computable - this.outputFrames,
     )
-    this.outputFrames = known
-    const firstNeeded = Math.floor((known * down) / up) - halfTaps + 1
+    this.outputFrames = computable
+    const firstNeeded = Math.floor((computable * down) / up) - halfTaps + 1
     const keepFrom = Math.max(0, firstNeeded - this.heldFrom)
-    this.held = input.map((plane, c) => (keepFrom >= heldFrames ? plane.slice(keepFrom - heldFrames) : joined(this.held[c].subarray(keepFrom), plane)))
+    this.held = input.map((plane, c) => (keepFrom >= heldFrames ? plane.slice(keepFrom - heldFrames) : concatMono(this.held[c].subarray(keepFrom), plane)))
     this.heldFrom += keepFrom
     return output
   }
@@ -82,14 +82,7 @@ export function resample(signal: Mono, inputRateHz: number, outputRateHz: number
   if (inputRateHz === outputRateHz) return signal
   const resampler = new Resampler(inputRateHz, outputRateHz, 1)
   const head = resampler.push([signal])[0].slice()
-  return joined(head, resampler.flush()[0])
-}
-
-function joined(first: Mono, second: Mono): Mono {
-  const both = new Float32Array(first.length + second.length)
-  both.set(first)
-  both.set(second, first.length)
-  return both
+  return concatMono(head, resampler.flush()[0])
 }
 
 /**

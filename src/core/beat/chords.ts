@@ -36,7 +36,7 @@ export function findChords(pitches: PitchFrames, beatSeconds: number[], firstBea
   const energies = evidence.map(({ energy }) => energy)
   const loud = [...energies].sort((a, b) => b - a)[Math.floor(energies.length / 4)] ?? 0
   const strangeness = STATES.map(state => STRANGE_NOTE_COST * keys.reduce((total, reading) => total + reading.confidence * strangeNotes(state, reading), 0))
-  const fits = evidence.map(heard => STATES.map((state, i) => fitOf(heard, state) - strangeness[i]))
+  const fits = evidence.map(pitches => STATES.map((state, i) => fitOf(pitches, state) - strangeness[i]))
   const path = bestPath(fits, spans)
   return joinSame(
     spans.map((span, i) => {

@@ -1,4 +1,4 @@
-/** A tempo that wanders: followed window by window, so that the rest of the analysis can work on an even pulse. */
+/** A tempo that wanders: followed window by window, so that all later analysis can work on an even pulse. */
 import type { Mono } from '../audio/frames'
 import { FEATURE_RATE_HZ, type BeatFeatures } from './features'
 

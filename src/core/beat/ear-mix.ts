@@ -1,4 +1,4 @@
-/** What the ears listen to: both sides together, or one of them where they cancel each other out. */
+/** The one channel that the analysis reads: the mean of both sides, or a single side where the two cancel each other out. */
 import { mixToMono, type Mono, type Planar } from '../audio/frames'
 
 /** Of the power of one side, what the sum of both must hold. */

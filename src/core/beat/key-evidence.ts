@@ -49,14 +49,14 @@ export function keyEvidence({ treble, bass, hopSeconds }: PitchFrames, bars: num
   let first = 0
   while (first < frames - 1 && energyOf(bass, first) < 0.02) first++
   // A loop goes back to where it began: the chord it happens to be cut off in is not where it comes to rest.
-  const [restFrom, restTo] = isCutOff(treble, bass, last, hopSeconds) ? [first, first + Math.round(edge / 2)] : [last - edge, last]
+  const [endFrom, endTo] = isCutOff(treble, bass, last, hopSeconds) ? [first, first + Math.round(edge / 2)] : [last - edge, last]
   const groups = [
     mean(treble, 0, frames),
     mean(bass, 0, frames),
     major.map(value => value / total),
     minor.map(value => value / total),
-    mean(treble, restFrom, restTo),
-    mean(bass, restFrom, restTo),
+    mean(treble, endFrom, endTo),
+    mean(bass, endFrom, endTo),
     mean(bass, first, first + edge),
   ]
   return Array.from({ length: 12 }, (_, tonic) => {
@@ -72,7 +72,7 @@ export function sharesOf(row: Float32Array): { treble: number[]; major: number[]
   return { treble: group(0), major: group(2) }
 }
 
-/** An end that is as loud as the rest of the beat is none. */
+/** A last stretch that is as loud as the beat before it is no ending. */
 const OPEN_SHARE = 0.6
 const OPEN_SECONDS = 0.5
 

@@ -1,6 +1,6 @@
 /** Likely names for the sections of a beat; only suggestions. */
 
-/** Most songs go from a verse to their hook: the kind that begins one is its hook only if it is this much above the rest. */
+/** Most songs go from a verse to their hook: the kind that begins one is its hook only if it is this much above all other kinds. */
 const CLEARLY_LOUDER = 1.1
 
 /** Less than this share of the loudest section's level is calm. */

@@ -87,7 +87,7 @@ function lengthCost(bars: number): number {
   return bars === 1 ? 1 : 0.8
 }
 
-/** Numbers from 0 in the order they first come: each section joins the kind that it is on average most like, or begins one. */
+/** Numbers from 0 in the order they first come: each section gets the number of the kind it is on average most like, or a new one. */
 function kindsOf(means: Float64Array[][]): number[] {
   const kinds: number[] = []
   means.forEach((mean, i) => {

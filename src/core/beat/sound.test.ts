@@ -22,10 +22,10 @@ const tone = (hz: number, seconds: number, gain = 0.5): Mono =>
 describe('chords, sections and swing of the demo beat', () => {
   const { chords, sections, tempo } = analyseBeat([demo])
   test('every bar has the root that was written, most the very chord', () => {
-    const heardAt = (beat: number) => chords.find(span => beat >= span.startBeat && beat < span.startBeat + span.beatCount)?.chord
+    const chordAt = (beat: number) => chords.find(span => beat >= span.startBeat && beat < span.startBeat + span.beatCount)?.chord
     const right = demoChords().map(({ startBeat, root, quality }) => [
-      heardAt(startBeat)?.root === root,
-      heardAt(startBeat)?.root === root && heardAt(startBeat)?.quality === quality,
+      chordAt(startBeat)?.root === root,
+      chordAt(startBeat)?.root === root && chordAt(startBeat)?.quality === quality,
     ])
     expect(right.filter(([root]) => root).length).toBeGreaterThan(37)
     expect(right.filter(([, chord]) => chord).length).toBeGreaterThan(30)

@@ -9,8 +9,11 @@ import type { CandidateFacts } from './propose-comp'
 
 /** An onset further than this from another take’s belongs to another note. */
 const SAME_ONSET_SECONDS = 0.2
+/** 100 ms of voice in both takes: less is a glide or an ornament, from which no difference of pitch can be told. */
 const LEAST_TOGETHER_HOPS = 20
+/** Whether a note wavers is measured over windows of 100 ms. */
 const HELD_HOPS = 20
+/** Further off than this, a note is nearer to the next semitone. */
 const HALF_STEP_CENTS = 50
 
 /** So many others say what takes have in common; with all of sixty, each would be compared with each. */
@@ -28,12 +31,12 @@ interface Heard {
  */
 export function candidatesOfLine(song: Pick<Song, 'beat'>, line: FrameRange, takes: readonly Heard[], wanted: readonly Heard[] = takes): CandidateFacts[] {
   const compared = evenly(takes, MOST_COMPARED + 1)
-  const readings = new Map([...new Set([...compared, ...wanted])].map(heard => [heard, readLine(heard, line, song.beat)]))
+  const readings = new Map([...new Set([...compared, ...wanted])].map(analysed => [analysed, readLine(analysed, line, song.beat)]))
   const sounding = [...readings.values()].filter(reading => !reading.facts.silent)
   const loudness = middle(sounding.map(({ facts }) => facts.voiceDbfs)) ?? 0
   const habit = middle([...readings.values()].flatMap(({ facts }) => facts.lateMilliseconds ?? [])) ?? 0
-  return wanted.map(heard => {
-    const own = readings.get(heard)!
+  return wanted.map(analysed => {
+    const own = readings.get(analysed)!
     const { facts } = own
     const others = compared
       .map(entry => readings.get(entry)!)
@@ -41,7 +44,7 @@ export function candidatesOfLine(song: Pick<Song, 'beat'>, line: FrameRange, tak
       .slice(0, MOST_COMPARED)
     const centsFromOthers = others.length < 2 ? null : middle(others.flatMap(other => centsApart(own.pitches, other.pitches) ?? []))
     return {
-      takeId: heard.take.id,
+      takeId: analysed.take.id,
       silent: facts.silent,
       centsOff: onItsOwnNote(facts.centsOff, centsFromOthers, middle(others.flatMap(other => other.facts.centsOff ?? []))),
       centsFromOthers,

@@ -166,7 +166,7 @@ describe('a double from what is left', () => {
 
   const sound: SoundOfTakes = {
     peaksOf: () => Promise.resolve(peaksOf),
-    heard: () => null,
+    analysed: () => null,
     read: (_, from, to) => Promise.resolve(new Float32Array(to - from)),
   }
   const lay = async (current: Song, layerId: LayerId, { choices }: DoubleProposal) => {

@@ -68,6 +68,7 @@ export function differingLines(song: Song, { layerId, compIds }: { layerId: Laye
     .map(line => line.line.id)
 }
 
+/** 0.1 s in a line: seams that were only moved a little make no other line. */
 const SAME_WITHIN_FRAMES = 4_800
 
 /** For how many frames of a range two lists of picks play differently. */
@@ -113,18 +114,18 @@ export function copyFromComp(
     const edges = source.flatMap(pick => [pick.startFrame, pick.endFrame]).sort((a, b) => Math.abs(a - frame) - Math.abs(b - frame))
     return edges.length > 0 && Math.abs(edges[0] - frame) < SEAM_REACH_FRAMES ? edges[0] : frame
   }
-  const span = { startFrame: near(range.startFrame), endFrame: near(range.endFrame) }
+  const whole = { startFrame: near(range.startFrame), endFrame: near(range.endFrame) }
   const copied = source
-    .filter(pick => overlapFrames(pick, span) > 0)
+    .filter(pick => overlapFrames(pick, whole) > 0)
     .map(pick => ({
       ...pick,
       id: makeId() as PickId,
-      startFrame: Math.max(pick.startFrame, span.startFrame),
-      endFrame: Math.min(pick.endFrame, span.endFrame),
+      startFrame: Math.max(pick.startFrame, whole.startFrame),
+      endFrame: Math.min(pick.endFrame, whole.endFrame),
     }))
   return changeLayer(song, layerId, layer => {
     const current = layer.comps.find(comp => comp.id === layer.currentCompId)!
-    current.picks = joinAlike([...clearRange(current.picks, span, makeId), ...copied].sort((a, b) => a.startFrame - b.startFrame))
+    current.picks = joinAlike([...clearRange(current.picks, whole, makeId), ...copied].sort((a, b) => a.startFrame - b.startFrame))
   })
 }
 

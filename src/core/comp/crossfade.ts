@@ -7,16 +7,25 @@ import type { QuietReason } from './quiet-places'
 export const SEAM_CONTEXT_FRAMES = 2_400
 /** A seam in a voice may be moved this far, to where both takes swing together. */
 const MOST_SHIFT_FRAMES = 240
+/** 20 ms: two periods of the lowest voice, 100 Hz. */
 const WINDOW_FRAMES = 960
-/** Normalised correlation from which two sounds count as alike. */
+/**
+ * Normalised correlation r from which two sounds count as alike. In the middle of a crossfade an equal-power one changes the power by
+ * 10 lg(1 + r), an equal-gain one by 10 lg((1 + r) / 2): at 0.6 that is +2.0 against -1.0 dB.
+ */
 const ALIKE = 0.6
+/** From here down an equal-power crossfade dips by 1 dB and more. */
 const OPPOSED = -0.2
 /** Mean power of what counts as silence here, about -60 dBFS. */
 const SILENT_POWER = 1e-6
 
+/** 38 ms: in a rest only the rooms are crossed, and the longer that takes the less their difference is noticed. */
 const REST_FRAMES = 1_824
+/** 12 ms: shorter than the shortest consonant a seam is laid into (30 ms, see quiet-places), so that its edges stay. */
 const CONSONANT_FRAMES = 576
+/** 20 ms, as long as the likeness was measured over. */
 const ALIKE_FRAMES = 960
+/** 15 ms: in a longer crossfade of unlike voices two singers are heard. */
 const UNLIKE_FRAMES = 720
 /** Two voices that swing against each other are crossed fast, so that the dip between them is too short to be heard. */
 const OPPOSED_FRAMES = 240
@@ -31,7 +40,7 @@ export interface CrossfadeChoice {
 
 /**
  * @param before The take that ends, @param after the one that begins, both over the same stretch: SEAM_CONTEXT_FRAMES to each side of the seam.
- * @param place What is known of the spot; null if nothing is.
+ * @param place The quiet place the seam lies in; null if there is none, or the takes were not listened to.
  */
 export function chooseCrossfade(before: Mono, after: Mono, place: { reason: QuietReason; roomFrames: number } | null): CrossfadeChoice {
   const middle = Math.min(before.length, after.length) >> 1

@@ -4,7 +4,9 @@ import type { LayerId, Song, Take, TakeId } from '../song/schema'
 import { currentComp, requireLayer, requireTake, type FrameRange } from '../song/select'
 import type { PlacedPeaks } from './quiet-spot'
 
+/** Softer than this a stretch holds the room and no voice: its level says nothing. */
 const FLOOR_DECIBELS = -50
+/** A take is turned by no more than this for listening: beyond it the room would be heard to change. */
 const MAX_MATCH_DECIBELS = 12
 /** A pick is turned by no more than this to fit what it meets. */
 export const MAX_SEAM_MATCH_DECIBELS = 6

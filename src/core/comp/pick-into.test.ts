@@ -28,7 +28,7 @@ const sounds = new Map<string, Mono>(
 const peaks = new Map([...sounds].map(([id, sound]) => [id, makePeaks([sound])]))
 const stored: SoundOfTakes = {
   peaksOf: () => Promise.resolve((take: Take) => ({ peaks: peaks.get(take.assetId)!, originFrame: take.originFrame })),
-  heard: () => null,
+  analysed: () => null,
   read: (id, from, to) => Promise.resolve(Float32Array.from({ length: to - from }, (_, i) => sounds.get(id)![from + i] ?? 0)),
 }
 const wish = (takeId: typeof first, line: number) => ({ layerId: lead, takeId: takeId!, asked: lineRange(line), makeId })

@@ -8,7 +8,7 @@ import { currentComp, requireLayer, requireTake, type FrameRange } from '../song
 import { chooseCrossfade, SEAM_CONTEXT_FRAMES } from './crossfade'
 import { seamMatchDecibels } from './level-match'
 import { checkPick, pickTake, settleRange } from './picks'
-import { bestQuietPlace, findQuietPlaces, type HeardTake, type QuietPlace } from './quiet-places'
+import { bestQuietPlace, findQuietPlaces, type AnalysedTake, type QuietPlace } from './quiet-places'
 import { quietSpotNear, SEAM_REACH_FRAMES, type PlacedPeaks } from './quiet-spot'
 
 export type PickOutcome = 'picked' | 'not-sung-here' | 'locked' | 'used-elsewhere'
@@ -18,7 +18,7 @@ export interface SoundOfTakes {
   /** Stored levels of some takes, looked up by take; null where there are none. */
   peaksOf(takes: readonly Take[]): Promise<(take: Take) => PlacedPeaks | null>
   /** What was read off a take, moved by a nudge; null until it was listened to. */
-  heard(take: Take, nudgeFrames: number): HeardTake | null
+  analysed(take: Take, nudgeFrames: number): AnalysedTake | null
   /** Frames of a sound, one channel; silence where it does not reach. */
   read(assetId: AssetId, startFrame: number, endFrame: number): Promise<Mono>
 }
@@ -59,8 +59,8 @@ export async function pickInto(
   const reach = Math.min(SEAM_REACH_FRAMES, Math.floor((asked.endFrame - asked.startFrame) / 3))
   const edge = (frame: number) => {
     const playing: Playing[] = [{ takeId, nudgeFrames: 0 }, ...beside(frame)]
-    const heard = playing.map(entry => sound.heard(requireTake(song, entry.takeId), entry.nudgeFrames))
-    const place = heard.every(entry => entry !== null) ? bestQuietPlace(heard, frame, reach) : null
+    const analysed = playing.map(entry => sound.analysed(requireTake(song, entry.takeId), entry.nudgeFrames))
+    const place = analysed.every(entry => entry !== null) ? bestQuietPlace(analysed, frame, reach) : null
     if (place) return place.frame
     const peaks = playing.map(entry => peaksOf(requireTake(song, entry.takeId))).filter((entry): entry is PlacedPeaks => entry !== null)
     return quietSpotNear(peaks, frame, reach)
@@ -128,9 +128,9 @@ const NEAR_FRAMES = 480
 const LOOK_FRAMES = 96_000
 
 /** What kind of quiet place a frame is in the takes that meet there; null if it is none, or they were not all listened to. */
-export function placeAt(song: Song, playing: readonly Playing[], frame: number, sound: Pick<SoundOfTakes, 'heard'>): QuietPlace | null {
-  const heard = playing.map(({ takeId, nudgeFrames }) => sound.heard(requireTake(song, takeId), nudgeFrames))
-  if (!heard.every(entry => entry !== null)) return null
-  const places = findQuietPlaces(heard, { startFrame: frame - LOOK_FRAMES, endFrame: frame + LOOK_FRAMES })
+export function placeAt(song: Song, playing: readonly Playing[], frame: number, sound: Pick<SoundOfTakes, 'analysed'>): QuietPlace | null {
+  const analysed = playing.map(({ takeId, nudgeFrames }) => sound.analysed(requireTake(song, takeId), nudgeFrames))
+  if (!analysed.every(entry => entry !== null)) return null
+  const places = findQuietPlaces(analysed, { startFrame: frame - LOOK_FRAMES, endFrame: frame + LOOK_FRAMES })
   return places.find(place => Math.abs(place.frame - frame) <= Math.max(NEAR_FRAMES, place.roomFrames / 2)) ?? null
 }

@@ -78,6 +78,7 @@ export function checkPick(
   return uses.length > 0 ? { ok: false, reason: 'used-elsewhere', range, uses } : { ok: true, range }
 }
 
+/** 50 ms: shorter than any syllable, and long enough for a crossfade at both ends. */
 export const MINIMUM_PICK_FRAMES = 2_400
 export interface PickOptions extends FrameRange {
   layerId: LayerId

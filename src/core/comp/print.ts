@@ -37,7 +37,7 @@ export async function* printComp(song: Song, { picks }: { picks: readonly Pick[]
   }
 }
 
-/** Whether a print no longer is what its comp plays. A comp that is gone leaves its prints as they are. */
+/** Whether a comp has changed since the print was made from it. A print whose comp was removed does not go stale. */
 export function isPrintStale(song: Song, take: Take): boolean {
   if (!take.printOf) return false
   const { compId, picks } = take.printOf

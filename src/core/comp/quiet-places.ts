@@ -7,7 +7,7 @@ import { findBreaths } from '../voice/breaths'
 import { runsOf } from '../voice/runs'
 
 /** A take that was listened to, and the song frame at which its sound begins. */
-export interface HeardTake {
+export interface AnalysedTake {
   analysis: VoiceAnalysis
   originFrame: number
 }
@@ -24,29 +24,31 @@ export interface QuietPlace {
 /** What a hop of a take holds; a seam through several takes is as bad as the worst of them. */
 const HOLDS = { rest: 0, breath: 1, consonant: 2, voice: 3 } as const
 
+/** A rest must hold a crossfade of 12 ms and what the edges of voicing are uncertain by on both sides. */
 const LEAST_REST_SECONDS = 0.03
 const LEAST_CONSONANT_SECONDS = 0.03
-/** Voicing is known to about this. */
+/** The edges of voicing are found to within about this. */
 const VOICE_MARGIN_SECONDS = 0.012
 /** In a long rest a seam stands this long before what follows, so that the way in is not cut. */
 const WAY_IN_SECONDS = 0.12
 /** A soft spot lies this far below the voice on both sides. */
 const SOFT_DECIBELS = 7
+/** Looked at on both sides of a soft spot: about a syllable. */
 const SOFT_REACH_SECONDS = 0.15
 
-const knownBreaths = new WeakMap<VoiceAnalysis, ReturnType<typeof findBreaths>>()
+const foundBreaths = new WeakMap<VoiceAnalysis, ReturnType<typeof findBreaths>>()
 
 /** Asked for again with every look at a take, which never changes. */
 function breathsOf(analysis: VoiceAnalysis): ReturnType<typeof findBreaths> {
-  const known = knownBreaths.get(analysis)
-  if (known) return known
+  const found = foundBreaths.get(analysis)
+  if (found) return found
   const breaths = findBreaths(analysis)
-  knownBreaths.set(analysis, breaths)
+  foundBreaths.set(analysis, breaths)
   return breaths
 }
 
 /** Whatever holds in each hop of a take: see HOLDS. Beyond its ends a take rests. */
-function holdsOf({ analysis, originFrame }: HeardTake, range: FrameRange, hops: number): Uint8Array {
+function holdsOf({ analysis, originFrame }: AnalysedTake, range: FrameRange, hops: number): Uint8Array {
   const { f0Hz, phrases, hopSeconds } = analysis
   const first = (range.startFrame - originFrame) / SAMPLE_RATE_HZ / hopSeconds
   const holds = new Uint8Array(hops)
@@ -69,7 +71,7 @@ function holdsOf({ analysis, originFrame }: HeardTake, range: FrameRange, hops: 
  * A breath is left whole, to the phrase after it: a seam goes before it. Without any take nothing is offered.
  * Only where there is neither rest nor consonant in the whole range are the softest spots of the voice offered.
  */
-export function findQuietPlaces(takes: readonly HeardTake[], range: FrameRange): QuietPlace[] {
+export function findQuietPlaces(takes: readonly AnalysedTake[], range: FrameRange): QuietPlace[] {
   if (takes.length === 0 || range.endFrame <= range.startFrame) return []
   const hopSeconds = takes[0].analysis.hopSeconds
   const hop = hopSeconds * SAMPLE_RATE_HZ
@@ -99,7 +101,7 @@ export function findQuietPlaces(takes: readonly HeardTake[], range: FrameRange):
 }
 
 /** The deepest dips of all takes' power together. */
-function softSpots(takes: readonly HeardTake[], range: FrameRange, hops: number, hop: number): QuietPlace[] {
+function softSpots(takes: readonly AnalysedTake[], range: FrameRange, hops: number, hop: number): QuietPlace[] {
   const level = Float32Array.from({ length: hops }, (_, i) => {
     let power = 0
     for (const { analysis, originFrame } of takes) power += analysis.power[Math.round((range.startFrame - originFrame) / hop) + i] ?? 0
@@ -122,11 +124,14 @@ function longest<T extends { from: number; to: number }>(runs: readonly T[]): T 
   return runs.reduce<T | null>((best, run) => (best && best.to - best.from >= run.to - run.from ? best : run), null)
 }
 
-/** How much further one would go for a better kind of place. */
+/**
+ * How much further away a place of a better kind may lie and still be taken. Beyond half a second (SEAM_REACH_FRAMES) none is looked for:
+ * so a rest wins over a soft spot nearly everywhere, over a consonant within 0.2 s.
+ */
 const REASON_COST_SECONDS: Record<QuietReason, number> = { rest: 0, 'before-breath': 0.02, consonant: 0.2, soft: 0.45 }
 
 /** The best place within reach of a frame: near, and of a good kind. Null if there is none. */
-export function bestQuietPlace(takes: readonly HeardTake[], frame: number, reachFrames: number): QuietPlace | null {
+export function bestQuietPlace(takes: readonly AnalysedTake[], frame: number, reachFrames: number): QuietPlace | null {
   const wide = findQuietPlaces(takes, { startFrame: frame - reachFrames - CONTEXT_FRAMES, endFrame: frame + reachFrames + CONTEXT_FRAMES }).filter(
     place => Math.abs(place.frame - frame) <= reachFrames,
   )
@@ -139,7 +144,7 @@ export function bestQuietPlace(takes: readonly HeardTake[], frame: number, reach
 const CONTEXT_FRAMES = 24_000
 
 /** How bad it is to change takes near a frame: 0 in a rest, 1 where all is voice. */
-export function seamCostAt(takes: readonly HeardTake[], frame: number): number {
+export function seamCostAt(takes: readonly AnalysedTake[], frame: number): number {
   const place = bestQuietPlace(takes, frame, CONTEXT_FRAMES)
   return place ? { rest: 0, 'before-breath': 0, consonant: 0.4, soft: 0.8 }[place.reason] : 1
 }

@@ -4,7 +4,7 @@ import { clampGain } from '../song/levels'
 import { currentComp, requireLayer, requireTake, type FrameRange } from '../song/select'
 import { changePicks, joinAlike, MINIMUM_PICK_FRAMES, pickAt } from './picks'
 
-/** Command: the pick that sounds at a frame becomes two that play on as one, so that either can be changed alone. Nothing is heard of it. */
+/** Command: cuts the pick that sounds at a frame in two, so that either half can be changed alone. The cut itself is inaudible. */
 export function splitPick(song: Song, { layerId, frame, makeId }: { layerId: LayerId; frame: number; makeId: () => string }): Song {
   const pick = pickAt(song, layerId, frame)
   if (!pick || frame - pick.startFrame < MINIMUM_PICK_FRAMES || pick.endFrame - frame < MINIMUM_PICK_FRAMES) return song

@@ -24,8 +24,11 @@ const DITHER_SEED = 24
 /** A true peak so near to the ceiling was held back by it. */
 const TOUCH_DECIBELS = 0.05
 
+/** The rates a file can be delivered at. */
+export type DeliveryRateHz = 44_100 | 48_000
+
 /** 24-bit WAV, stereo, with triangular dither; `parts` joined are the file. Peaks are those of what is written, at its rate, and the ceiling holds for them. */
-export async function renderDelivery(options: Omit<RenderOptions, 'sink'> & { sampleRateHz: 44_100 | 48_000 }): Promise<DeliveryResult> {
+export async function renderDelivery(options: Omit<RenderOptions, 'sink'> & { sampleRateHz: DeliveryRateHz }): Promise<DeliveryResult> {
   const { sampleRateHz, plan } = options
   const parts: Uint8Array<ArrayBuffer>[] = []
   const dither = makeRandom(DITHER_SEED)

@@ -32,8 +32,8 @@ export async function readTags(source: ByteSource): Promise<FileSays> {
 
 /** "Fm", "F minor", "Bb", "C#maj"; null for anything else. */
 export function parseKey(text: string): Key | null {
-  const [, letter, sign = '', rest = ''] = /^\s*([A-Ga-g])([#b♯♭]?)\s*(maj|major|min|minor|m|M)?\s*$/.exec(text) ?? []
+  const [, letter, sign = '', quality = ''] = /^\s*([A-Ga-g])([#b♯♭]?)\s*(maj|major|min|minor|m|M)?\s*$/.exec(text) ?? []
   if (!letter) return null
   const semitone = { c: 0, d: 2, e: 4, f: 5, g: 7, a: 9, b: 11 }[letter.toLowerCase()]! + (sign === '#' || sign === '♯' ? 1 : sign ? -1 : 0)
-  return { tonic: TONICS[(semitone + 12) % 12], mode: rest === 'm' || rest.startsWith('min') ? 'minor' : 'major' }
+  return { tonic: TONICS[(semitone + 12) % 12], mode: quality === 'm' || quality.startsWith('min') ? 'minor' : 'major' }
 }

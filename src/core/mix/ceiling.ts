@@ -4,7 +4,7 @@ import { PEAK_DELAY_FRAMES, TruePeakDetector } from '../loudness/true-peak'
 
 /** The ceiling looks one block ahead; the renderer takes this delay off. */
 export const CEILING_LATENCY_FRAMES = BLOCK_FRAMES
-/** Of the block the peak detector takes a few frames; the rest is for the gain to come down in. */
+/** Of the block the peak detector takes a few frames; the gain comes down over the remaining frames. */
 const WINDOW = CEILING_LATENCY_FRAMES - PEAK_DELAY_FRAMES + 1
 const RELEASE_SECONDS = 0.08
 /** A changed ceiling is reached over this many frames. */

@@ -1,4 +1,4 @@
-/** A window of PCM chunks held in memory, from which the renderer reads; the rest of a song stays in storage. */
+/** A window of PCM chunks held in memory, from which the renderer reads; all other chunks stay in storage. */
 import type { Planar } from '../audio/frames'
 import type { AssetId } from '../song/schema'
 

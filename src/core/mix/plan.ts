@@ -36,7 +36,7 @@ export interface MixPlan {
 /** With what a layer is heard. */
 export type Company = 'alone' | 'beat' | 'stack'
 
-/** What is heard: the song, or one take of one layer instead of that layer's comp. */
+/** What the plan plays: the song as it is, or a take, a comp or a few layers in its place. */
 export type View =
   | { kind: 'song' }
   /** With `within`, the take stands for the comp only there. `standby` names takes that may be asked for next. */
@@ -69,8 +69,8 @@ export function planMix(song: Song, wanted: View = { kind: 'song' }): MixPlan {
   const audible = (part: { muted: boolean; soloed: boolean }) => !part.muted && (!anySolo || part.soloed)
   const busGain = (layer: Layer) => gainOf(song.buses.find(bus => bus.role === layer.role)?.gainDecibels ?? 0)
   const layers = song.layers.map((layer): Channel => {
-    const heard = isLayerHeard(layer, view, audible)
-    const picked = spansOfPicks(picksHeard(layer, view), song)
+    const isAudible = sounds(layer, view, audible)
+    const picked = spansOfPicks(picksPlayed(layer, view), song)
     const punched = view.kind === 'booth' && view.layerId === layer.id && view.recorded ? outsideOf(picked, view.recorded) : picked
     const headphoneGain = view.kind === 'booth' ? gainOf(view.layerId === layer.id ? view.decibels.comp : view.decibels.others) : 1
     return {
@@ -79,17 +79,17 @@ export function planMix(song: Song, wanted: View = { kind: 'song' }): MixPlan {
         view.kind === 'audition' && view.layerId === layer.id && !view.within
           ? [spanOfTake(requireTake(song, view.takeId), gainOf(view.gainDecibels))]
           : punched,
-      gain: heard ? gainOf(layer.gainDecibels) * busGain(layer) * headphoneGain : 0,
+      gain: isAudible ? gainOf(layer.gainDecibels) * busGain(layer) * headphoneGain : 0,
       pan: layer.pan,
       send: gainOf(layer.sendDecibels),
     }
   })
-  const beatHeard =
+  const isBeatAudible =
     view.kind === 'audition' || view.kind === 'comp' ? view.with !== 'alone' : view.kind === 'only' ? view.beat : view.kind === 'booth' || audible(song.beat)
   const beat: Channel = {
     id: 'beat',
     spans: spansOfBeat(song.beat),
-    gain: beatHeard ? gainOf(song.beat.gainDecibels) * (view.kind === 'booth' ? gainOf(view.decibels.beat) : 1) : 0,
+    gain: isBeatAudible ? gainOf(song.beat.gainDecibels) * (view.kind === 'booth' ? gainOf(view.decibels.beat) : 1) : 0,
     pan: song.beat.pan,
     send: 0,
   }
@@ -125,7 +125,7 @@ export function planDelivery(song: Song, part: 'mix' | 'vocals' | 'beat'): MixPl
   return planMix({ ...song, beat: { ...beat, soloed: false }, layers: layers.map(layer => ({ ...layer, muted: true, soloed: false })) })
 }
 
-function isLayerHeard(layer: Layer, view: View, audible: (part: Layer) => boolean): boolean {
+function sounds(layer: Layer, view: View, audible: (part: Layer) => boolean): boolean {
   if (view.kind === 'audition' || view.kind === 'comp') return view.layerId === layer.id || (view.with === 'stack' && audible(layer))
   if (view.kind === 'only') return view.layerIds.includes(layer.id)
   if (view.kind === 'booth') return view.hear !== 'beat' && (view.layerId === layer.id || (view.hear === 'stack' && !layer.muted))
@@ -137,7 +137,7 @@ function gainOf(decibels: number): number {
   return decibels <= GAIN_RANGE_DECIBELS.min ? 0 : decibelsToGain(decibels)
 }
 
-function picksHeard(layer: Layer, view: View): readonly Pick[] {
+function picksPlayed(layer: Layer, view: View): readonly Pick[] {
   const current = currentComp(layer).picks
   if (view.kind === 'comp' && view.layerId === layer.id) return layer.comps.find(comp => comp.id === view.compId)?.picks ?? current
   if (view.kind !== 'audition' || view.layerId !== layer.id || !view.within) return current
@@ -151,7 +151,7 @@ function picksHeard(layer: Layer, view: View): readonly Pick[] {
     seam: null,
     split: false,
   }
-  return [...clearRange(current, tried, () => 'rest'), tried].sort((a, b) => a.startFrame - b.startFrame)
+  return [...clearRange(current, tried, () => 'after'), tried].sort((a, b) => a.startFrame - b.startFrame)
 }
 
 function spanOfTake(take: Take, gain: number): Span {

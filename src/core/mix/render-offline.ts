@@ -60,9 +60,9 @@ export async function renderOffline({ plan, store, sink, onProgress, signal, ran
     if (trimmer && from + length >= soundEnd && trimmer.silentFrames > SAMPLE_RATE_HZ) break
   }
   if (trimmer && written > 0) {
-    const rest = trimmer.finish()
-    if (rest[0].length > 0) await sink(rest)
-    written += rest[0].length
+    const tail = trimmer.finish()
+    if (tail[0].length > 0) await sink(tail)
+    written += tail[0].length
   }
   return written
 }
@@ -118,8 +118,8 @@ class SilenceTrimmer {
   }
 
   finish(): Planar {
-    const rest = joinPlanes(this.held)
-    return rest.length === 0 ? [new Float32Array(0), new Float32Array(0)] : rest.map(plane => plane.slice(0, KEPT_SILENCE_FRAMES))
+    const tail = joinPlanes(this.held)
+    return tail.length === 0 ? [new Float32Array(0), new Float32Array(0)] : tail.map(plane => plane.slice(0, KEPT_SILENCE_FRAMES))
   }
 }
 

@@ -82,14 +82,14 @@ export class MixRenderer {
 
   /** Takes over a changed plan gliding, so that nothing clicks. Allocates; call it between blocks. */
   setPlan(plan: MixPlan): void {
-    const known = new Map(this.strips.map(strip => [strip.id, strip]))
+    const former = new Map(this.strips.map(strip => [strip.id, strip]))
     this.strips = plan.layers.map(channel => {
-      const strip = known.get(channel.id)
+      const strip = former.get(channel.id)
       if (!strip) return new Strip(channel, 1, true)
       strip.set(channel)
       return strip
     })
-    for (const strip of known.values()) {
+    for (const strip of former.values()) {
       if (plan.layers.some(channel => channel.id === strip.id)) continue
       strip.leave()
       this.leaving.push(strip)
@@ -144,7 +144,7 @@ export class MixRenderer {
 
   /**
    * Writes the block before the one that is taken in: for loops, whose end may fall inside a block. Takes in `split` frames of the
-   * song from `frame` and the rest of the block from `wrapFrame`; fades out before the turn, of which `framesToTurn` are left, and in after it.
+   * song from `frame` and the remaining frames from `wrapFrame`; fades out before the turn, of which `framesToTurn` are left, and in after it.
    */
   pull(frame: number, split: number, wrapFrame: number, outLeft: Float32Array, outRight: Float32Array, framesToTurn = Infinity): void {
     this.renderAhead(frame, split, wrapFrame, framesToTurn)

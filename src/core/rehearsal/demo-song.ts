@@ -83,8 +83,8 @@ export function makeDemoSheet(frames: number): Song {
     makeId,
   })
   const placed = setKey(setGrid(bare, { grid: DEMO_GRID, makeId, source: 'found' }), { key: DEMO_KEY, tuningCents: 0, source: 'found' })
-  const known = demoChords().reduce((song, { startBeat, beatCount, ...chord }) => setChord(song, { startBeat, beatCount, chord }), placed)
-  return layTemplate(layLyrics(known, { lyrics: parseLyrics(DEMO_LYRICS), firstBar: 5, makeId }), { makeId })
+  const withChords = demoChords().reduce((song, { startBeat, beatCount, ...chord }) => setChord(song, { startBeat, beatCount, chord }), placed)
+  return layTemplate(layLyrics(withChords, { lyrics: parseLyrics(DEMO_LYRICS), firstBar: 5, makeId }), { makeId })
 }
 
 /** Always the same song, sample by sample. */

@@ -164,10 +164,10 @@ function spell(opening: string, middle: string, closing: string, long?: Vowel): 
 
 function consonantsOf(letters: string): Consonant[] {
   const sounds: Consonant[] = []
-  for (let rest = letters.replace(/([a-z])\1/g, '$1'); rest.length > 0;) {
-    const match = CONSONANT_SPELLINGS.map(([pattern, spelled]) => ({ length: pattern.exec(rest)?.[0].length ?? -1, spelled })).find(entry => entry.length >= 0)
+  for (let left = letters.replace(/([a-z])\1/g, '$1'); left.length > 0;) {
+    const match = CONSONANT_SPELLINGS.map(([pattern, spelled]) => ({ length: pattern.exec(left)?.[0].length ?? -1, spelled })).find(entry => entry.length >= 0)
     if (match) sounds.push(...match.spelled)
-    rest = rest.slice(Math.max(1, match?.length ?? 1))
+    left = left.slice(Math.max(1, match?.length ?? 1))
   }
   return sounds
 }

@@ -26,7 +26,7 @@ const { grid, frames } = song.beat
 const BAR = frameOfBar(grid, 2) - frameOfBar(grid, 1)
 
 /** The file's frame that is heard at a frame of the song, or null. */
-function heardAt(current: Song, frame: number): number | null {
+function sourceAt(current: Song, frame: number): number | null {
   const span = spansOfBeat(current.beat).find(entry => frame >= entry.startFrame + entry.fadeInFrames && frame < entry.endFrame - entry.fadeOutFrames)
   return span ? frame - span.originFrame : null
 }
@@ -48,9 +48,9 @@ describe('arranging the beat', () => {
     expectWhole(again)
     expect(again.beat.frames).toBe(frames + section.barCount * BAR)
     const inSection = frameOfBar(grid, section.startBar) + BAR / 2
-    expect(heardAt(again, inSection + section.barCount * BAR)).toBe(inSection)
+    expect(sourceAt(again, inSection + section.barCount * BAR)).toBe(inSection)
     const last = song.sections.at(-1)!
-    expect(heardAt(again, frameOfBar(grid, last.startBar + section.barCount) + 1_000)).toBe(frameOfBar(grid, last.startBar) + 1_000)
+    expect(sourceAt(again, frameOfBar(grid, last.startBar + section.barCount) + 1_000)).toBe(frameOfBar(grid, last.startBar) + 1_000)
     expect(again.sections.map(entry => entry.startBar)).toEqual([
       ...song.sections.slice(0, 2).map(entry => entry.startBar),
       section.startBar + section.barCount,
@@ -104,8 +104,8 @@ describe('arranging the beat', () => {
   test('silent bars are silent and nothing else is; letting them sound makes the beat whole', () => {
     const silent = muteBars(song, { startBar: 3, barCount: 2, muted: true })
     expect(areBarsMuted(silent, { startBar: 3, barCount: 2 })).toBe(true)
-    expect(heardAt(silent, frameOfBar(grid, 3) + 5_000)).toBeNull()
-    expect(heardAt(silent, frameOfBar(grid, 5) + 5_000)).toBe(frameOfBar(grid, 5) + 5_000)
+    expect(sourceAt(silent, frameOfBar(grid, 3) + 5_000)).toBeNull()
+    expect(sourceAt(silent, frameOfBar(grid, 5) + 5_000)).toBe(frameOfBar(grid, 5) + 5_000)
     expect(muteBars(silent, { startBar: 3, barCount: 2, muted: false }).beat.pieces).toEqual(song.beat.pieces)
   })
 
@@ -132,7 +132,7 @@ describe('arranging the beat', () => {
 
   test('a newer file is laid where the old one was, and a longer one sounds to its end', () => {
     const newer = replaceBeatFile(song, { assetId: 'new' as AssetId, fileName: 'better.wav', sourceFrames: frames + 96_000, offsetFrames: 480 })
-    expect(heardAt(newer, 48_000)).toBe(48_480)
+    expect(sourceAt(newer, 48_000)).toBe(48_480)
     expect(newer.beat).toMatchObject({ assetId: 'new', fileName: 'better.wav', frames: frames + 95_520 })
     expect(newer.takes).toBe(song.takes)
   })

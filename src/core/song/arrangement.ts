@@ -17,17 +17,17 @@ function requireBars({ startBar, barCount }: BarRange): void {
 
 const MOST_BARS = 5_000
 
-/** Command: bars sound again right after themselves. Sections that lie in them come again, with their lines; one that holds more than them grows. */
+/** Command: repeats bars directly after themselves. A section inside these bars is repeated with its lines; a section that reaches beyond them grows. */
 export function repeatBars(song: Song, { startBar, barCount, makeId }: BarRange & { makeId: () => string }): Song {
   requireBars({ startBar, barCount })
   const end = startBar + barCount
-  return reorder(song, [{ startBar: 1, barCount: end - 1 }, { startBar, barCount, again: true }, rest(song, end)], makeId)
+  return reorder(song, [{ startBar: 1, barCount: end - 1 }, { startBar, barCount, again: true }, barsFrom(song, end)], makeId)
 }
 
 /** Command: bars are left out. At least one bar stays. */
 export function dropBars(song: Song, { startBar, barCount, makeId }: BarRange & { makeId: () => string }): Song {
   requireBars({ startBar, barCount })
-  return reorder(song, [{ startBar: 1, barCount: startBar - 1 }, rest(song, startBar + barCount)], makeId)
+  return reorder(song, [{ startBar: 1, barCount: startBar - 1 }, barsFrom(song, startBar + barCount)], makeId)
 }
 
 /** Command: bars change places with those that follow them. */
@@ -37,7 +37,7 @@ export function swapBars(song: Song, { startBar, barCount, nextBarCount, makeId 
   const next = startBar + barCount
   return reorder(
     song,
-    [{ startBar: 1, barCount: startBar - 1 }, { startBar: next, barCount: nextBarCount }, { startBar, barCount }, rest(song, next + nextBarCount)],
+    [{ startBar: 1, barCount: startBar - 1 }, { startBar: next, barCount: nextBarCount }, { startBar, barCount }, barsFrom(song, next + nextBarCount)],
     makeId,
   )
 }
@@ -132,7 +132,7 @@ interface OrderedBars extends BarRange {
   again?: boolean
 }
 
-function rest(song: Song, startBar: number): OrderedBars {
+function barsFrom(song: Song, startBar: number): OrderedBars {
   return { startBar, barCount: Math.max(0, barCountUntil(song.beat.grid, song.beat.frames) - startBar + 1) }
 }
 

@@ -1,4 +1,4 @@
-/** Commands on what is known of the beat: what was heard in it, its key, its chords. */
+/** Commands on facts of the beat: its tempo and bars, key, chords and sections, found by listening or set by hand. */
 import { produce } from 'immer'
 import { secondsToFrames } from '../audio/frames'
 import type { BeatAnalysis } from '../beat/analyse'

@@ -1,4 +1,4 @@
-/** What differs between two states of a document, kept so that it leads both ways; what else has changed since stays. */
+/** The difference between two states of a document. It can be applied forwards and backwards, and leaves alone what other changes did since. */
 
 /** The value of a field, item or list before and after; absent where there was none. */
 interface ValueChange {

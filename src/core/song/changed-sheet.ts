@@ -1,4 +1,4 @@
-/** The sheet after its text was changed: what was there before keeps its place, what is new goes beside it. */
+/** The sheet after its text was edited: lines that were there before keep their place, new lines go beside them. */
 import { barCountUntil } from '../beat/grid'
 import type { LyricSection } from '../files/lyrics'
 import type { Line, LineId, Section, SectionId, Song } from './schema'
@@ -80,12 +80,12 @@ function placeKept(song: Song, lyrics: readonly LyricSection[], kept: readonly K
         ? { words, was: entry.line, startBeat: (entry.section.startBar - 1) * beatsPerBar + entry.line.startBeat, beatCount: entry.line.beatCount }
         : { words, was: null, startBeat: 0, beatCount: 0 }
     })
-    const known = lines.filter(line => line.was)
+    const matched = lines.filter(line => line.was)
     const free = song.sections.filter(section => section.startBar >= after)
-    const holds = (section: Section) => known.filter(line => section.lines.includes(line.was!)).length
+    const holds = (section: Section) => matched.filter(line => section.lines.includes(line.was!)).length
     const byLines = [...free].sort((a, b) => holds(b) - holds(a)).find(section => holds(section) > 0)
-    const was = byLines ?? (known.length === 0 ? free.find(section => section.name.toLowerCase() === text.name.toLowerCase()) : undefined) ?? null
-    const firstBar = known.length > 0 ? Math.floor(Math.min(...known.map(line => line.startBeat)) / beatsPerBar + 1e-6) + 1 : null
+    const was = byLines ?? (matched.length === 0 ? free.find(section => section.name.toLowerCase() === text.name.toLowerCase()) : undefined) ?? null
+    const firstBar = matched.length > 0 ? Math.floor(Math.min(...matched.map(line => line.startBeat)) / beatsPerBar + 1e-6) + 1 : null
     const startBar = was && firstBar ? Math.min(was.startBar, firstBar) : (was?.startBar ?? firstBar)
     if (startBar === null) return { text, was, startBar, endBar: 0, lines }
     const endBar = was ? was.startBar + was.barCount : startBar + 1

@@ -1,4 +1,4 @@
-/** Undo and redo: each step is what it changed, so that facts which come by themselves are no part of it. */
+/** Undo and redo. A step holds only what its command changed, so that facts which arrive by themselves (levels, analyses) are never undone. */
 import { applyChange, findChange, type Change } from './change'
 import { houseTakes } from './house-takes'
 import type { AssetId, Song } from './schema'
@@ -35,7 +35,7 @@ export function record(history: History, label: string, after: Song, { going = f
   if (!going || !last) return { song: after, done: [...history.done, { id: nextId(history), label, change }].slice(-MAXIMUM_STEPS), undone: [] }
   const earlier = history.done.slice(0, -1)
   const joined = findChange(applyChange(history.song, last.change, 'before'), after)
-  // Led back to where it began, the gesture changed nothing.
+  // A gesture that ends where it began changed nothing, and is no step.
   return { song: after, done: joined ? [...earlier, { id: last.id, label, change: joined }] : earlier, undone: [] }
 }
 

@@ -1,4 +1,4 @@
-/** A take that is not in the bin always has a layer, so that it is seen somewhere. */
+/** Gives every take outside the bin a layer: a take of a removed layer would be seen in no room. */
 import type { Song, Take } from './schema'
 
 /** Takes that are not in the bin and whose layer is gone. */
@@ -7,7 +7,7 @@ export function homelessTakes(song: Song): Take[] {
   return song.takes.filter(take => !take.binned && !layerIds.has(take.layerId))
 }
 
-/** The song with the layers that its takes need, as an earlier state of it had them: at their places, playing what is still there. */
+/** The song with the removed layers that its takes belong to, copied from an earlier state: at their old places, with those picks whose takes still exist. */
 export function houseTakes(song: Song, earlier: Song): Song {
   const wanted = new Set(homelessTakes(song).map(take => take.layerId))
   if (wanted.size === 0) return song

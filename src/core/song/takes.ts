@@ -4,7 +4,7 @@ import { clampLevel, clampNudge } from './levels'
 import type { AssetId, LayerId, Song, Take, TakeId, TakeLevel } from './schema'
 import { requireTake } from './select'
 
-/** What must be known of a take; the rest of it may be. */
+/** A new take: these fields must be given, all others have a usual value. */
 export type TakeFacts = Pick<Take, 'id' | 'layerId' | 'assetId' | 'originFrame' | 'startFrame' | 'endFrame' | 'recordedAt' | 'pass'> & Partial<Take>
 
 /** A take that has just come to be: named by its pass, not moved, not listened to and without marks unless it is said otherwise. */
@@ -69,7 +69,7 @@ export function noteLevels(song: Song, { levels }: { levels: ReadonlyMap<TakeId,
   })
 }
 
-/** Command: takes whose round trip was only estimated go where the one now known puts them. Picks stay; what they play moves with its take. */
+/** Command: moves takes whose round trip was only estimated to where the measured one puts them. Picks keep their place; the sound inside them moves. */
 export function placeAgain(
   song: Song,
   {
@@ -91,7 +91,7 @@ export function placeAgain(
         flaw.endFrame += laterFrames
       }
       Object.assign(take, { roundTripFrames, roundTripSource: source, roundTripMeasuredAt: measuredAt })
-      // What was printed of it lies where the take lay then: seen from its new place, it is played with a nudge back.
+      // A print holds the take's sound where it lay when the print was made: relative to the new place, the print plays the take with a nudge back.
       for (const print of draft.takes) {
         for (const pick of print.printOf?.picks ?? []) if (pick.takeId === id) pick.nudgeFrames = clampNudge(pick.nudgeFrames - laterFrames)
       }

@@ -13,7 +13,7 @@ export interface Sung {
   onsetFrames: readonly number[]
 }
 
-/** Share of the line that its words fill, as long as nothing is known. */
+/** Share of the line that its words fill, until a take was listened to. */
 const SUNG_SHARE = 0.86
 /** A line may be begun this much before its first bar. */
 const EARLY_FRAMES = 24_000

@@ -22,6 +22,7 @@ export interface VoiceAnalysis extends PitchTrack {
   noiseFloorDbfs: number
 }
 
+/** Below this lie steps, traffic and wind; above HIGHS_HZ esses and breath. */
 const RUMBLE_HZ = 120
 const HIGHS_HZ = 3_500
 

@@ -4,9 +4,12 @@ import type { VoiceAnalysis } from './analyse-voice'
 import type { Stretch } from './phrases'
 import { runsOf } from './runs'
 
+/** A breath is noise this far above the room, and never softer than this. */
 const ABOVE_ROOM_DECIBELS = 6
 const QUIETEST_DBFS = -68
+/** Shorter noises are clicks of lips. */
 const LEAST_SECONDS = 0.08
+/** A breath may falter for this long and is still one. */
 const JOIN_SECONDS = 0.04
 
 /** @returns in order, outside all phrases. */

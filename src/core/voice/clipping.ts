@@ -4,7 +4,9 @@ import type { Stretch } from './phrases'
 
 /** Samples in a row within this of the top make one clip. */
 const FLATNESS = 0.002
+/** Two equal tops in a row: one alone is any sound's highest sample. */
 const LEAST_RUN = 2
+/** A soft take has no tops to be cut off; -14 dBFS. */
 const LEAST_TOP = 0.2
 /** Clips nearer than this are one stretch. */
 const JOIN_SECONDS = 0.003

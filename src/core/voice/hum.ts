@@ -2,6 +2,7 @@
 import { powerToDecibels } from '../audio/decibels'
 import { SAMPLE_RATE_HZ } from '../audio/frames'
 
+/** Looked at up to this one: above it a hum's lines are weak and lie among the voice's. */
 const HARMONICS = 6
 /** How far a line must stand above what lies beside it. */
 const LEAST_PROMINENCE = 12

@@ -22,6 +22,7 @@ export interface LineFacts {
   centsOff: number | null
 }
 
+/** Fewer onsets than this do not say whether a line is late. */
 const LEAST_ONSETS = 3
 /** In a line; of a single word less is enough. */
 const LEAST_VOICED_HOPS = 20

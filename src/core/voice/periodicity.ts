@@ -53,14 +53,14 @@ export function findCandidates(
     for (let bin = 0; bin < noise.length; bin++) noise[bin] += spectrum[bin] / quietFrames.length
   }
   const found: Candidates = { frames, f0Hz: new Float32Array(frames * CANDIDATES), strength: new Float32Array(frames * CANDIDATES) }
-  const heard = runsOf(frames, frame => power[frame] >= leastPower).flatMap(({ from, to }) => Array.from({ length: to - from }, (_, i) => from + i))
-  for (let i = 0; i < heard.length; i += 2) {
-    const pair = [heard[i], heard[Math.min(i + 1, heard.length - 1)]]
+  const loud = runsOf(frames, frame => power[frame] >= leastPower).flatMap(({ from, to }) => Array.from({ length: to - from }, (_, i) => from + i))
+  for (let i = 0; i < loud.length; i += 2) {
+    const pair = [loud[i], loud[Math.min(i + 1, loud.length - 1)]]
     analysis.readPowers(voice, pair[0] * HOP, pair[1] * HOP)
     const correlations = analysis.correlate(noise)
     pickPeaks(correlations[0], found, pair[0] * CANDIDATES)
     if (pair[1] !== pair[0]) pickPeaks(correlations[1], found, pair[1] * CANDIDATES)
-    if (i % 512 === 0) onProgress(i / heard.length)
+    if (i % 512 === 0) onProgress(i / loud.length)
   }
   return found
 }

@@ -38,7 +38,7 @@ export function BeatRoom() {
   const [chordBeat, setChordBeat] = useState<number | null>(null)
   const section = useChosenSection()
   const [chosen, setChosen] = useState<{ of: Section; bars: BarRange } | null>(null)
-  // Other bars than the section's own are chosen for as long as it is, and keeps its place.
+  // Bars chosen inside a section stay chosen while that section exists and keeps its place.
   const bars = section && chosen && isSamePlace(section, chosen.of) && !isSamePlace(section, { ...section, ...chosen.bars }) ? chosen.bars : null
   const chord = beat.chords.find(entry => entry.startBeat === chordBeat)
   const navigate = useNavigate()

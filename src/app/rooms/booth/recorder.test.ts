@@ -28,7 +28,7 @@ jest.mock('../../../engine/writer-worker', () => ({ takeWriter: () => ({}), warm
 jest.mock('../../../storage/open-tab', () => ({ whenOpen: () => Promise.resolve() }))
 jest.mock('../../../workers/run-job', () => ({ runJob: jest.fn() }))
 jest.mock('../../song/sounds', () => ({ readPeaksOf: jest.fn(), peaksLookup: () => Promise.resolve(() => null) }))
-jest.mock('../../song/voices', () => ({ heardTake: () => null }))
+jest.mock('../../song/voices', () => ({ analysedTake: () => null }))
 jest.mock('./take-facts', () => ({ listenToTakes: jest.fn() }))
 jest.mock('./inputs', () => ({ openRememberedInput: () => Promise.resolve() }))
 jest.mock('./readiness', () => ({ firstObstacle: () => Promise.resolve(null) }))

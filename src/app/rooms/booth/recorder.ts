@@ -318,12 +318,12 @@ export function finishedPasses(): number {
   const { engine } = useLive.getState()
   const { range, loopStartFrame } = useRecorder.getState()
   if (!engine || !range || loopStartFrame === null || !engine.isPlaying) return 0
-  const heard =
+  const audibleFrame =
     engine.context.currentTime * SAMPLE_RATE_HZ -
     (engine.context.outputLatency || 0) * SAMPLE_RATE_HZ -
     engine.transport[TRANSPORT.anchorContextFrame]! +
     engine.transport[TRANSPORT.anchorSongFrame]!
-  return Math.max(0, Math.floor((heard - loopStartFrame) / (range.endFrame - loopStartFrame)))
+  return Math.max(0, Math.floor((audibleFrame - loopStartFrame) / (range.endFrame - loopStartFrame)))
 }
 
 /** Says something of the pass just sung: while the loop goes on of the last whole one, afterwards of the last take. Said twice, it is taken back. */

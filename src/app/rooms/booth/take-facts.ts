@@ -1,4 +1,4 @@
-/** Listening to takes after they were sung: their level is kept with them, the rest is read when it is shown. */
+/** Listening to takes after they were sung: a take's level is stored with it, pitch and timing are read when they are shown. */
 import { median } from '../../../core/audio/statistics'
 import { create } from 'zustand'
 import { factsOfLine, remarksOn, type Remark } from '../../../core/voice/line-facts'

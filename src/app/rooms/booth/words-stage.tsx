@@ -20,7 +20,7 @@ export function WordsStage() {
   const cursor = useView(state => state.cursorFrame)
   const { phase, range } = useRecorder()
   const lines = placedLines(song)
-  const [heardIndex, setHeardIndex] = useState(-1)
+  const [playedIndex, setPlayedIndex] = useState(-1)
   const countdown = useRef<HTMLSpanElement>(null)
   const pass = useRef<HTMLSpanElement>(null)
   const bars = useRef<HTMLSpanElement>(null)
@@ -36,7 +36,7 @@ export function WordsStage() {
     // Before what is recorded begins, its first line is in view; after that a line is shown from half a beat before it begins.
     const asked = recorded && frame < recorded.startFrame ? all.findIndex(line => line.startFrame >= recorded.startFrame - 12_000) : -1
     const index = asked >= 0 ? asked : all.findLastIndex(line => frame >= line.startFrame - 12_000)
-    setHeardIndex(index)
+    setPlayedIndex(index)
     const next = all.find(line => line.startFrame > frame)
     say(countdown.current, next ? String(Math.ceil(beatAtFrame(grid, next.startFrame) - beatAtFrame(grid, frame))) : '–')
     say(bar.current, `bar ${barAtFrame(grid, frame)}`)
@@ -51,8 +51,8 @@ export function WordsStage() {
     }
   }, [])
   useFrameLoop(draw)
-  const restingIndex = lines.findIndex(line => cursor < line.endFrame)
-  const index = playing ? heardIndex : restingIndex
+  const cursorIndex = lines.findIndex(line => cursor < line.endFrame)
+  const index = playing ? playedIndex : cursorIndex
   const shown = (i: number) => (lines[i] ? lineTitle(lines[i]) : '')
   const section = lines[Math.max(0, index)]?.section
   return (

@@ -20,7 +20,7 @@ import type { Bench } from './use-bench'
 const ROW_HEIGHT = 74
 const NOTES_ROW_HEIGHT = 108
 const WINDOW_ROWS = 4
-const REST_MILLISECONDS = 120
+const SETTLE_MILLISECONDS = 120
 // Plain styles, for the same reason as in a strip.
 const SCROLLER: CSSProperties = { flex: '1 1 auto', minHeight: 0, overflowY: 'auto', overflowX: 'hidden', outline: 'none' }
 const OVER_ROWS: CSSProperties = { position: 'absolute', inset: `0 14px 0 ${LABEL_WIDTH}px`, overflowY: 'clip', pointerEvents: 'none' }
@@ -44,14 +44,14 @@ export const BenchRows = memo(function BenchRows({ bench, onPick, proposals }: {
   const first = shown[0]?.index ?? 0
   const last = shown.at(-1)?.index ?? -1
   const { made, seen } = useMadeRows(rows, first, last)
-  // What was in view is listened to; the rest waits until it is scrolled to. Comparing them takes a part of a frame: it waits until the rows rest.
+  // Takes in view are listened to, others when they are scrolled to. Comparing takes costs part of a frame: it waits until scrolling has ended.
   const takes = useMemo(() => {
     const takesOf = (from: number, to: number) => [...new Set(rows.slice(from, to).map(row => row.takeId))].map(id => requireTake(song, id))
     return { seen: takesOf(seen.from, seen.to), inView: takesOf(first, last + 1) }
   }, [rows, seen, first, last, song])
-  const rested = useRested(takes, REST_MILLISECONDS)
-  const voices = useVoices(rested.seen)
-  const facts = useRowFacts(song.beat, rested.seen, rested.inView, stretch, voices)
+  const settled = useSettled(takes, SETTLE_MILLISECONDS)
+  const voices = useVoices(settled.seen)
+  const facts = useRowFacts(song.beat, settled.seen, settled.inView, stretch, voices)
   const focusIndex = focused ? rows.findIndex(row => rowKey(row) === rowKey(focused)) : -1
   useEffect(() => {
     if (focusIndex >= 0) virtual.scrollToIndex(focusIndex, { align: 'auto' })
@@ -124,13 +124,13 @@ const BenchRow = memo(function BenchRow({ bench: { song, stretch, view }, row, t
 }, restsOutOfView)
 
 /** The value as it was when it last stayed the same for a while. */
-function useRested<T>(value: T, milliseconds: number): T {
-  const [rested, setRested] = useState(value)
+function useSettled<T>(value: T, milliseconds: number): T {
+  const [settled, setSettled] = useState(value)
   useEffect(() => {
-    const timer = setTimeout(() => setRested(value), milliseconds)
+    const timer = setTimeout(() => setSettled(value), milliseconds)
     return () => clearTimeout(timer)
   }, [value, milliseconds])
-  return rested
+  return settled
 }
 
 /** Memoised: scrolling changes something only when other rows come into view. */

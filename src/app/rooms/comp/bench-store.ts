@@ -8,7 +8,7 @@ import type { CompId, Layer, LayerId, PickId, Song, TakeId } from '../../../core
 import { currentComp, overlapFrames, placedLines, requireTake, type FrameRange, type PlacedLine } from '../../../core/song/select'
 import type { Sung } from '../../../core/song/words'
 import { useSongStore } from '../../song/song-store'
-import { heardTake, knownVoice, sungBy, type VoiceOf } from '../../song/voices'
+import { analysedTake, knownVoice, sungBy, type VoiceOf } from '../../song/voices'
 import { select, useView, type Selection } from '../../song/view-store'
 
 export type Panel = 'none' | 'first' | 'comps' | 'aside'
@@ -52,7 +52,7 @@ interface BenchState {
   /** Something was to be changed in a locked comp. */
   lockedAsked: boolean
   /** The comp that the current one is compared with, and whether it is the one heard. */
-  against: { compId: CompId; heard: boolean } | null
+  against: { compId: CompId; playing: boolean } | null
 }
 
 const FIRST: BenchState = {
@@ -124,13 +124,13 @@ export function sungIn(song: Song, layer: Layer, voiceOf: VoiceOf = knownVoice):
   const { picks } = currentComp(layer)
   return line => {
     const pick = [...picks].sort((a, b) => overlapFrames(b, line) - overlapFrames(a, line))[0]
-    const picked = pick && overlapFrames(pick, line) > 0 ? heardTake(requireTake(song, pick.takeId), pick.nudgeFrames, voiceOf) : null
+    const picked = pick && overlapFrames(pick, line) > 0 ? analysedTake(requireTake(song, pick.takeId), pick.nudgeFrames, voiceOf) : null
     const any =
       picked ??
       song.takes
         .filter(take => take.layerId === layer.id && !take.binned && overlapFrames(take, line) > 0.5 * (line.endFrame - line.startFrame))
-        .map(take => heardTake(take, 0, voiceOf))
-        .find(heard => heard !== null)
+        .map(take => analysedTake(take, 0, voiceOf))
+        .find(analysed => analysed !== null)
     return any ? sungBy(any) : null
   }
 }

@@ -33,35 +33,35 @@ export function BenchView({ bench, onPick, proposals }: { bench: Bench; onPick: 
   )
 }
 
-/** A gesture rests when nothing has come for so long: then the new stretch is drawn in full. */
+/** A gesture has ended when nothing has come for so long: then the new stretch is drawn in full. */
 const REST_MILLISECONDS = 160
 const LEAST_FRAMES = 24_000
 const MOST_FRAMES = SAMPLE_RATE_HZ * 600
 
 /** Ctrl and the wheel zooms round the pointer, the wheel sideways (or with Shift) scrolls. */
-function useWheel(frame: React.RefObject<HTMLDivElement | null>, live: LiveView, rested: FrameRange): void {
-  const restedView = useRef(rested)
+function useWheel(frame: React.RefObject<HTMLDivElement | null>, live: LiveView, settled: FrameRange): void {
+  const settledView = useRef(settled)
   useEffect(() => {
-    restedView.current = rested
-  }, [rested])
+    settledView.current = settled
+  }, [settled])
   useEffect(() => {
     const element = frame.current
     if (!element) return
-    let resting: ReturnType<typeof setTimeout> | undefined
+    let settling: ReturnType<typeof setTimeout> | undefined
     // Asked for once a gesture: in every frame of it, it would lay the page out twice.
     let box: DOMRect | null = null
     const end = () => {
-      clearTimeout(resting)
+      clearTimeout(settling)
       box = null
     }
     const move = (view: FrameRange) => {
       live.move(view)
-      clearTimeout(resting)
+      clearTimeout(settling)
       noteGesture(() => {
         end()
-        live.move(restedView.current)
+        live.move(settledView.current)
       })
-      resting = setTimeout(() => {
+      settling = setTimeout(() => {
         end()
         noteGesture(null)
         setBench({ zoom: live.now })

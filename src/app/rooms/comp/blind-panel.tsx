@@ -24,7 +24,7 @@ export function BlindPanel({ bench, round }: { bench: Bench; round: BlindRound }
   const out = (takeId: TakeId) => {
     const next = knockOut(round, takeId)
     change(next)
-    // What was knocked out is not heard on.
+    // A take that was knocked out stops sounding: the first one left plays instead.
     const left = next.order.find(id => !next.out.includes(id))
     if (focus?.takeId === takeId && left) setBench({ focus: { layerId: layer.id, takeId: left } })
   }
@@ -41,7 +41,7 @@ export function BlindPanel({ bench, round }: { bench: Bench; round: BlindRound }
         {(winner ? ranking(round) : round.order).map((takeId, place) => {
           const gone = round.out.includes(takeId)
           const name = letter(round.order.indexOf(takeId))
-          const heard = focus?.takeId === takeId
+          const playing = focus?.takeId === takeId
           return (
             <Flex key={takeId} align="center" gap={3} opacity={gone && !winner ? 0.45 : 1}>
               <Box fontFamily="heading" fontSize="22px" fontWeight={600} width="36px">
@@ -53,8 +53,8 @@ export function BlindPanel({ bench, round }: { bench: Bench; round: BlindRound }
                 </Box>
               ) : (
                 <>
-                  <Pill chosen={heard} onClick={() => hear(takeId)}>
-                    {heard ? 'Heard now' : `Hear ${name}`}
+                  <Pill chosen={playing} onClick={() => hear(takeId)}>
+                    {playing ? 'Heard now' : `Hear ${name}`}
                   </Pill>
                   <Pill disabled={gone} aria-label={`Knock out ${name}`} onClick={() => out(takeId)}>
                     {gone ? 'Out' : 'Knock out'}

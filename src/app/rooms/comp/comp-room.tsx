@@ -45,7 +45,7 @@ export function CompRoom() {
 function LayerComp({ layer }: { layer: Layer }) {
   const bench = useBenchState(layer)
   const song = useSong(current => current)
-  // A selection without lines, such as an intro: the first line is as good as any.
+  // A selection without lines, such as an intro: the bench opens at the first line.
   useEffect(() => {
     if (!bench) changeScope(song, layer, 'line')
   }, [bench, song, layer])

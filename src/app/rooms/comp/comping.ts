@@ -3,7 +3,7 @@ import { SAMPLE_RATE_HZ } from '../../../core/audio/frames'
 import { seamMatchDecibels } from '../../../core/comp/level-match'
 import { pickAllInto, pickInto, seamBetween, type PickOutcome, type Playing } from '../../../core/comp/pick-into'
 import { clearPicks, pickAt } from '../../../core/comp/picks'
-import { bestQuietPlace, findQuietPlaces, type HeardTake, type QuietPlace } from '../../../core/comp/quiet-places'
+import { bestQuietPlace, findQuietPlaces, type AnalysedTake, type QuietPlace } from '../../../core/comp/quiet-places'
 import { SEAM_REACH_FRAMES } from '../../../core/comp/quiet-spot'
 import { moveSeam, setPickGain, splitPick } from '../../../core/comp/seams'
 import type { LayerId, Pick, PickId, Seam, Song, TakeId } from '../../../core/song/schema'
@@ -12,7 +12,7 @@ import { makeId } from '../../../storage/database'
 import { currentSong, edit, editWith, tryOut } from '../../song/song-store'
 import { peaksLookup } from '../../song/sounds'
 import { storedSound } from '../../song/stored-sound'
-import { heardTake, knownVoice, type VoiceOf } from '../../song/voices'
+import { analysedTake, knownVoice, type VoiceOf } from '../../song/voices'
 import { setBench, type Row, type SeamId } from './bench-store'
 
 /** Changes a layer's current comp, unless it is locked: then the room says so. */
@@ -47,7 +47,7 @@ type Stretchable = FrameRange & { title: string }
 
 /** Whether all takes that meet somewhere were listened to. */
 export function allHeard(song: Song, playing: readonly Playing[]): boolean {
-  return playing.every(({ takeId }) => heardTake(requireTake(song, takeId)) !== null)
+  return playing.every(({ takeId }) => analysedTake(requireTake(song, takeId)) !== null)
 }
 
 /** Where in a range a seam may go: quiet in all that the layer plays there, and in the take that is looked at. */
@@ -57,10 +57,10 @@ export function quietPlacesIn(song: Song, layerId: LayerId, focusId: TakeId | nu
     ...picks.map(({ takeId, nudgeFrames }) => ({ takeId, nudgeFrames })),
     ...(focusId && !picks.some(pick => pick.takeId === focusId) ? [{ takeId: focusId, nudgeFrames: 0 }] : []),
   ]
-  const heard = playing
-    .map(({ takeId, nudgeFrames }) => heardTake(requireTake(song, takeId), nudgeFrames, voiceOf))
-    .filter((entry): entry is HeardTake => entry !== null)
-  return findQuietPlaces(heard, range)
+  const analysed = playing
+    .map(({ takeId, nudgeFrames }) => analysedTake(requireTake(song, takeId), nudgeFrames, voiceOf))
+    .filter((entry): entry is AnalysedTake => entry !== null)
+  return findQuietPlaces(analysed, range)
 }
 
 /** A place that one meant when one pointed so near to it. */
@@ -71,8 +71,8 @@ export function cutAt(layerId: LayerId, frame: number, { snap }: { snap: boolean
   const song = currentSong()
   const pick = pickAt(song, layerId, frame)
   if (!pick) return false
-  const heard = heardTake(requireTake(song, pick.takeId), pick.nudgeFrames)
-  const place = snap && heard ? bestQuietPlace([heard], frame, 2 * SNAP_FRAMES) : null
+  const analysed = analysedTake(requireTake(song, pick.takeId), pick.nudgeFrames)
+  const place = snap && analysed ? bestQuietPlace([analysed], frame, 2 * SNAP_FRAMES) : null
   const at = place?.frame ?? Math.round(frame)
   editComp(layerId, 'cut', current => splitPick(current, { layerId, frame: at, makeId }))
   const made = currentComp(requireLayer(currentSong(), layerId)).picks.find(entry => entry.startFrame === at)
@@ -127,10 +127,10 @@ export async function seamBySound(place: SeamPlace): Promise<Seam | null> {
 export function nextQuietPlace(place: SeamPlace, by: 1 | -1): QuietPlace | null {
   const song = currentSong()
   const playing = [place.before, place.after].filter((pick): pick is Pick => pick !== null)
-  const heard = playing.map(({ takeId, nudgeFrames }) => heardTake(requireTake(song, takeId), nudgeFrames))
-  if (!heard.every(entry => entry !== null)) return null
+  const analysed = playing.map(({ takeId, nudgeFrames }) => analysedTake(requireTake(song, takeId), nudgeFrames))
+  if (!analysed.every(entry => entry !== null)) return null
   const reach = 4 * SAMPLE_RATE_HZ
-  const places = findQuietPlaces(heard, { startFrame: place.frame - reach, endFrame: place.frame + reach })
+  const places = findQuietPlaces(analysed, { startFrame: place.frame - reach, endFrame: place.frame + reach })
   return (by > 0 ? places.find(entry => entry.frame > place.frame + 480) : places.findLast(entry => entry.frame < place.frame - 480)) ?? null
 }
 

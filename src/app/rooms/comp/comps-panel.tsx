@@ -94,7 +94,7 @@ function CompRow({ comp, bench: { layer }, current }: { comp: Comp; bench: Bench
       </Pill>
       {current ? null : (
         <>
-          <Pill size="xs" chosen={compared} onClick={() => setBench({ against: compared ? null : { compId: comp.id, heard: false } })}>
+          <Pill size="xs" chosen={compared} onClick={() => setBench({ against: compared ? null : { compId: comp.id, playing: false } })}>
             Compare
           </Pill>
           <Pill
@@ -145,10 +145,10 @@ function Comparison({ bench: { song, layer, stretch } }: { bench: Bench }) {
           </Pill>
         ))}
         <Flex ml="auto" gap={2}>
-          <Pill chosen={!against.heard} onClick={() => setBench({ against: { ...against, heard: false } })}>
+          <Pill chosen={!against.playing} onClick={() => setBench({ against: { ...against, playing: false } })}>
             Hear {current.name}
           </Pill>
-          <Pill chosen={against.heard} onClick={() => setBench({ against: { ...against, heard: true } })}>
+          <Pill chosen={against.playing} onClick={() => setBench({ against: { ...against, playing: true } })}>
             Hear {other.name}
           </Pill>
           {here && copy ? (

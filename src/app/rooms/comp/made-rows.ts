@@ -1,18 +1,18 @@
-/** Which rows of a long list exist: those in view, and round them those that were made while there was nothing else to do. */
+/** Which rows of a long list exist: the rows in view, and neighbours above and below that were made while the browser was idle. */
 import { startTransition, useEffect, useState } from 'react'
 
 /** From an index to before another. */
-export interface Span {
+export interface RowRange {
   from: number
   to: number
 }
 
 export interface MadeRows {
   list: readonly unknown[]
-  view: Span
+  view: RowRange
   /** In view at one time or another, without a gap. */
-  seen: Span
-  made: Span
+  seen: RowRange
+  made: RowRange
 }
 
 /** Made ahead on each side of the view; what lies further away goes. */
@@ -34,14 +34,14 @@ export function useMadeRows(list: readonly unknown[], first: number, last: numbe
 }
 
 /** The rows once others are in view; the same object if they are not. */
-export function withView(rows: MadeRows, list: readonly unknown[], view: Span): MadeRows {
+export function withView(rows: MadeRows, list: readonly unknown[], view: RowRange): MadeRows {
   if (rows.list === list && rows.view.from === view.from && rows.view.to === view.to) return rows
-  const known = (span: Span): Span => ({ from: Math.min(span.from, list.length), to: Math.min(span.to, list.length) })
-  const made = joined(known(rows.made), view)
+  const inList = ({ from, to }: RowRange): RowRange => ({ from: Math.min(from, list.length), to: Math.min(to, list.length) })
+  const made = union(inList(rows.made), view)
   return {
     list,
     view,
-    seen: rows.list === list ? joined(rows.seen, view) : view,
+    seen: rows.list === list ? union(rows.seen, view) : view,
     made: { from: Math.max(made.from, view.from - AHEAD_ROWS), to: Math.min(made.to, view.to + AHEAD_ROWS) },
   }
 }
@@ -56,7 +56,7 @@ export function withOneMore(rows: MadeRows): MadeRows {
 }
 
 /** Both as one, if nothing lies between them; else the second. */
-function joined(a: Span, b: Span): Span {
+function union(a: RowRange, b: RowRange): RowRange {
   return a.to < b.from || b.to < a.from ? b : { from: Math.min(a.from, b.from), to: Math.max(a.to, b.to) }
 }
 

@@ -1,4 +1,4 @@
-/** What is said of a take beside its ribbon: where it is used, and what is worth hearing again. */
+/** Remarks beside a take's ribbon: where the take is used, and what is worth listening to again. */
 import { WORTH_A_WORD } from '../../../core/voice/line-facts'
 import { useMemo, useState } from 'react'
 import { candidatesOfLine } from '../../../core/comp/candidates'
@@ -27,7 +27,7 @@ export function useRowFacts(
   const names = [seen, inView].map(takes => takes.map(take => take.id).join(' ')).join('/')
   const fresh = useMemo(() => {
     const [all, wanted] = names.split('/').map(list => list.split(' '))
-    const heard = currentSong()
+    const analysed = currentSong()
       .takes.filter(take => all!.includes(take.id))
       .flatMap(take => {
         const analysis = voices.get(take.assetId)
@@ -36,8 +36,8 @@ export function useRowFacts(
     return candidatesOfLine(
       { beat },
       { startFrame, endFrame },
-      heard,
-      heard.filter(({ take }) => wanted!.includes(take.id)),
+      analysed,
+      analysed.filter(({ take }) => wanted!.includes(take.id)),
     )
   }, [beat, names, startFrame, endFrame, voices])
   const [known, setKnown] = useState<{ of: unknown[]; fresh: CandidateFacts[]; facts: FactsByTake }>({ of, fresh: [], facts: new Map() })

@@ -9,7 +9,7 @@ import { placeWords } from '../../../core/song/words'
 import { factsOfLine } from '../../../core/voice/line-facts'
 import { Card, KeyCap, Pill, PrimaryButton } from '../../shared/parts'
 import { edit } from '../../song/song-store'
-import { heardTake, sungBy } from '../../song/voices'
+import { analysedTake, sungBy } from '../../song/voices'
 import { sendToBooth } from './send-to-booth'
 import type { Bench } from './use-bench'
 
@@ -76,12 +76,12 @@ export function SingAgainForm({ bench: { song, layer, stretch, focused }, onDone
 
 /** "flat on “harbour”": the word of a take that is furthest off, if one is. */
 function suggestedNote(song: Song, lineId: LineId, takeId: Bench['rows'][number]['takeId']): string {
-  const heard = heardTake(requireTake(song, takeId))
+  const analysed = analysedTake(requireTake(song, takeId))
   const line = requirePlacedLine(song, lineId)
-  if (!heard) return ''
-  const off = placeWords(line, sungBy(heard)).map(word => ({
+  if (!analysed) return ''
+  const off = placeWords(line, sungBy(analysed)).map(word => ({
     word: word.word,
-    cents: factsOfLine(heard.analysis, heard.originFrame, word, song.beat).centsOff ?? 0,
+    cents: factsOfLine(analysed.analysis, analysed.originFrame, word, song.beat).centsOff ?? 0,
   }))
   const worst = off.sort((a, b) => Math.abs(b.cents) - Math.abs(a.cents))[0]
   return worst && Math.abs(worst.cents) > 18 ? `${worst.cents < 0 ? 'flat' : 'sharp'} on “${worst.word.replace(/[^\p{L}\p{N}'’]/gu, '')}”` : ''

@@ -1,4 +1,4 @@
-/** One take on the bench: its name and facts, its ribbon, and what of it is picked. */
+/** One take on the bench: its name and facts, its ribbon, and the parts that are picked. */
 import { SAMPLE_RATE_HZ } from '../../../core/audio/frames'
 import { Box, chakra } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
@@ -75,11 +75,11 @@ export interface TakeStripProps {
 
 /** A pick changes one or two of them: the others are not drawn again. */
 function sameStrip(a: TakeStripProps, b: TakeStripProps): boolean {
-  const { bright: brightA, stretch: stretchA, ground: groundA, ...restA } = a
-  const { bright: brightB, stretch: stretchB, ground: groundB, ...restB } = b
+  const { bright: brightA, stretch: stretchA, ground: groundA, ...othersA } = a
+  const { bright: brightB, stretch: stretchB, ground: groundB, ...othersB } = b
   const same = (x: FrameRange, y: FrameRange) => x.startFrame === y.startFrame && x.endFrame === y.endFrame
   return (
-    (Object.keys(restA) as (keyof typeof restA)[]).every(key => restA[key] === restB[key]) &&
+    (Object.keys(othersA) as (keyof typeof othersA)[]).every(key => othersA[key] === othersB[key]) &&
     groundA?.id === groundB?.id &&
     same(stretchA, stretchB) &&
     brightA.length === brightB.length &&

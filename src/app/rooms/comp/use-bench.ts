@@ -44,8 +44,8 @@ export function useBenchState(layer: Layer): Bench | null {
   const zoom = useBench(state => state.zoom)
   const focus = useBench(state => state.focus)
   // Words lie where the takes that were listened to sing them.
-  const heard = useVoices(useMemo(() => placingTakesOf(song, layer, focus?.takeId ?? null), [song, layer, focus?.takeId]))
-  const voiceOf = useCallback<VoiceOf>(assetId => heard.get(assetId) ?? null, [heard])
+  const voices = useVoices(useMemo(() => placingTakesOf(song, layer, focus?.takeId ?? null), [song, layer, focus?.takeId]))
+  const voiceOf = useCallback<VoiceOf>(assetId => voices.get(assetId) ?? null, [voices])
   const stretchNow = useMemo(() => currentStretch(song, layer, selection, { fine, atFrame }, voiceOf), [song, layer, selection, fine, atFrame, voiceOf])
   const stretch = useSame(stretchNow)
   const rowsNow = useMemo(() => (stretch ? rowsOf(song, layer, stretch, { freeOnly, sideBySide }) : []), [song, layer, stretch, freeOnly, sideBySide])
@@ -129,7 +129,7 @@ function auditionOf({ song, layer, stretch, rows, focused }: Bench, matchDecibel
   const { company, against } = useBench.getState()
   const index = focused ? rows.indexOf(focused) : -1
   const standby = rows.slice(Math.max(0, index - STANDBY_ROWS), index + STANDBY_ROWS + 1).map(row => row.takeId)
-  if (against?.heard) return { kind: 'comp', layerId: layer.id, compId: against.compId, with: company, standby }
+  if (against?.playing) return { kind: 'comp', layerId: layer.id, compId: against.compId, with: company, standby }
   if (!focused || focused.takeId === pickedIn(song, focused.layerId, stretch)?.take.id)
     return { kind: 'comp', layerId: focused?.layerId ?? layer.id, compId: compOf(song, focused?.layerId ?? layer.id), with: company, standby }
   // With the stack the take is tried in its place in the comp; alone or with the beat it is heard on both sides too.

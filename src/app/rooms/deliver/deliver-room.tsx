@@ -2,6 +2,7 @@
 import { Box, Flex, Grid, Text } from '@chakra-ui/react'
 import { Download } from 'lucide-react'
 import { useState } from 'react'
+import type { DeliveryRateHz } from '../../../core/files/delivery'
 import { setBeatMix, setLayerMix } from '../../../core/mix/commands'
 import { Card, CardTitle, Notice, Pill, PrimaryButton, RoomHeading } from '../../shared/parts'
 import { edit, useSong } from '../../song/song-store'
@@ -17,7 +18,7 @@ const PARTS: { part: Part; name: string; says: string }[] = [
 export function DeliverRoom() {
   const title = useSong(song => song.title)
   const [chosen, setChosen] = useState<Part[]>(['mix', 'vocals', 'beat'])
-  const [sampleRateHz, setRate] = useState<44_100 | 48_000>(48_000)
+  const [sampleRateHz, setRate] = useState<DeliveryRateHz>(48_000)
   const items = useDeliveries(state => state.items)
   const busy = useDeliveries(state => state.pending > 0)
   const toggle = (part: Part) => setChosen(chosen.includes(part) ? chosen.filter(entry => entry !== part) : [...chosen, part])

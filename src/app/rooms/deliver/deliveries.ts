@@ -1,6 +1,6 @@
 /** Deliveries of the open song: rendered one after the other in a worker, kept while the song is open, whatever room is in view. */
 import { create } from 'zustand'
-import type { DeliveryReport } from '../../../core/files/delivery'
+import type { DeliveryRateHz, DeliveryReport } from '../../../core/files/delivery'
 import { deliveryFileName, safeName, uniqueFileName } from '../../../core/files/names'
 import { planDelivery } from '../../../core/mix/plan'
 import type { Song } from '../../../core/song/schema'
@@ -31,13 +31,13 @@ export const useDeliveries = create<Deliveries>(() => ({ items: [], pending: 0, 
 /** One after the other, as they were asked for. */
 let queue: Promise<void> = Promise.resolve()
 
-export function renderParts(parts: readonly Part[], sampleRateHz: 44_100 | 48_000): void {
+export function renderParts(parts: readonly Part[], sampleRateHz: DeliveryRateHz): void {
   const song = currentSong()
   const signal = begin()
   for (const part of parts) addRender(song, part, sampleRateHz, false, signal)
 }
 
-function addRender(song: Song, part: Part, sampleRateHz: 44_100 | 48_000, withoutMissing: boolean, signal: AbortSignal): void {
+function addRender(song: Song, part: Part, sampleRateHz: DeliveryRateHz, withoutMissing: boolean, signal: AbortSignal): void {
   later(deliveryFileName(song.title, part, 'wav'), signal, async (item, onProgress) => {
     const result = await runJob('deliver', { plan: planDelivery(song, part), sampleRateHz, withoutMissing }, { signal, onProgress })
     if (result.kind === 'cancelled') return null

@@ -1,5 +1,6 @@
-/** What is being brought in, as far as it has arrived; apart from the rest of the page, because it changes many times a second. */
+/** The file that is being imported, as far as it has arrived. A store of its own, because it changes many times a second. */
 import { create } from 'zustand'
+import { concatMono } from '../../../core/audio/frames'
 import type { PeakLevel, Peaks } from '../../../core/audio/peaks'
 
 export interface ArrivingBeat {
@@ -26,21 +27,14 @@ export function beatArrives(): void {
   useArriving.setState({ fraction: 0, beat: { peaks: null, lengthFrames: 1 } })
 }
 
-/** @param fraction How much of the file has been used. @param piece What has become known of the beat with that. */
+/** @param fraction How much of the file has been used. @param piece The levels of the part that arrived. */
 export function partArrived(fraction: number, piece?: PeakLevel): void {
   useArriving.setState(({ beat }) => ({ fraction, beat: piece ? withPiece(beat, fraction, piece) : beat }))
 }
 
 function withPiece(beat: ArrivingBeat | null, fraction: number, piece: PeakLevel): ArrivingBeat {
   const before = beat?.peaks?.levels[0]
-  const level = before ? { binFrames: piece.binFrames, peak: joined(before.peak, piece.peak), rms: joined(before.rms, piece.rms) } : piece
+  const level = before ? { binFrames: piece.binFrames, peak: concatMono(before.peak, piece.peak), rms: concatMono(before.rms, piece.rms) } : piece
   const frames = level.peak.length * level.binFrames
   return { peaks: { frames, levels: [level] }, lengthFrames: frames / Math.max(fraction, 1e-3) }
-}
-
-function joined(a: Float32Array, b: Float32Array): Float32Array<ArrayBuffer> {
-  const both = new Float32Array(a.length + b.length)
-  both.set(a)
-  both.set(b, a.length)
-  return both
 }

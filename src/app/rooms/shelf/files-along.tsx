@@ -6,7 +6,7 @@ import type { Arrival, Imports } from './use-imports'
 
 export interface Along {
   first: { name: string; arrival: Arrival }
-  rest: File[]
+  others: File[]
 }
 
 interface FilesAlongProps {
@@ -16,8 +16,8 @@ interface FilesAlongProps {
   onChange: (along: Along | null) => void
 }
 
-export function FilesAlong({ along: { first, rest }, imports, onOpen, onChange }: FilesAlongProps) {
-  const drop = (file: File) => onChange({ first, rest: rest.filter(entry => entry !== file) })
+export function FilesAlong({ along: { first, others }, imports, onOpen, onChange }: FilesAlongProps) {
+  const drop = (file: File) => onChange({ first, others: others.filter(entry => entry !== file) })
   const begin = async (file: File) => {
     await imports.importFile(file)
     drop(file)
@@ -25,8 +25,8 @@ export function FilesAlong({ along: { first, rest }, imports, onOpen, onChange }
   return (
     <Box mb={5}>
       <Notice tone="plain" title={`“${first.name}” is a song now.`}>
-        {rest.length > 0 ? <Text>{count(rest.length, 'more file')} came along with it:</Text> : null}
-        {rest.map(file => (
+        {others.length > 0 ? <Text>{count(others.length, 'more file')} came along with it:</Text> : null}
+        {others.map(file => (
           <Flex key={file.name} align="center" gap={2} mt={2}>
             <Text minW="180px">{file.name}</Text>
             <Pill onClick={() => void begin(file)}>Begin another song with it</Pill>

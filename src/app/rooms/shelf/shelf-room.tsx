@@ -26,10 +26,10 @@ export function ShelfRoom() {
   const open = (songId: string, room = 'beat') => void navigate(`/song/${songId}/${room}`)
   const welcome = ({ songId, mixedDownFrom, silencedSamples }: Arrival) => void navigate(`/song/${songId}/beat`, { state: { mixedDownFrom, silencedSamples } })
   const take = async (files: FileList | null) => {
-    const [first, ...rest] = files ? [...files] : []
+    const [first, ...others] = files ? [...files] : []
     if (!first) return
     const arrival = await imports.importFile(first)
-    if (arrival && rest.length > 0) stay({ first: { name: first.name, arrival }, rest })
+    if (arrival && others.length > 0) stay({ first: { name: first.name, arrival }, others })
     else if (arrival) welcome(arrival)
   }
   /** With the songs that have come in shown. */

@@ -59,7 +59,7 @@ export function DoubleCard() {
       return { song: (await pickAllInto(current, wishes, storedSound)).song, answer: null }
     })
   }
-  // The bench then holds only takes that no layer plays there.
+  // The bench then shows only takes that no layer plays in these lines.
   const byEar = () => {
     useView.setState({ layerId: double.id })
     setBench({ freeOnly: true, fine: 'line', focus: null })
