@@ -1,19 +1,15 @@
 import { describe, expect, test } from '@jest/globals'
-import { decibelsToGain, peakOf } from '../audio/decibels'
+import { peakOf } from '../audio/decibels'
 import { makeRandom } from '../audio/random'
 import { decibelsBetween, sine } from '../audio/signals.test-kit'
 import type { Mono, Planar } from '../audio/frames'
 import { pickTake } from '../comp/picks'
 import type { AssetId, Song } from '../song/schema'
 import { layerOf, lineRange, makeId, smallSong, withTakes } from '../song/song.test-kit'
-import { highPass, highShelf, responseDecibels, StereoBiquad } from './biquad'
-import { Ceiling, CEILING_LATENCY_FRAMES } from './ceiling'
 import { setBeatMix, setLayerMix, setVocalBus } from './commands'
-import { StereoCompressor } from './compressor'
-import { ChunkWindow, CHUNK_FRAMES, cutIntoChunks } from './chunk-window'
-import { Plate } from './plate'
+import { ChunkWindow, cutIntoChunks } from './chunk-window'
 import { planDelivery, planMix, type View } from './plan'
-import { DEFAULT_RECIPE, DEFAULT_SPACE } from './recipes'
+import { DEFAULT_RECIPE } from './recipes'
 import { joinPlanes, renderOffline, type AssetStore } from './render-offline'
 import { MixRenderer } from './renderer'
 
@@ -188,65 +184,5 @@ describe('the renderer', () => {
     expect(left.length).toBeGreaterThan(end + 12_000)
     expect(left.length).toBeLessThan(end + 4 * 48_000)
     expect(peakOf(left.subarray(left.length - 2_400))).toBeLessThan(1e-4)
-  })
-})
-
-describe('processors', () => {
-  test('the ceiling is never passed, and below it nothing is changed but the time', () => {
-    const ceiling = new Ceiling(decibelsToGain(-1))
-    const loud = noise(3, 48_000, 2)
-    loud.fill(0, 20_000, 30_000)
-    const [left, right] = [loud.slice(), loud.map(sample => -sample)]
-    for (let at = 0; at < loud.length; at += 128) ceiling.process(left.subarray(at, at + 128), right.subarray(at, at + 128))
-    expect(peakOf(left)).toBeLessThanOrEqual(decibelsToGain(-1) + 1e-6)
-    const soft = sine({ hz: 100, frames: 9_600, amplitude: 0.89 })
-    const passed = soft.slice()
-    const clean = new Ceiling(decibelsToGain(-1))
-    clean.process(passed, passed.slice())
-    expect(decibelsBetween(passed.subarray(CEILING_LATENCY_FRAMES), soft.subarray(0, soft.length - CEILING_LATENCY_FRAMES))).toBe(-Infinity)
-  })
-
-  test('low cut and shelf do what their formulas say', () => {
-    expect(responseDecibels(highPass(90), 90)).toBeCloseTo(-3.01, 1)
-    expect(responseDecibels(highPass(90), 22.5)).toBeCloseTo(-24.1, 0)
-    expect(responseDecibels(highShelf(8_000, 4), 20_000)).toBeGreaterThan(3.4)
-    const filter = new StereoBiquad(highPass(1_000))
-    const tone = sine({ hz: 500, frames: 48_000 })
-    filter.process(tone, tone.slice())
-    expect(20 * Math.log10(peakOf(tone.subarray(24_000)))).toBeCloseTo(responseDecibels(highPass(1_000), 500), 1)
-  })
-
-  test('a steady tone 12 dB over the threshold comes out 4 dB over it at 3:1', () => {
-    const compressor = new StereoCompressor({ thresholdDecibels: -20, ratio: 3, attackSeconds: 0.005, releaseSeconds: 0.1, makeupDecibels: 0 })
-    const tone = sine({ hz: 1_000, frames: 48_000, amplitude: decibelsToGain(-8) })
-    const right = tone.slice()
-    compressor.process(tone, right)
-    expect(20 * Math.log10(peakOf(tone.subarray(24_000)))).toBeCloseTo(-16, 0)
-    expect(decibelsBetween(right, tone)).toBe(-Infinity)
-  })
-
-  test('the space decays by 60 dB in its decay time', () => {
-    const plate = new Plate({ ...DEFAULT_SPACE, decaySeconds: 1.5, preDelaySeconds: 0, dampingHz: 20_000 })
-    const [left, right] = [new Float32Array(4 * 48_000), new Float32Array(4 * 48_000)]
-    for (let at = 0; at < left.length; at += 128) {
-      const burst = at < 4_800 ? noise(at + 9, 128, 0.5) : new Float32Array(128)
-      plate.addInto(left.subarray(at, at + 128), right.subarray(at, at + 128), burst, burst, 1)
-    }
-    const level = (from: number) => 10 * Math.log10(left.subarray(from, from + 9_600).reduce((sum, x) => sum + x * x, 0) + 1e-30)
-    const decay = (level(14_400) - level(14_400 + 48_000)) / 1
-    expect(60 / decay).toBeGreaterThan(1.2)
-    expect(60 / decay).toBeLessThan(1.8)
-    expect(decibelsBetween(left, right)).toBeGreaterThan(-40)
-  })
-
-  test('chunks are read across their edges, and outside an asset there is silence', () => {
-    const window = wholeWindow()
-    const target = new Float32Array(100)
-    expect(window.read('asset-1' as AssetId, 0, CHUNK_FRAMES - 50, target, 0, 100)).toBe(true)
-    expect(target).toEqual(sounds['asset-1'][0].subarray(CHUNK_FRAMES - 50, CHUNK_FRAMES + 50))
-    expect(window.read('asset-1' as AssetId, 0, -60, target, 0, 100)).toBe(true)
-    expect(target.subarray(0, 60).every(sample => sample === 0)).toBe(true)
-    window.drop('asset-1' as AssetId, 1)
-    expect(window.read('asset-1' as AssetId, 0, CHUNK_FRAMES - 50, target, 0, 100)).toBe(false)
   })
 })

@@ -1,0 +1,86 @@
+import { describe, expect, test } from '@jest/globals'
+import { decibelsToGain, peakOf } from '../audio/decibels'
+import { sine } from '../audio/signals.test-kit'
+import { compressedDecibels, StereoCompressor } from './compressor'
+
+const SETTINGS = { thresholdDecibels: -20, ratio: 4, attackSeconds: 0.01, releaseSeconds: 0.15, makeupDecibels: 0 }
+
+/** The gain in decibels, frame by frame, that a level which is the same on every sample gets. */
+function gainsOver(levelsDbfs: readonly number[], settings = SETTINGS): Float64Array {
+  const compressor = new StereoCompressor(settings)
+  const input = Float32Array.from(levelsDbfs, decibelsToGain)
+  const output = input.slice()
+  for (let at = 0; at < input.length; at += 128) compressor.process(output.subarray(at, at + 128), input.slice(at, at + 128))
+  return Float64Array.from(output, (sample, i) => 20 * Math.log10(sample / input[i]))
+}
+const steady = (dbfs: number, seconds: number) => new Array<number>(Math.round(seconds * 48_000)).fill(dbfs)
+
+describe('the curve', () => {
+  test.each([1, 2, 4, 20])('at %d:1 rises by 1 below the knee and by its share above, without a corner or a fall between', ratio => {
+    const at = (decibels: number) => compressedDecibels(decibels, -20, ratio)
+    expect([at(-60), at(-23)]).toEqual([-60, -23])
+    expect(at(0)).toBeCloseTo(-20 + 20 / ratio, 9)
+    const slopes = Array.from({ length: 400 }, (_, i) => (at(-40 + i / 10 + 0.01) - at(-40 + i / 10)) / 0.01)
+    for (let i = 1; i < slopes.length; i++) {
+      expect(slopes[i]).toBeLessThanOrEqual(slopes[i - 1] + 1e-9)
+      expect(slopes[i - 1] - slopes[i]).toBeLessThan(0.02)
+    }
+    expect(slopes[0]).toBeCloseTo(1, 6)
+    expect(slopes.at(-1)).toBeCloseTo(1 / ratio, 6)
+  })
+})
+
+describe('the compressor', () => {
+  test.each([
+    [3, -8, -16],
+    [4, -4, -16],
+    [2, -10, -15],
+    [8, -30, -30],
+  ])('at %d:1 a steady tone of %d dBFS comes out at %d, on both sides alike', (ratio, level, out) => {
+    const compressor = new StereoCompressor({ ...SETTINGS, ratio, attackSeconds: 0.003, releaseSeconds: 0.4 })
+    const tone = sine({ hz: 1_000, frames: 48_000, amplitude: decibelsToGain(level) })
+    const soft = tone.map(sample => sample / 100)
+    compressor.process(tone, soft)
+    expect(Math.abs(20 * Math.log10(peakOf(tone.subarray(24_000))) - out)).toBeLessThan(0.3)
+    // What is on one side only stays there: both sides are turned down by the louder.
+    for (let i = 24_000; i < 48_000; i += 7) expect(soft[i]).toBeCloseTo(tone[i] / 100, 7)
+  })
+
+  test.each([0.002, 0.01, 0.05])('an attack of %d s is when 1 - 1/e of the reduction is there', attackSeconds => {
+    const gains = gainsOver([...steady(-60, 0.1), ...steady(-4, 0.6)], { ...SETTINGS, attackSeconds })
+    const after = gains.findIndex(gain => gain <= -12 * (1 - 1 / Math.E)) - 4_800
+    expect(after / 48_000 / attackSeconds).toBeGreaterThan(0.97)
+    expect(after / 48_000 / attackSeconds).toBeLessThan(1.03)
+  })
+
+  test.each([0.05, 0.15, 0.6])('a release of %d s is when 1/e of the reduction is left', releaseSeconds => {
+    const settings = { ...SETTINGS, attackSeconds: 0.001, releaseSeconds }
+    const gains = gainsOver([...steady(-4, 0.3), ...steady(-60, 2)], settings)
+    const after = gains.findIndex((gain, i) => i > 14_400 && gain >= -12 / Math.E) - 14_400
+    // The attack's smoothing comes on top.
+    expect(after / 48_000).toBeGreaterThan(releaseSeconds)
+    expect(after / 48_000).toBeLessThan(1.05 * releaseSeconds + 0.002)
+  })
+
+  test('make-up comes on top, also where nothing is turned down, and the reduction is told without it', () => {
+    const compressor = new StereoCompressor({ ...SETTINGS, makeupDecibels: 6 })
+    const soft = sine({ hz: 500, frames: 4_800, amplitude: decibelsToGain(-40) })
+    compressor.process(soft, soft.slice())
+    expect(20 * Math.log10(peakOf(soft))).toBeCloseTo(-34, 2)
+    expect(compressor.reductionDecibels).toBe(0)
+    const loud = Float32Array.from(steady(-4, 1), decibelsToGain)
+    compressor.process(loud, loud.slice())
+    expect(compressor.reductionDecibels).toBeCloseTo(12, 2)
+  })
+
+  test('after a reset it is as new', () => {
+    const used = new StereoCompressor(SETTINGS)
+    const loud = Float32Array.from(steady(-2, 0.5), decibelsToGain)
+    used.process(loud.slice(), loud.slice())
+    used.reset()
+    const [one, other] = [loud.slice(0, 1_280), loud.slice(0, 1_280)]
+    used.process(one, one.slice())
+    new StereoCompressor(SETTINGS).process(other, other.slice())
+    expect([...one]).toEqual([...other])
+  })
+})
