@@ -12,7 +12,8 @@ import { useVoices, voiceQuery } from '../../song/voices'
 
 /** Notes how loud takes were sung, all of one asset listened to once. */
 export async function listenToTakes(takeIds: readonly TakeId[]): Promise<void> {
-  const takes = currentSong().takes.filter(take => takeIds.includes(take.id))
+  const { id: songId, takes: all } = currentSong()
+  const takes = all.filter(take => takeIds.includes(take.id))
   const levels = new Map<TakeId, TakeLevel>()
   for (const assetId of new Set(takes.map(take => take.assetId))) {
     await queryClient.fetchQuery(voiceQuery(assetId))
@@ -22,8 +23,10 @@ export async function listenToTakes(takeIds: readonly TakeId[]): Promise<void> {
     const result = await runJob('readLevels', { assetId, stretches })
     if (result.kind === 'done') for (const { takeId, level } of result.value) levels.set(takeId, level)
   }
-  if (useSongStore.getState().history) editBesideHistory(song => noteLevels(song, { levels }))
-  await readLeaks(takes)
+  // The song may have been left meanwhile: its takes are then listened to when they are shown.
+  if (useSongStore.getState().history?.song.id !== songId) return
+  editBesideHistory(song => noteLevels(song, { levels }))
+  await readLeaks(currentSong(), takes)
 }
 
 /** What the beat that leaked into a take says of its round trip, whatever the take was moved by. */
@@ -40,10 +43,10 @@ export const useLeaks = create<{ witnesses: ReadonlyMap<TakeId, LeakWitness> }>(
 const MOST_LEAKS = 3
 
 /** The beat in the takes is listened for: it confirms their place, or shows that it is wrong even where it was measured before. */
-async function readLeaks(takes: readonly Take[]): Promise<void> {
+async function readLeaks(song: Song, takes: readonly Take[]): Promise<void> {
   for (const take of takes.slice(-MOST_LEAKS)) {
     if (take.roundTripSource === 'matched' || take.roundTripSource === 'none') continue
-    const result = await runJob('readLeak', { song: currentSong(), takeId: take.id })
+    const result = await runJob('readLeak', { song, takeId: take.id })
     if (result.kind !== 'done' || !result.value) continue
     const { offFrames, confidence } = result.value
     useLeaks.setState(({ witnesses }) => ({

@@ -2,7 +2,7 @@
 import { SAMPLE_RATE_HZ } from '../../../core/audio/frames'
 import { seamMatchDecibels } from '../../../core/comp/level-match'
 import { pickAllInto, pickInto, seamBetween, type PickOutcome, type Playing } from '../../../core/comp/pick-into'
-import { clearPicks, pickAt } from '../../../core/comp/picks'
+import { changePicks, clearPicks, pickAt } from '../../../core/comp/picks'
 import { bestQuietPlace, findQuietPlaces, type AnalysedTake, type QuietPlace } from '../../../core/comp/quiet-places'
 import { SEAM_REACH_FRAMES } from '../../../core/comp/quiet-spot'
 import { moveSeam, setPickGain, splitPick } from '../../../core/comp/seams'
@@ -106,16 +106,25 @@ export function trySeam(layerId: LayerId, id: SeamId, frame: number): void {
   if (!currentComp(requireLayer(currentSong(), layerId)).locked) tryOut(song => moveSeam(song, { layerId, ...id, frame }))
 }
 
-/** A seam is left somewhere: its crossfade is chosen anew unless the singer chose it. */
+/** A seam is left somewhere: its crossfade is chosen anew unless the singer chose it. A seam that was undone meanwhile stays gone. */
 export async function keepSeam(layerId: LayerId, id: SeamId, frame: number): Promise<void> {
+  await editUnlocked(layerId, 'move a seam', async (song, picks) => {
+    if (!picks.some(pick => pick.id === id.pickId)) return song
+    const moved = moveSeam(song, { layerId, ...id, frame })
+    const place = seamsIn(moved, layerId, { startFrame: -Infinity, endFrame: Infinity }).find(seam => seam.id.pickId === id.pickId && seam.id.edge === id.edge)
+    if (!place?.before || !place.after || place.before.takeId === place.after.takeId || place.after.seam?.byHand) return moved
+    const { seam } = await seamBetween(moved, place.before, place.after, place.frame, storedSound)
+    return moveSeam(song, { layerId, ...id, frame, seam })
+  })
+}
+
+/** As `editComp`, for a change that must be worked out first: worked out anew if the song is changed meanwhile. */
+async function editUnlocked(layerId: LayerId, label: string, work: (song: Song, picks: readonly Pick[]) => Promise<Song>): Promise<void> {
   if (currentComp(requireLayer(currentSong(), layerId)).locked) return setBench({ lockedAsked: true })
-  const moved = moveSeam(currentSong(), { layerId, ...id, frame })
-  const place = seamsIn(moved, layerId, { startFrame: -Infinity, endFrame: Infinity }).find(seam => seam.id.pickId === id.pickId && seam.id.edge === id.edge)
-  const chosen =
-    place?.before && place.after && place.before.takeId !== place.after.takeId && !place.after.seam?.byHand
-      ? (await seamBetween(moved, place.before, place.after, place.frame, storedSound)).seam
-      : undefined
-  editComp(layerId, 'move a seam', song => moveSeam(song, { layerId, ...id, frame, ...(chosen ? { seam: chosen } : {}) }))
+  await editWith(label, async song => {
+    const layer = song.layers.find(entry => entry.id === layerId)
+    return { song: layer && !currentComp(layer).locked ? await work(song, currentComp(layer).picks) : song, answer: null }
+  })
 }
 
 /** The crossfade as the sound asks for it, whatever it was. */
@@ -136,24 +145,16 @@ export function nextQuietPlace(place: SeamPlace, by: 1 | -1): QuietPlace | null 
 
 /** A pick's level follows what it meets, or is the singer's own. */
 export async function matchPick(layerId: LayerId, pickId: PickId, matched: boolean): Promise<void> {
-  const song = currentSong()
-  const { picks } = currentComp(requireLayer(song, layerId))
-  const pick = picks.find(entry => entry.id === pickId)
-  if (!pick) return
-  const peaksOf = await peaksLookup([...new Set(picks.map(entry => entry.takeId))].map(id => requireTake(song, id)))
-  const others = {
-    ...song,
-    layers: song.layers.map(layer =>
-      layer.id === layerId
-        ? {
-            ...layer,
-            comps: layer.comps.map(comp => (comp.id === layer.currentCompId ? { ...comp, picks: comp.picks.filter(entry => entry.id !== pickId) } : comp)),
-          }
-        : layer,
-    ),
-  }
-  const gainDecibels = matched ? seamMatchDecibels(others, { layerId, takeId: pick.takeId, startFrame: pick.startFrame, endFrame: pick.endFrame, peaksOf }) : 0
-  editComp(layerId, matched ? 'match its level' : 'leave its level', current => setPickGain(current, { layerId, pickId, gainDecibels, levelMatched: matched }))
+  await editUnlocked(layerId, matched ? 'match its level' : 'leave its level', async (song, picks) => {
+    const pick = picks.find(entry => entry.id === pickId)
+    if (!pick) return song
+    if (!matched) return setPickGain(song, { layerId, pickId, gainDecibels: 0, levelMatched: false })
+    const peaksOf = await peaksLookup([...new Set(picks.map(entry => entry.takeId))].map(id => requireTake(song, id)))
+    const withoutIt = changePicks(song, layerId, all => all.filter(entry => entry.id !== pickId))
+    const { takeId, startFrame, endFrame } = pick
+    const gainDecibels = seamMatchDecibels(withoutIt, { layerId, takeId, startFrame, endFrame, peaksOf })
+    return setPickGain(song, { layerId, pickId, gainDecibels, levelMatched: true })
+  })
 }
 
 /** Silence in a stretch, from seam to seam where one is near its edges. */
