@@ -4,6 +4,7 @@ import { CHROMIUM } from './e2e/chromium'
 /** The built app as people get it, and the development server, from which engine modules can be imported one by one. */
 export const BUILT_PORT = 4610
 export const DEVELOPMENT_PORT = 4611
+export const VIEWPORT = { width: 1280, height: 800 }
 
 export default defineConfig({
   testDir: 'e2e',
@@ -14,7 +15,7 @@ export default defineConfig({
   fullyParallel: false,
   retries: process.env.CI ? 1 : 0,
   reporter: [['list']],
-  use: { baseURL: `http://localhost:${BUILT_PORT}`, viewport: { width: 1280, height: 800 }, launchOptions: CHROMIUM, acceptDownloads: true },
+  use: { baseURL: `http://localhost:${BUILT_PORT}`, viewport: VIEWPORT, launchOptions: CHROMIUM, acceptDownloads: true },
   webServer: [
     { command: 'npx tsx server/main.ts', port: BUILT_PORT, env: { PORT: String(BUILT_PORT) }, reuseExistingServer: false },
     { command: `npx vite --port ${DEVELOPMENT_PORT}`, port: DEVELOPMENT_PORT, reuseExistingServer: false },

@@ -1,14 +1,14 @@
 /** Every room by day and by night: no accessibility violation that axe can find. */
-import { expect, test } from '@playwright/test'
 import { violations } from './access'
-import { openDemo, room } from './support'
+import { expect, openPrepared, test } from './prepared'
+import { room } from './support'
 
-test.use({ contextOptions: { reducedMotion: 'reduce' } })
+test.use({ prepared: 'demo', contextOptions: { reducedMotion: 'reduce' } })
 
 test('the Shelf and every room, in both themes', async ({ page }) => {
   await page.goto('/')
   expect(await violations(page)).toEqual([])
-  await openDemo(page)
+  await openPrepared(page)
   for (const theme of ['Night', 'Day']) {
     for (const name of ['Beat', 'Booth', 'Comp', 'Stack', 'Mix', 'Deliver']) {
       await room(page, name)

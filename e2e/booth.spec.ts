@@ -1,14 +1,17 @@
 /** The Booth with the practice singer: every way of recording makes the take it says, in its place; what must not reach a take does not. */
-import { expect, test, type Page } from '@playwright/test'
+import type { Page } from '@playwright/test'
 import type * as Live from '../src/app/song/live'
 import { DEVELOPMENT_PORT } from '../playwright.config'
 import { placedLines } from '../src/core/song/select'
+import { expect, openPrepared, test } from './prepared'
 import { decibelsApart, givenVoice, placeError, room, startSong, storedSong, storedSound, wavFile } from './support'
 
 const MILLISECOND = 48
 
+test.use({ prepared: 'song' })
+
 async function intoTheBooth(page: Page): Promise<void> {
-  await startSong(page)
+  await openPrepared(page)
   await room(page, 'Booth')
   await page.getByRole('button', { name: 'Practice singer' }).click()
   await expect(page.getByText(/Will record/)).toBeVisible()
@@ -200,7 +203,7 @@ test('mic check and clap check say what they heard; a file sung elsewhere is pla
 })
 
 test('one song in two tabs: the second only looks, and takes over when the first is closed', async ({ page, context }) => {
-  await startSong(page)
+  await openPrepared(page)
   const second = await context.newPage()
   await second.goto(page.url())
   await expect(second.getByText('This song is open in another tab.').first()).toBeVisible()
@@ -286,17 +289,18 @@ test('two dozen passes in a row are all there, each in its place and of the righ
   expect(sound.length).toBeGreaterThan(24 * barFrames)
   // Blocks of digital silence were not captured: the interface hisses. Each lies in a stretch that the take tells of.
   const told = passes.flatMap(take => take.flaws.map(flaw => ({ from: flaw.startFrame - take.originFrame, to: flaw.endFrame - take.originFrame })))
-  const isTold = (at: number) => told.some(({ from, to }) => at >= from - 256 && at < to + 256)
+  const isTold = (start: number, end: number) => told.some(({ from, to }) => end > from - 256 && start < to + 256)
   const first = passes[0]!.startFrame - passes[0]!.originFrame
   const last = passes[23]!.endFrame - passes[23]!.originFrame
   for (let at = Math.ceil(first / 128) * 128; at + 128 <= last; at += 128)
-    if (sound.subarray(at, at + 128).every(sample => sample === 0)) expect(isTold(at), `frame ${at} of ${last} is silent and not told`).toBe(true)
+    if (sound.subarray(at, at + 128).every(sample => sample === 0)) expect(isTold(at, at + 1), `frame ${at} of ${last} is silent and not told`).toBe(true)
   // The singer sings the same every fourth pass: what was captured on both sides of a stall is where it was sung.
   const [bar, across] = [passes[0]!, passes[4]!].map(take => song.takes[0]!.startFrame + 48_000 - take.originFrame)
   for (let pass = 0; pass < 20; pass++) {
     const [here, there] = [bar! + pass * turns[0]!, across! + pass * turns[0]!]
     for (let at = 0; at + 4_800 < barFrames; at += 4_800) {
-      if (isTold(here + at) || isTold(here + at + 4_800) || isTold(there + at) || isTold(there + at + 4_800)) continue
+      // A stall may be shorter than the piece that is compared, and lie inside it.
+      if ([here, there].some(from => isTold(from + at, from + at + 4_800))) continue
       const [a, b] = [here, there].map(from => sound.subarray(from + at, from + at + 4_800))
       const power = (x: Float32Array, y: Float32Array) => x.reduce((sum, sample, i) => sum + sample * y[i]!, 0)
       if (power(a!, a!) > 1) expect(power(a!, b!) / Math.sqrt(power(a!, a!) * power(b!, b!))).toBeGreaterThan(0.9)

@@ -1,7 +1,10 @@
 /** The bench itself: moved through by wheel, pitch on the strips, several layers side by side; and a print that is made anew. */
-import { expect, test, type Page } from '@playwright/test'
+import type { Page } from '@playwright/test'
 import { currentComp, placedLines } from '../src/core/song/select'
-import { openDemo, openWav, storedSong, storedSound } from './support'
+import { expect, openPrepared, test } from './prepared'
+import { openWav, storedSong, storedSound } from './support'
+
+test.use({ prepared: 'demo' })
 
 const bench = (page: Page) => page.getByRole('group', { name: 'The takes' })
 
@@ -17,7 +20,7 @@ function barsInView(page: Page): Promise<Record<string, number>> {
 }
 
 test('the wheel zooms round the pointer and moves along; Escape goes back to the stretch', async ({ page }) => {
-  await openDemo(page)
+  await openPrepared(page)
   await expect(page.locator('[data-row]').first()).toBeVisible()
   const before = await barsInView(page)
   const [left, right] = Object.keys(before)
@@ -43,7 +46,7 @@ test('the wheel zooms round the pointer and moves along; Escape goes back to the
 })
 
 test('pitch and onsets are drawn on the strips; doubles are picked side by side, each into its own layer', async ({ page }) => {
-  await openDemo(page)
+  await openPrepared(page)
   await page.locator('[data-line]').nth(6).click()
   // One double is silent here, to be chosen by ear against the other.
   await page.getByLabel('Layer').selectOption('Double right')
@@ -91,7 +94,7 @@ test('pitch and onsets are drawn on the strips; doubles are picked side by side,
 })
 
 test('a row that was out of view while things changed is up to date when it comes into view', async ({ page }) => {
-  await openDemo(page)
+  await openPrepared(page)
   // The first pass is there ten times more.
   await page.evaluate(async () => {
     const database = await new Promise<IDBDatabase>(
@@ -129,7 +132,7 @@ test('a row that was out of view while things changed is up to date when it come
 })
 
 test('a print says when its comp plays otherwise, and is made anew in its place; a comp is renamed', async ({ page }) => {
-  await openDemo(page)
+  await openPrepared(page)
   await page.getByRole('button', { name: 'Comps', exact: true }).click()
   await page.getByRole('button', { name: 'Print as one take' }).click()
   await expect(page.getByRole('button', { name: 'Printed' })).toBeVisible({ timeout: 30_000 })

@@ -1,11 +1,13 @@
 /** Comping the last hook of the demo song by keys alone, and what then sounds. */
-import { expect, test } from '@playwright/test'
 import { SEAM_FRAMES } from '../src/core/mix/plan'
 import { placedLines } from '../src/core/song/select'
-import { bestLag, downloadSongFile, openDemo, openSongFile, openWav, room } from './support'
+import { expect, openPrepared, test } from './prepared'
+import { bestLag, downloadSongFile, openSongFile, openWav, room } from './support'
+
+test.use({ prepared: 'demo' })
 
 test('a hook is comped without the mouse; picks tile it, seams are quiet, and the export plays the picked takes in place', async ({ page }) => {
-  await openDemo(page)
+  await openPrepared(page)
   for (let i = 0; i < 12; i++) await page.keyboard.press('ArrowRight')
   await expect(page.getByText('Lead · Hook 2, line 1')).toBeVisible()
   await expect(page.getByText('Nothing is picked here')).toBeVisible()

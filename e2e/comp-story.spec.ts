@@ -1,20 +1,18 @@
 /** Comp at full depth: ground, lines, words, seams, two comps, a line sung again, one file. By keys wherever a key is meant. */
-import { expect, test, type Page } from '@playwright/test'
+import type { Page } from '@playwright/test'
 import type { Pick, Song } from '../src/core/song/schema'
 import { currentComp, placedLines } from '../src/core/song/select'
-import { downloadSongFile, openDemo, openSongFile, openWav, room, storedSong } from './support'
+import { openPrepared, test, expect } from './prepared'
+import { downloadSongFile, listened, openSongFile, openWav, room, storedSong } from './support'
 import { violations } from './access'
+
+test.use({ prepared: 'demo' })
 
 const press = async (page: Page, ...keys: string[]) => {
   for (const key of keys) await page.keyboard.press(key)
 }
 const lead = (song: Song) => song.layers[0]!
 const picksIn = (song: Song, from: number, to: number): Pick[] => currentComp(lead(song)).picks.filter(pick => pick.startFrame < to && pick.endFrame > from)
-
-/** Everything in view was listened to. */
-async function listened(page: Page): Promise<void> {
-  await expect(page.getByText('listening …')).toHaveCount(0, { timeout: 120_000 })
-}
 
 /** Which take plays most of each line. */
 function playedTakes(song: Song): (string | null)[] {
@@ -29,7 +27,7 @@ test('two verses and a hook by keys alone, a word from another take, two comps c
   page,
 }) => {
   test.setTimeout(420_000)
-  await openDemo(page)
+  await openPrepared(page)
   await listened(page)
   // A ground for the first verse, then one for the hook and the second verse; sound goes on meanwhile.
   await press(page, ',')
@@ -147,7 +145,7 @@ test('a first comp is proposed with reasons; blind listening hides the names; a 
   page,
 }) => {
   test.setTimeout(300_000)
-  await openDemo(page)
+  await openPrepared(page)
   await page.getByRole('button', { name: 'First comp' }).click()
   await page.getByRole('button', { name: 'Listen to all takes' }).click()
   await expect(page.getByRole('button', { name: /Take all 16 lines/ })).toBeVisible({ timeout: 120_000 })
@@ -208,7 +206,7 @@ test('a first comp is proposed with reasons; blind listening hides the names; a 
 })
 
 test('a cut snaps to a quiet place and can be free, its seam is dragged, and a dropped gesture changes nothing', async ({ page }) => {
-  await openDemo(page)
+  await openPrepared(page)
   await listened(page)
   const strip = page.getByTitle(/^Click to cut what is picked/)
   const box = (await strip.boundingBox())!

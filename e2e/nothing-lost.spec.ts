@@ -1,11 +1,12 @@
 /** A killed browser, bad files, other songs: what must not be lost or spoiled. */
-import { chromium, expect, test } from '@playwright/test'
+import { chromium } from '@playwright/test'
 import { execFileSync } from 'node:child_process'
 import { mkdtempSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { CHROMIUM } from './chromium'
-import { beatFile, openDemo, room, startSong, wavFile } from './support'
+import { expect, openPrepared, test } from './prepared'
+import { beatFile, room, startSong, wavFile } from './support'
 
 test('killing the browser in the middle of a take loses less than half a second of it', async () => {
   const profile = mkdtempSync(join(tmpdir(), 'plush-profile-'))
@@ -100,17 +101,21 @@ test('songs on the Shelf can be renamed, duplicated, binned and put back', async
   await expect(page.getByLabel('Song title')).toHaveValue('Night ferry copy')
 })
 
-test('sections and grid are corrected by hand, and each correction is one step of undo', async ({ page }) => {
-  await openDemo(page)
-  await room(page, 'Beat')
-  await page.getByRole('button', { name: 'Verse 1', exact: true }).click()
-  await page.getByRole('button', { name: 'Split at bar 9' }).click()
-  await expect(page.getByRole('button', { name: 'Verse 1 b', exact: true })).toBeVisible()
-  await page.getByRole('button', { name: 'Join with the next' }).click()
-  await expect(page.getByRole('button', { name: 'Verse 1 b', exact: true })).toBeHidden()
-  await page.getByRole('button', { name: 'Halve' }).click()
-  await expect(page.getByRole('heading', { level: 1, name: /^46\.3 bpm/ })).toBeVisible()
-  for (let i = 0; i < 3; i++) await page.keyboard.press('Control+z')
-  await expect(page.getByRole('heading', { level: 1, name: /^92\.6 bpm/ })).toBeVisible()
-  await expect(page.getByRole('button', { name: 'Undo', exact: true })).toBeDisabled()
+test.describe('in the demo song', () => {
+  test.use({ prepared: 'demo' })
+
+  test('sections and grid are corrected by hand, and each correction is one step of undo', async ({ page }) => {
+    await openPrepared(page)
+    await room(page, 'Beat')
+    await page.getByRole('button', { name: 'Verse 1', exact: true }).click()
+    await page.getByRole('button', { name: 'Split at bar 9' }).click()
+    await expect(page.getByRole('button', { name: 'Verse 1 b', exact: true })).toBeVisible()
+    await page.getByRole('button', { name: 'Join with the next' }).click()
+    await expect(page.getByRole('button', { name: 'Verse 1 b', exact: true })).toBeHidden()
+    await page.getByRole('button', { name: 'Halve' }).click()
+    await expect(page.getByRole('heading', { level: 1, name: /^46\.3 bpm/ })).toBeVisible()
+    for (let i = 0; i < 3; i++) await page.keyboard.press('Control+z')
+    await expect(page.getByRole('heading', { level: 1, name: /^92\.6 bpm/ })).toBeVisible()
+    await expect(page.getByRole('button', { name: 'Undo', exact: true })).toBeDisabled()
+  })
 })

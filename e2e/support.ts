@@ -99,6 +99,11 @@ export async function openDemo(page: Page): Promise<void> {
   await expect(page.getByRole('heading', { level: 1, name: 'Harbour radio hums in the rain' })).toBeVisible({ timeout: 60_000 })
 }
 
+/** Everything in view was listened to. */
+export async function listened(page: Page): Promise<void> {
+  await expect(page.getByText('listening …')).toHaveCount(0, { timeout: 120_000 })
+}
+
 /** Renders all three parts and gives them in the order mix, vocals, beat. */
 export async function deliverAll(page: Page) {
   await room(page, 'Deliver')
