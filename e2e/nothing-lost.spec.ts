@@ -30,7 +30,7 @@ test('killing the browser in the middle of a take loses less than half a second 
   const again = await launch()
   const reopened = await again.newPage()
   await reopened.goto(address)
-  const notice = reopened.getByText(/A recording was cut off when the app closed: ([\d.]+) s of it are kept/)
+  const notice = reopened.getByText(/A recording was cut off when this song was closed: ([\d.]+) s of it are kept/)
   await expect(notice).toBeVisible()
   const keptSeconds = Number(/([\d.]+) s/.exec((await notice.textContent())!)![1])
   // The count-in of one bar (2.6 s) was captured as well.

@@ -25,5 +25,15 @@ export async function endRecording(id: AssetId): Promise<void> {
 /** Recordings of a song that never ended, with how much of each is stored. */
 export async function leftRecordings(songId: SongId): Promise<{ row: RecordingRow; frames: number }[]> {
   const rows = await database.recordings.where('songId').equals(songId).toArray()
-  return Promise.all(rows.map(async row => ({ row, frames: CHUNK_FRAMES * (await database.chunks.where('assetId').equals(row.id).count()) })))
+  return Promise.all(
+    rows.map(async row => ({
+      row: { ...row, marks: listsOf(row.marks) },
+      frames: CHUNK_FRAMES * (await database.chunks.where('assetId').equals(row.id).count()),
+    })),
+  )
+}
+
+/** Earlier releases kept one mark a pass, not a list. */
+function listsOf(marks: PassMarks = {}): PassMarks {
+  return Object.fromEntries(Object.entries(marks).map(([pass, said]) => [pass, [said].flat()]))
 }

@@ -6,6 +6,7 @@ import type { TempoAnalysis, TempoWish } from '../core/beat/tempo'
 import type { TreatmentOptions } from '../core/beat/treatments'
 import type { DeliveryRateHz, DeliveryReport } from '../core/files/delivery'
 import type { ImportedSound, ImportSoundResult } from '../core/files/import-sound'
+import type { SoundFormat } from '../core/files/sniff'
 import type { FileSays } from '../core/files/tags'
 import type { ReadSongFileResult } from '../core/files/song-file'
 import type { PeakLevel } from '../core/audio/peaks'
@@ -31,6 +32,12 @@ export type ImportBeatResult =
   | { kind: 'stuck' }
 
 export type ImportVoiceResult =
+  | Exclude<StoreSoundResult, { kind: 'imported' }>
+  /** @param sidesCancel The left side alone was taken: together both were all but silent. */
+  | { kind: 'imported'; sound: ImportedSound; sidesCancel: boolean }
+  | { kind: 'refused'; reason: 'silent'; format: SoundFormat }
+
+export type StoreSoundResult =
   | { kind: 'imported'; sound: ImportedSound }
   | Exclude<ImportSoundResult, { kind: 'imported' } | { kind: 'cancelled' }>
   | { kind: 'storage-full' }

@@ -40,6 +40,7 @@ import { hearVoice, measureStored } from './hear-stored'
 import { readyDecoder } from './open-beside'
 import { exportSong, importSong } from './song-files'
 import { storeSound } from './store-sound'
+import { storeVoice } from './store-voice'
 
 const jobs: Jobs = {
   async getReady() {
@@ -211,7 +212,7 @@ const jobs: Jobs = {
   },
 
   importVoice({ file, assetId }, onProgress) {
-    return storeSound(file, assetId, planes => [mixToMono(planes).slice()], { onProgress: fraction => onProgress(fraction), acceptCutShort: true })
+    return storeVoice(file, assetId, onProgress)
   },
 
   async matchVoice({ assetId, against }, onProgress) {

@@ -5,7 +5,7 @@ import { importSound, StuckError } from '../core/files/import-sound'
 import type { AssetId } from '../core/song/schema'
 import { isQuotaError } from '../storage/database'
 import { AssetWriter, discardAsset } from '../storage/sounds'
-import type { ImportVoiceResult, OnProgress } from './contract'
+import type { OnProgress, StoreSoundResult } from './contract'
 import { openBeside } from './open-beside'
 
 /** How many new bins of the coarsest peaks are worth drawing: about ten seconds. */
@@ -17,7 +17,7 @@ export async function storeSound(
   assetId: AssetId,
   keep: (planes: Planar) => Planar,
   options: { onProgress: OnProgress<PeakLevel>; acceptCutShort: boolean },
-): Promise<ImportVoiceResult> {
+): Promise<StoreSoundResult> {
   let writer: AssetWriter | null = null
   let binsTold = 0
   const tell = (fraction: number) => {

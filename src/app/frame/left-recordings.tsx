@@ -1,4 +1,4 @@
-/** A take that was being recorded when the app was closed: offered back in its place. */
+/** A take that was being recorded when its song was closed, or the app: offered back in its place. */
 import { Flex } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
@@ -45,7 +45,7 @@ export function LeftRecordings() {
     setBusy(false)
   }
   return rows.map(({ row, frames }) => (
-    <Notice key={row.id} tone="warn" title={`A recording was cut off when the app closed: ${framesToSeconds(frames).toFixed(1)} s of it are kept.`}>
+    <Notice key={row.id} tone="warn" title={`A recording was cut off when this song was closed: ${framesToSeconds(frames).toFixed(1)} s of it are kept.`}>
       {failed ? 'It could not be read just now. It stays where it is; try again, or open the song anew.' : null}
       <Flex gap={2} mt={1}>
         <Pill disabled={busy} onClick={() => void keep(row, false)}>

@@ -19,6 +19,8 @@ let page: EventTarget
 
 class StandInEngine {
   awake = true
+  /** It is asked to play, and has not begun yet. */
+  startsLate = false
   audibleFrame = 4_321
   plans = 0
   played: Omit<PlayCommand, 'kind'>[] = []
@@ -42,7 +44,7 @@ class StandInEngine {
   }
   play(command: Omit<PlayCommand, 'kind'>) {
     if (this.awake) this.played.push(command)
-    if (this.awake) this.tellMix({ kind: 'started', contextFrame: 0, songFrame: command.fromFrame })
+    if (this.awake && !this.startsLate) this.tellMix({ kind: 'started', contextFrame: 0, songFrame: command.fromFrame })
     return Promise.resolve(this.awake)
   }
   stop() {
@@ -200,6 +202,31 @@ describe('playing', () => {
     expect(live.playheadFrame()).toBe(engine.audibleFrame)
     live.togglePlaying()
     expect(live.useLive.getState().playing).toBe(false)
+  })
+
+  test.each([
+    [1, true],
+    [2, false],
+    [3, true],
+    [4, false],
+  ])('%d quick presses, before the engine is even there, end as they should', async (presses, plays) => {
+    for (let i = 0; i < presses; i++) live.togglePlaying()
+    await settle()
+    expect(live.useLive.getState().playing).toBe(plays)
+    expect(engine.played.length).toBeLessThanOrEqual(1)
+  })
+
+  test('stopped while it begins, it stops, whatever the transport says in between', async () => {
+    await live.ensureEngine()
+    engine.startsLate = true
+    live.togglePlaying()
+    await settle()
+    expect(live.useLive.getState().playing).toBe(false)
+    live.togglePlaying()
+    expect(engine.stops).toBe(1)
+    live.togglePlaying()
+    await settle()
+    expect(engine.played).toHaveLength(2)
   })
 
   test('every change of the song is heard; leaving it stops the sound', async () => {

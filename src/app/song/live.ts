@@ -36,7 +36,10 @@ async function start(): Promise<Engine | null> {
   useLive.setState({ status: 'starting' })
   try {
     const engine = await Engine.start()
-    engine.listen(message => useLive.setState({ playing: message.kind === 'started' }))
+    engine.listen(message => {
+      beginning = false
+      useLive.setState({ playing: message.kind === 'started' })
+    })
     engine.listenToDevices(event => notice(engine, event))
     useLive.setState({ engine })
     sendPlan()
@@ -135,10 +138,18 @@ function replaySoon(): void {
   })
 }
 
+/** Counts what was asked of the transport: a stop that comes while the engine is still being started ends what it was started for. */
+let asked = 0
+/** Asked to play, and neither playing nor stopped yet. */
+let beginning = false
+
 /** Plays from the cursor; with the loop on, the selection over and over. */
 export async function play(fromFrame?: number): Promise<void> {
+  const ask = ++asked
+  beginning = true
   const engine = await ensureEngine()
-  if (!engine) return
+  if (!engine) beginning = false
+  if (!engine || ask !== asked) return
   const song = currentSong()
   const { selection, looping, cursorFrame, loopRange } = useView.getState()
   const range = loopRange ?? rangeOf(song, selection)
@@ -149,7 +160,10 @@ export async function play(fromFrame?: number): Promise<void> {
     silentBeforeFrame: null,
     stopAtFrame: looping ? null : Math.max(song.beat.frames, planMix(song).endFrame) + 2 * SAMPLE_RATE_HZ,
   })
-  if (!plays) useLive.setState({ status: 'asleep' })
+  if (!plays) {
+    beginning = false
+    useLive.setState({ status: 'asleep' })
+  }
 }
 
 /** Plays a short stretch once, whatever loops; `again` plays it until something else is played. */
@@ -159,11 +173,13 @@ export async function playStretch(range: FrameRange, again = false): Promise<voi
 }
 
 export function stopPlaying(): void {
+  asked++
+  beginning = false
   useLive.getState().engine?.stop()
 }
 
 export function togglePlaying(): void {
-  if (useLive.getState().playing) stopPlaying()
+  if (useLive.getState().playing || beginning) stopPlaying()
   else void play()
 }
 

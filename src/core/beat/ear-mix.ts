@@ -5,12 +5,28 @@ import { mixToMono, type Mono, type Planar } from '../audio/frames'
 const CANCELLED_SHARE = 0.05
 const STRIDE = 16
 
+/** Whether the two sides of a sound cancel each other out, gathered piece by piece. */
+export class SideTally {
+  private mixedPower = 0
+  private sidePower = 0
+
+  /** @param mixed The mean of both sides of the same piece. */
+  push(planes: Planar, mixed: Mono): void {
+    this.mixedPower += sampledPower(mixed)
+    this.sidePower += sampledPower(planes[0])
+  }
+
+  /** The sum holds too little of the sound: one side alone holds more. */
+  get sidesCancel(): boolean {
+    return this.mixedPower < CANCELLED_SHARE * this.sidePower
+  }
+}
+
 /** Takes a beat's sound in order, piece by piece, so that it need not be in memory twice. */
 export class EarMix {
   readonly mono: Mono
   private filled = 0
-  private mixedPower = 0
-  private sidePower = 0
+  private readonly tally = new SideTally()
 
   constructor(frames: number) {
     this.mono = new Float32Array(frames)
@@ -20,13 +36,12 @@ export class EarMix {
     const mixed = mixToMono(planes)
     this.mono.set(mixed, this.filled)
     this.filled += mixed.length
-    this.mixedPower += sampledPower(mixed)
-    this.sidePower += sampledPower(planes[0])
+    this.tally.push(planes, mixed)
   }
 
-  /** The sum holds too little: the sound is to be pushed again, this side alone. */
+  /** The sound is to be pushed again, one side alone. */
   get sidesCancel(): boolean {
-    return this.mixedPower < CANCELLED_SHARE * this.sidePower
+    return this.tally.sidesCancel
   }
 }
 

@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals'
 import { PeaksBuilder } from '../audio/peaks'
 import { makeRandom } from '../audio/random'
-import { cutPasses, findFirstSound, flawsOfPass } from './recording'
+import { cutPasses, findFirstSound, flawsOfPass, withMark, type PassMark, type PassMarks } from './recording'
 
 describe('from a capture to takes', () => {
   const range = { startFrame: 480_000, endFrame: 672_000 }
@@ -28,6 +28,23 @@ describe('from a capture to takes', () => {
     const flaw = { atFrame: 480_000 + 200_000 - first.originFrame, frames: 128, kind: 'missing' as const }
     expect(flawsOfPass([flaw], first)).toEqual([{ startFrame: 680_000, endFrame: 680_128, kind: 'missing' }])
     expect(flawsOfPass([flaw], second)).toEqual([{ startFrame: 488_000, endFrame: 488_128, kind: 'missing' }])
+  })
+  test.each([4_800, 20_000, 40_000])('a word of %d frames is a take too, with what was sung round it', frames => {
+    const word = { ...placement, range: { startFrame: 480_000, endFrame: 480_000 + frames } }
+    const [take] = cutPasses(400_000, word)
+    expect(take).toMatchObject({ beside: false, startFrame: 480_000 - 48_000 })
+    // Stopped before its middle it is not.
+    const sung = (share: number) => cutPasses(101_000 + 1_105 - 1_000 + Math.round(share * frames), word)[0].beside
+    expect([sung(0.4), sung(0.6)]).toEqual([true, false])
+  })
+  test('star and spare can both be said of a pass; the bin takes both back, and each is taken back by saying it again', () => {
+    const said = (...marks: PassMark[]) => marks.reduce((all, mark) => withMark(all, 2, mark), {} as PassMarks)[2]
+    expect(said('star', 'spare')).toEqual(['star', 'spare'])
+    expect(said('star', 'spare', 'star')).toEqual(['spare'])
+    expect(said('star', 'spare', 'bin')).toEqual(['bin'])
+    expect(said('bin', 'star')).toEqual(['star'])
+    expect(said('bin', 'bin')).toEqual([])
+    expect(withMark({ 1: ['star'] }, 2, 'bin')).toEqual({ 1: ['star'], 2: ['bin'] })
   })
   test('what hardly touches the range is one pass beside it, whole, for the bin; nothing at all is none', () => {
     // Stopped in the bars before: the capture ends 1 105 frames short of the range.

@@ -28,8 +28,15 @@ export interface CaptureFlaw {
 
 /** What the singer said of a pass just sung. */
 export type PassMark = 'star' | 'spare' | 'bin'
-/** By pass, from 1. */
-export type PassMarks = Record<number, PassMark>
+/** By pass, from 1. A pass can be starred and put aside; what goes to the bin is neither. */
+export type PassMarks = Record<number, readonly PassMark[]>
+
+/** Said once more, a mark is taken back. */
+export function withMark(marks: PassMarks, pass: number, mark: PassMark): PassMarks {
+  const said = marks[pass] ?? []
+  const others = said.filter(entry => entry !== mark && (entry === 'bin') === (mark === 'bin'))
+  return { ...marks, [pass]: said.includes(mark) ? others : [...others, mark] }
+}
 
 export interface CutPass extends FrameRange {
   /** Counted from 1. */
@@ -42,7 +49,7 @@ export interface CutPass extends FrameRange {
 
 /** Kept before and after each pass, so that a line begun early is not clipped; before it up to twice as much if there is pre-roll. */
 const HANDLE_FRAMES = SAMPLE_RATE_HZ
-/** Less than this inside the range is no take. */
+/** Less than this inside the range is no take; of a range that is shorter, half of it. */
 const MINIMUM_PASS_FRAMES = 24_000
 
 /**
@@ -57,11 +64,12 @@ export function cutPasses(assetFrames: number, placement: CapturePlacement, firs
   const rollFrame = placement.preRollFrame ?? range.startFrame
   const beforeFrames = Math.max(HANDLE_FRAMES, Math.min(2 * HANDLE_FRAMES, range.startFrame - rollFrame))
   const turnFrames = range.endFrame - rollFrame
+  const leastFrames = Math.min(MINIMUM_PASS_FRAMES, (range.endFrame - range.startFrame) / 2)
   const passes: CutPass[] = []
   for (let pass = 1; pass === 1 || placement.looping; pass++) {
     const originFrame = firstOrigin - (pass - 1) * turnFrames
     const assetEnd = originFrame + assetFrames
-    if (Math.min(assetEnd, range.endFrame) - Math.max(originFrame, range.startFrame) < MINIMUM_PASS_FRAMES) break
+    if (Math.min(assetEnd, range.endFrame) - Math.max(originFrame, range.startFrame) < leastFrames) break
     passes.push({
       pass,
       originFrame,

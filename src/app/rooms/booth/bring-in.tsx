@@ -11,19 +11,22 @@ import { formatClock } from '../../shared/format'
 import { Notice, Pill } from '../../shared/parts'
 import { currentSong, editBesideHistory } from '../../song/song-store'
 import { useView } from '../../song/view-store'
+import { pickWhereEmpty } from './recorder'
 import { useRecorder } from './recorder-store'
 import { listenToTakes } from './take-facts'
 
 type State =
   | { kind: 'idle' }
   | { kind: 'busy'; what: string }
-  | { kind: 'choose'; assetId: AssetId; fileName: string; frames: number; match: { originFrame: number; confidence: number } | null }
+  | { kind: 'choose'; assetId: AssetId; fileName: string; frames: number; sidesCancel: boolean; match: { originFrame: number; confidence: number } | null }
   | { kind: 'refused'; text: string }
+  | { kind: 'placed'; sidesCancel: boolean }
 
 const REFUSED = {
   'not-sound': 'That is not a sound file this app can read.',
   unsupported: 'That kind of sound file cannot be read.',
   empty: 'There is no sound in that file.',
+  silent: 'That file is silent from end to end.',
   'too-long': 'That file is longer than 20 minutes.',
   'cut-short': 'That file is cut short.',
   'storage-full': 'The disk is full; nothing of it was kept.',
@@ -50,6 +53,7 @@ export function BringIn({ busy }: { busy: boolean }) {
               : imported.value.kind
       return setState({ kind: 'refused', text: `${REFUSED[reason]} The song is unchanged.` })
     }
+    const { sound, sidesCancel } = imported.value
     setState({ kind: 'busy', what: 'Looking where it fits …' })
     const { takes } = currentSong()
     const lead = currentSong().layers.find(layer => layer.role === 'lead')?.id
@@ -59,7 +63,7 @@ export function BringIn({ busy }: { busy: boolean }) {
       against.length > 0
         ? await runJob('matchVoice', { assetId, against: against.map(({ assetId: id, originFrame }) => ({ assetId: id, originFrame })) })
         : null
-    setState({ kind: 'choose', assetId, fileName: file.name, frames: imported.value.sound.frames, match: match?.kind === 'done' ? match.value : null })
+    setState({ kind: 'choose', assetId, fileName: file.name, frames: sound.frames, sidesCancel, match: match?.kind === 'done' ? match.value : null })
   }
   const place = (originFrame: number, matched: boolean) => {
     if (state.kind !== 'choose' || !layerId) return
@@ -78,8 +82,8 @@ export function BringIn({ busy }: { busy: boolean }) {
     })
     editBesideHistory(song => addTakes(song, { takes: [take] }))
     useRecorder.setState({ lastTakeIds: [take.id] })
-    void listenToTakes([take.id])
-    setState({ kind: 'idle' })
+    void pickWhereEmpty(take, take).then(() => listenToTakes([take.id]))
+    setState({ kind: 'placed', sidesCancel: state.sidesCancel })
   }
   const giveUp = () => {
     if (state.kind === 'choose') void discardAsset(state.assetId)
@@ -118,6 +122,11 @@ export function BringIn({ busy }: { busy: boolean }) {
         </Pill>
       )}
       {state.kind === 'refused' ? <Notice tone="warn" title={state.text} /> : null}
+      {state.kind === 'placed' && state.sidesCancel ? (
+        <Notice tone="warn" title="The two sides of that file cancel each other out.">
+          Its left side alone was taken. Nothing is missing from a voice that was recorded with one microphone.
+        </Notice>
+      ) : null}
     </Box>
   )
 }

@@ -121,7 +121,7 @@ test.each<[string, string, () => void]>([
   expect(readiness.OBSTACLE_TEXT[reason as Readiness.Obstacle].every(text => /\.$/.test(text))).toBe(true)
 })
 
-test('a stretch under a second is too short, a microphone needs no lines, the practice singer does', async () => {
+test('a stretch without length is nothing to record, a microphone needs no lines, the practice singer does', async () => {
   const bars = (fromBar: number, toBar: number) => recorder.useRecorder.setState({ scope: { kind: 'bars', fromBar, toBar } })
   bars(1, 2)
   expect(await readiness.firstObstacle()).toBeNull()
@@ -131,7 +131,7 @@ test('a stretch under a second is too short, a microphone needs no lines, the pr
   expect(await readiness.firstObstacle()).toBeNull()
   views.useView.setState({ cursorFrame: 40 * 96_000 })
   recorder.useRecorder.setState({ scope: { kind: 'from-here' } })
-  expect(await readiness.firstObstacle()).toBe('range-too-short')
+  expect(await readiness.firstObstacle()).toBe('nothing-to-record')
 })
 
 test('a gate that closes between phrases is no dead microphone; five seconds of digital silence are', async () => {

@@ -26,7 +26,7 @@ export type Obstacle =
   | 'no-signal'
   | 'clipped'
   | 'storage-low'
-  | 'range-too-short'
+  | 'nothing-to-record'
   | 'nothing-to-sing'
 export type Doubt = 'storage-short' | 'round-trip-estimated' | 'processed'
 
@@ -40,6 +40,8 @@ export interface Check {
 const BYTES_A_MINUTE = SAMPLE_RATE_HZ * 4 * 60
 const LEAST_MINUTES = 2
 const SHORT_MINUTES = 10
+/** A short word; what is sung round it is kept with it. */
+const LEAST_RANGE_FRAMES = 4_800
 const MINUTES_HOLD_MILLISECONDS = 3_000
 /** A live microphone in a quiet room still hisses above this. */
 const DIGITAL_SILENCE = 1e-6
@@ -105,7 +107,7 @@ export async function lookAtAll(): Promise<Check[]> {
     checks.push(source === 'estimated' || source === 'remembered' ? doubt('time', 'round-trip-estimated') : ok('time', `round trip ${source}`))
   }
   const range = recordedRange()
-  if (range.endFrame - range.startFrame < SAMPLE_RATE_HZ) checks.push(failing('stretch', 'range-too-short'))
+  if (range.endFrame - range.startFrame < LEAST_RANGE_FRAMES) checks.push(failing('stretch', 'nothing-to-record'))
   else if (input.kind === 'singer' && !placedLines(song).some(line => overlapFrames(line, range) > 0)) checks.push(failing('stretch', 'nothing-to-sing'))
   const minutes = await minutesLeft()
   if (minutes !== null && minutes < LEAST_MINUTES) checks.push(failing('room', 'storage-low'))
@@ -165,7 +167,7 @@ export const OBSTACLE_TEXT: Record<Obstacle, [what: string, doThis: string]> = {
   'no-signal': ['The microphone is open but digitally silent.', 'Check its switch, its cable and the chosen channel.'],
   clipped: ['The microphone is overloaded.', 'Turn the input down, or step back.'],
   'storage-low': ['There is room for less than two minutes of singing.', 'Free some disk space, or empty the bin.'],
-  'range-too-short': ['The stretch to record is shorter than a second.', 'Select a line, a section or the song on the sheet.'],
+  'nothing-to-record': ['There is nothing to record here.', 'Select a line, a section or the song on the sheet.'],
   'nothing-to-sing': ['The practice singer has no line to sing here.', 'Select a line, or put words or lines on the sheet with “Words”.'],
 }
 

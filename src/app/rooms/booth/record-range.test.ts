@@ -64,3 +64,19 @@ test('one word is its beats; a line without that word is the line', () => {
   useRecorder.setState({ scope: { kind: 'word', index: 7 } })
   expect(recordedRange()).toEqual(lineRange(1))
 })
+
+test('another line chosen on the sheet is what is recorded, not a word of it; bars that were typed stay', () => {
+  useRecorder.setState({ scope: { kind: 'word', index: 0 } })
+  select(song, { kind: 'lines', lineIds: [placedLines(song)[2]!.line.id] })
+  expect(recordedRange()).toEqual(lineRange(2))
+  useRecorder.setState({ scope: { kind: 'bars', fromBar: 3, toBar: 4 } })
+  select(song, { kind: 'lines', lineIds: [second.line.id] })
+  expect(recordedRange()).toEqual({ startFrame: 2 * BAR, endFrame: 4 * BAR })
+})
+
+test('a first bar typed beyond the last moves it only for as long as it is', () => {
+  useRecorder.setState({ scope: { kind: 'bars', fromBar: 9, toBar: 4 } })
+  expect(recordedRange()).toEqual({ startFrame: 8 * BAR, endFrame: 9 * BAR })
+  useRecorder.setState({ scope: { kind: 'bars', fromBar: 3, toBar: 4 } })
+  expect(recordedRange()).toEqual({ startFrame: 2 * BAR, endFrame: 4 * BAR })
+})

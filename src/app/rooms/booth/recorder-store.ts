@@ -4,6 +4,7 @@ import type { AssetId, TakeId } from '../../../core/song/schema'
 import type { PassMarks } from '../../../core/song/recording'
 import type { FrameRange } from '../../../core/song/select'
 import type { InputResult } from '../../../engine/engine'
+import { useView } from '../../song/view-store'
 
 export type Input =
   | { kind: 'none' }
@@ -62,3 +63,8 @@ export const useRecorder = create<RecorderState>(() => ({
   lastTakeIds: [],
   onTaken: null,
 }))
+
+// A word belongs to the line it was chosen in: with another line, section or song chosen on the sheet, that is what is recorded.
+useView.subscribe((state, before) => {
+  if (state.selection !== before.selection && useRecorder.getState().scope.kind === 'word') useRecorder.setState({ scope: { kind: 'selection' } })
+})

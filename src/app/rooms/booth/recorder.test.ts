@@ -18,7 +18,8 @@ import { useLive } from '../../song/live'
 import { closeSong, currentSong, edit, openHistory, undoStep, useSongStore } from '../../song/song-store'
 import { readPeaksOf } from '../../song/sounds'
 import { resetView, select, useView } from '../../song/view-store'
-import { keepCapture, markLastPass, toggleRecording } from './recorder'
+import { useBoothSettings } from './booth-settings'
+import { keepCapture, markLastPass, singAgain, toggleRecording } from './recorder'
 import { useRecorder } from './recorder-store'
 
 // What lies below is tried on its own: the capture, the workers, the devices.
@@ -89,6 +90,7 @@ beforeEach(async () => {
     ...useRecorder.getInitialState(),
     input: { kind: 'microphone', deviceId: null, result: { kind: 'open', label: 'Desk microphone', channels: 1, processing: [] } },
   })
+  useBoothSettings.setState({ preRollBars: 0 })
   jest.mocked(readPeaksOf).mockResolvedValue(makePeaks([new Float32Array(LINE_SECONDS * SECOND).fill(0.1)]))
   jest.mocked(runJob).mockResolvedValue({ kind: 'done', value: { frames: 3 * SECOND } } as never)
 })
@@ -171,6 +173,19 @@ describe('a recording', () => {
   })
 })
 
+test('sung again by one key, the line is recorded at once, with a bar of the song before it', async () => {
+  captures(whole())
+  const goToBooth = jest.fn()
+  useRecorder.setState({ scope: { kind: 'from-here' } })
+  singAgain('line', goToBooth)
+  while (useRecorder.getState().phase !== 'idle' || useRecorder.getState().lastTakeIds.length === 0) await tick()
+  expect(goToBooth).toHaveBeenCalledTimes(1)
+  const { play } = jest.mocked(capture).mock.lastCall![1]
+  // A bar counted in, a bar of the song, the line.
+  expect(play.fromFrame).toBe(lineRange(0).startFrame - 2 * 96_000)
+  expect(play.silentBeforeFrame).toBe(lineRange(0).startFrame - 96_000)
+})
+
 describe('a loop', () => {
   /** Four turns of the line, the last one broken off after a second. */
   const seconds = 1 + 3 * LINE_SECONDS + 1
@@ -179,7 +194,7 @@ describe('a loop', () => {
   test('gives a take each turn, with what was said of it while the next went on', async () => {
     captures(
       options => {
-        useRecorder.setState({ marks: { 1: 'bin', 2: 'star', 3: 'spare' } })
+        useRecorder.setState({ marks: { 1: ['bin'], 2: ['star', 'spare'], 3: [] } })
         return whole(seconds)(options)
       },
       { seconds },
@@ -187,11 +202,14 @@ describe('a loop', () => {
     const takes = await sing()
     expect(takes.map(({ pass, binned, starred, spare }) => ({ pass, binned, starred, spare }))).toEqual([
       { pass: 1, binned: true, starred: false, spare: false },
-      { pass: 2, binned: false, starred: true, spare: false },
-      { pass: 3, binned: false, starred: false, spare: true },
+      { pass: 2, binned: false, starred: true, spare: true },
+      { pass: 3, binned: false, starred: false, spare: false },
       { pass: 4, binned: false, starred: false, spare: false },
     ])
     expect(new Set(takes.map(take => take.assetId)).size).toBe(1)
+    // Each was sung one line after the one before.
+    const times = takes.map(take => Date.parse(take.recordedAt))
+    expect(times.slice(1).map((time, i) => time - times[i]!)).toEqual([1, 2, 3].map(() => 1_000 * LINE_SECONDS))
     // Turn by turn the same sound lies one line earlier.
     expect(takes.map(take => takes[0]!.originFrame - take.originFrame)).toEqual([0, 1, 2, 3].map(turn => turn * LINE_SECONDS * SECOND))
     expect(picks()).toMatchObject([{ takeId: takes[1]!.id }])

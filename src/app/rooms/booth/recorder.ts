@@ -1,9 +1,18 @@
 /** Recording: from the button to takes on the sheet. */
-import { SAMPLE_RATE_HZ } from '../../../core/audio/frames'
+import { framesToSeconds, SAMPLE_RATE_HZ } from '../../../core/audio/frames'
 import { decibelsToGain } from '../../../core/audio/decibels'
 import { pickAllInto } from '../../../core/comp/pick-into'
 import { makeLayersForTakes } from '../../../core/layers/found-takes'
-import { cutPasses, findFirstSound, flawsOfPass, type CaptureFlaw, type CapturePlacement, type PassMark, type PassMarks } from '../../../core/song/recording'
+import {
+  cutPasses,
+  findFirstSound,
+  flawsOfPass,
+  withMark,
+  type CaptureFlaw,
+  type CapturePlacement,
+  type PassMark,
+  type PassMarks,
+} from '../../../core/song/recording'
 import type { AssetId, LayerId, Song, Take, TakeId } from '../../../core/song/schema'
 import { currentComp, lengthOf, overlapFrames, placedLines, requireLayer, type FrameRange } from '../../../core/song/select'
 import { houseTakes } from '../../../core/song/house-takes'
@@ -48,12 +57,12 @@ export function singAgain(what: 'line' | 'word', goToBooth: () => unknown): void
   const line = focusedLine(song, useView.getState().selection)
   const frame = playheadFrame()
   const index = line && what === 'word' ? placeWords(line).findLastIndex(word => word.startFrame <= frame) : -1
-  useRecorder.setState({ scope: index >= 0 ? { kind: 'word', index } : { kind: 'selection' } })
   if (line) {
     const cursorFrame = useView.getState().cursorFrame
     select(song, { kind: 'lines', lineIds: [line.line.id] })
     if (index >= 0) useView.setState({ cursorFrame })
   }
+  useRecorder.setState({ scope: index >= 0 ? { kind: 'word', index } : { kind: 'selection' } })
   setBooth({ preRollBars: Math.max(1, useBoothSettings.getState().preRollBars) })
   void goToBooth()
   void openRememberedInput().then(record)
@@ -245,6 +254,7 @@ export async function keepCapture({
   if (!song || song.takes.some(take => take.assetId === assetId)) return
   const passes = cutPasses(frames, placement, peaks && findFirstSound(peaks))
   const first = nextPass(song, layerId)
+  const said = (pass: number, mark: PassMark) => marks[pass]?.includes(mark) ?? false
   const takes = passes.map((pass): Take =>
     makeTake({
       id: makeId() as TakeId,
@@ -257,12 +267,12 @@ export async function keepCapture({
       roundTripFrames: placement.roundTripFrames,
       roundTripSource: roundTrip.source,
       roundTripMeasuredAt: roundTrip.measuredAt,
-      recordedAt: startedAt,
+      recordedAt: laterBy(startedAt, framesToSeconds(pass.startFrame - pass.originFrame)),
       inputName,
       flaws: flawsOfPass(flaws, pass),
-      starred: marks[pass.pass] === 'star',
-      spare: marks[pass.pass] === 'spare',
-      binned: toBin || pass.beside || marks[pass.pass] === 'bin',
+      starred: said(pass.pass, 'star'),
+      spare: said(pass.pass, 'spare'),
+      binned: toBin || pass.beside || said(pass.pass, 'bin'),
     }),
   )
   if (takes.length === 0) return discardCapture(assetId)
@@ -287,6 +297,11 @@ export async function keepCapture({
   onTaken?.(takes.map(take => take.id))
 }
 
+/** Each pass of a loop has its own time of day. */
+function laterBy(moment: string, seconds: number): string {
+  return new Date(Date.parse(moment) + 1_000 * Math.max(0, seconds)).toISOString()
+}
+
 /** For a capture that holds nothing. What a take plays is never discarded. */
 async function discardCapture(assetId: AssetId): Promise<void> {
   await endRecording(assetId)
@@ -296,8 +311,8 @@ async function discardCapture(assetId: AssetId): Promise<void> {
 /** More of a line than this is played already: it is not empty. */
 const PLAYED_FRAMES = 12_000
 
-/** A take just sung plays where its layer was silent, by the rule of every pick. */
-async function pickWhereEmpty(take: Take, range: FrameRange): Promise<void> {
+/** A take that has just come plays where its layer was silent, by the rule of every pick. */
+export async function pickWhereEmpty(take: Take, range: FrameRange): Promise<void> {
   if (!useSongStore.getState().history) return
   await editWith(`play ${take.name.toLowerCase()} where nothing was picked`, async song => {
     if (!song.layers.some(layer => layer.id === take.layerId)) return { song, answer: null }
@@ -332,8 +347,7 @@ export function markLastPass(mark: PassMark): void {
   if (phase === 'rolling') {
     const pass = finishedPasses()
     if (pass === 0 || !assetId) return
-    const { [pass]: before, ...others } = marks
-    const next = before === mark ? others : { ...others, [pass]: mark }
+    const next = withMark(marks, pass, mark)
     useRecorder.setState({ marks: next })
     void markPasses(assetId, next)
     return

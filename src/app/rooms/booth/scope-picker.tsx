@@ -1,6 +1,6 @@
 /** What is recorded: the selection on the sheet, from the cursor on, or bars by number. */
 import { Flex, NativeSelect } from '@chakra-ui/react'
-import { barAtFrame } from '../../../core/beat/grid'
+import { barAtFrame, barCountUntil } from '../../../core/beat/grid'
 import type { FrameRange } from '../../../core/song/select'
 import { placeWords } from '../../../core/song/words'
 import { NumberField } from '../../shared/number-field'
@@ -13,7 +13,8 @@ export function ScopePicker({ range, busy }: { range: FrameRange; busy: boolean 
   const song = useSong(current => current)
   const selection = useView(state => state.selection)
   const scope = useRecorder(state => state.scope)
-  const { grid } = song.beat
+  const { grid, frames } = song.beat
+  const bars = { min: Math.min(1, barAtFrame(grid, 0)), max: barCountUntil(grid, frames) }
   const fromBar = barAtFrame(grid, range.startFrame)
   const toBar = barAtFrame(grid, range.endFrame - 480)
   const line = selection.kind === 'lines' ? focusedLine(song, selection) : null
@@ -53,21 +54,21 @@ export function ScopePicker({ range, busy }: { range: FrameRange; busy: boolean 
           <NumberField
             label="From bar"
             value={scope.fromBar}
-            min={-8}
-            max={999}
+            min={bars.min}
+            max={bars.max}
             digits={0}
             width="44px"
-            onKeep={bar => useRecorder.setState({ scope: { ...scope, fromBar: Math.round(bar), toBar: Math.max(Math.round(bar), scope.toBar) } })}
+            onKeep={fromBar => useRecorder.setState({ scope: { ...scope, fromBar } })}
           />
           to
           <NumberField
             label="To bar"
-            value={scope.toBar}
-            min={-8}
-            max={999}
+            value={Math.max(scope.fromBar, scope.toBar)}
+            min={scope.fromBar}
+            max={bars.max}
             digits={0}
             width="44px"
-            onKeep={bar => useRecorder.setState({ scope: { ...scope, toBar: Math.max(scope.fromBar, Math.round(bar)) } })}
+            onKeep={toBar => useRecorder.setState({ scope: { ...scope, toBar } })}
           />
         </Flex>
       ) : null}

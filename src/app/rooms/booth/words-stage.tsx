@@ -1,7 +1,7 @@
 /** The words, large: this line, the one before, the next, and how long until it begins. */
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { useCallback, useRef, useState } from 'react'
-import { barAtFrame, beatAtFrame } from '../../../core/beat/grid'
+import { barAtFrame, beatAtFrame, type Grid } from '../../../core/beat/grid'
 import type { PassMark } from '../../../core/song/recording'
 import { lineTitle, placedLines, sectionRange } from '../../../core/song/select'
 import { count } from '../../shared/format'
@@ -21,6 +21,7 @@ export function WordsStage() {
   const { phase, range } = useRecorder()
   const lines = placedLines(song)
   const [playedIndex, setPlayedIndex] = useState(-1)
+  const nextLine = useRef<HTMLSpanElement>(null)
   const countdown = useRef<HTMLSpanElement>(null)
   const pass = useRef<HTMLSpanElement>(null)
   const bars = useRef<HTMLSpanElement>(null)
@@ -38,12 +39,13 @@ export function WordsStage() {
     const index = asked >= 0 ? asked : all.findLastIndex(line => frame >= line.startFrame - 12_000)
     setPlayedIndex(index)
     const next = all.find(line => line.startFrame > frame)
-    say(countdown.current, next ? String(Math.ceil(beatAtFrame(grid, next.startFrame) - beatAtFrame(grid, frame))) : '–')
-    say(bar.current, `bar ${barAtFrame(grid, frame)}`)
+    if (nextLine.current) nextLine.current.hidden = !next
+    if (next) say(countdown.current, String(Math.ceil(beatAtFrame(grid, next.startFrame) - beatAtFrame(grid, frame))))
+    say(bar.current, barName(grid, frame))
     if (bars.current) {
       const section = all[Math.max(0, index)]?.section ?? current.sections.find(entry => frame < sectionRange(current, entry).endFrame)
       const left = section ? barAtFrame(grid, sectionRange(current, section).endFrame) - barAtFrame(grid, frame) : 0
-      say(bars.current, left > 0 ? `${count(left, 'bar')} left in ${section!.name}` : `bar ${barAtFrame(grid, frame)}`)
+      say(bars.current, left > 0 ? `${count(left, 'bar')} left in ${section!.name}` : barName(grid, frame))
     }
     if (pass.current && recorded) {
       const turn = finishedPasses()
@@ -58,7 +60,7 @@ export function WordsStage() {
   return (
     <Card display="flex" flexDirection="column" p="20px 30px" outline={phase === 'rolling' ? '2px solid' : undefined} outlineColor="record">
       <Flex justify="space-between" color="ink.soft">
-        <Box>{section?.name ?? `bar ${barAtFrame(song.beat.grid, cursor)}`}</Box>
+        <Box>{section?.name ?? barName(song.beat.grid, cursor)}</Box>
         <Box
           role="status"
           color={phase === 'rolling' ? 'record' : 'ink.soft'}
@@ -93,7 +95,10 @@ export function WordsStage() {
       </Flex>
       <Flex align="center" gap={4} minH="40px" color="ink.soft" wrap="wrap">
         <Box visibility={playing ? 'visible' : 'hidden'}>
-          next line in <Box as="span" ref={countdown} fontSize="20px" fontWeight={700} color="ink" mx={1} /> beats · <span ref={bars} />
+          <span ref={nextLine}>
+            next line in <Box as="span" ref={countdown} fontSize="20px" fontWeight={700} color="ink" mx={1} /> beats ·{' '}
+          </span>
+          <span ref={bars} />
         </Box>
         <Box ml="auto">
           <LastPass />
@@ -101,6 +106,12 @@ export function WordsStage() {
       </Flex>
     </Card>
   )
+}
+
+/** Bars are counted from bar one: what lies before it has no number. */
+function barName(grid: Grid, frame: number): string {
+  const bar = barAtFrame(grid, frame)
+  return bar < 1 ? 'before bar 1' : `bar ${bar}`
 }
 
 const MARKS: { mark: PassMark; name: string; key: string }[] = [
@@ -118,7 +129,8 @@ function LastPass() {
   if (!looping && (phase !== 'idle' || !take || take.binned)) return <WordsSize />
   const said = looping
     ? Object.entries(marks)
-        .map(([pass, mark]) => `pass ${pass}: ${mark}`)
+        .filter(([, said]) => said.length > 0)
+        .map(([pass, said]) => `pass ${pass}: ${said.join(' and ')}`)
         .join(', ')
     : ''
   const isSaid = (mark: PassMark) => !looping && take !== undefined && ((mark === 'star' && take.starred) || (mark === 'spare' && take.spare))
