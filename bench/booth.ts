@@ -52,7 +52,7 @@ async function measureBeginning(browser: BrowserContext): Promise<void> {
 async function measureTake(browser: BrowserContext): Promise<void> {
   const { port, close } = await serve()
   const page = await enterBooth(browser, port)
-  await page.getByRole('button', { name: 'Stop at the end' }).click()
+  await page.getByLabel('When it stops').selectOption('run-on')
   await pressToRolling(page)
   const { firstMegabytes, lastMegabytes, backlogMilliseconds } = await watch(page, MINUTES * 60)
   console.log(
@@ -75,8 +75,7 @@ async function enterBooth(browser: BrowserContext, port: number): Promise<Page> 
   await room(page, 'Booth')
   await page.getByRole('button', { name: 'Open a microphone' }).first().click()
   await page.getByText(/Will record/).waitFor()
-  await page.getByRole('button', { name: 'Count in 1 bar' }).click()
-  await page.getByRole('button', { name: 'Count in 2 bars' }).click()
+  await page.getByLabel('Count-in').selectOption('0')
   return page
 }
 

@@ -65,8 +65,8 @@ test('the round trip is measured at any size, in noise, and a take lies within a
 test('a loop with a bar before it: a take each pass, said of each while the next goes on; what was binned is in the bin', async ({ page }) => {
   await intoTheBooth(page)
   await page.locator('[data-line]').first().click()
-  await page.getByRole('button', { name: 'No bars before' }).click()
-  await page.getByRole('button', { name: 'Once', exact: true }).click()
+  await page.getByLabel('Bars before').selectOption('1')
+  await page.getByLabel('How often').selectOption('loop')
   await page.getByLabel('What to record').selectOption('bars')
   await setNumber(page, 'From bar', 5)
   await setNumber(page, 'To bar', 5)
@@ -270,7 +270,7 @@ test('a full disk stops the take cleanly, and what was sung until then is a take
 test('two dozen passes in a row are all there, each in its place and of the right length; where the machine’s clock stalls, that is told', async ({ page }) => {
   test.setTimeout(400_000)
   await intoTheBooth(page)
-  await page.getByRole('button', { name: 'Once', exact: true }).click()
+  await page.getByLabel('How often').selectOption('loop')
   await page.getByLabel('What to record').selectOption('bars')
   await setNumber(page, 'From bar', 5)
   await setNumber(page, 'To bar', 5)

@@ -120,9 +120,8 @@ test('waiting for the voice: the beat begins with it, and what came just before 
   await startSong(page)
   await room(page, 'Booth')
   await page.getByRole('button', { name: 'Open a microphone' }).first().click()
-  await page.getByRole('button', { name: 'Wait for my voice' }).click()
-  await page.getByRole('button', { name: 'Count in 1 bar' }).click()
-  await page.getByRole('button', { name: 'Count in 2 bars' }).click()
+  await page.getByLabel('When it starts').selectOption('on-sound')
+  await page.getByLabel('Count-in').selectOption('0')
   await page.getByRole('button', { name: /^Verse 1 bars/ }).click()
   // Asked for in the silence, right after a voice.
   await page.getByRole('button', { name: 'Reset' }).click()

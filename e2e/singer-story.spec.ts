@@ -22,7 +22,7 @@ test('beat, template, words, three passes in a loop, comp, double, mix, files', 
   await expect(page.getByRole('button', { name: 'Record', exact: true })).toBeDisabled()
   await page.getByRole('button', { name: 'Practice singer' }).click()
   await page.locator('[data-line]').first().click()
-  await page.getByRole('button', { name: 'Once', exact: true }).click()
+  await page.getByLabel('How often').selectOption('loop')
   await expect(page.getByText(/Will record/)).toBeVisible()
   await page.keyboard.press('r')
   await expect(page.getByText('Pass 3')).toBeVisible({ timeout: 60_000 })

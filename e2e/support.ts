@@ -76,7 +76,8 @@ export async function startSong(page: Page, address = '/'): Promise<void> {
   // So short, it says F minor or A flat major; it was written in F minor.
   await page.getByLabel('Tonic').selectOption('F')
   await page.getByLabel('Mode', { exact: true }).selectOption('minor')
-  await page.getByRole('button', { name: 'Lay out the vocal template' }).click()
+  await page.getByRole('button', { name: 'Go and sing' }).click()
+  await room(page, 'Beat')
   await page.getByRole('button', { name: 'Words' }).click()
   await page.getByLabel('Lyrics').fill(WORDS)
   await page.getByRole('button', { name: 'Lay them over the bars' }).click()

@@ -31,7 +31,7 @@ export function NumberField({ label, value, min, max, unit, digits = 1, width = 
     return () => clearTimeout(timer)
   }, [refusal])
   return (
-    <Box display="inline-flex" alignItems="center" gap={1} position="relative">
+    <Box display="inline-flex" alignItems="center" gap={1} position="relative" fontFamily="body" lineHeight={1.4}>
       <Input
         aria-label={unit ? `${label} in ${unit}` : label}
         size="2xs"

@@ -3,17 +3,15 @@ import { Flex, Grid, Stack } from '@chakra-ui/react'
 import { useState } from 'react'
 import { useLocation, useNavigate, useParams } from 'react-router'
 import type { TempoReading } from '../../../core/beat/tempo'
-import { layTemplate } from '../../../core/layers/template'
 import type { BarRange } from '../../../core/song/arrangement'
 import type { Section } from '../../../core/song/schema'
-import { makeId } from '../../../storage/database'
 import { Afterwards } from '../../shared/afterwards'
 import { formatKey, formatMinutes, formatTempo } from '../../shared/format'
 import { Card, Notice, Pill, PrimaryButton, ProgressBar, RoomHeading } from '../../shared/parts'
 import { useListened } from '../../song/listening'
-import { currentSong, edit, useSong } from '../../song/song-store'
-import { useView } from '../../song/view-store'
+import { useSong } from '../../song/song-store'
 import { FollowLater } from '../../song/follow-later'
+import { layOutTemplate } from '../../song/lay-out'
 import { BeatRibbon } from './beat-ribbon'
 import { ChordEditor } from './chord-lane'
 import { KeyCard } from './key-card'
@@ -44,9 +42,9 @@ export function BeatRoom() {
   const navigate = useNavigate()
   const { mixedDownFrom, silencedSamples } = (useLocation().state as { mixedDownFrom?: number | null; silencedSamples?: number } | null) ?? {}
   const { songId } = useParams()
-  const template = () => {
-    edit('lay out the template', song => layTemplate(song, { makeId }))
-    useView.setState({ layerId: currentSong().layers[0]?.id ?? null })
+  const sing = () => {
+    if (!hasLayers) layOutTemplate()
+    void navigate(`/song/${songId}/booth`)
   }
   return (
     <>
@@ -60,11 +58,9 @@ export function BeatRoom() {
         title={beat.gridSource === 'unknown' ? 'How fast, in what key?' : `${formatTempo(beat.grid.tempoBpm)} bpm, ${formatKey(beat.key)}`}
       >
         <NewerFile onOutcome={setReplaced} />
-        {hasLayers ? (
-          <PrimaryButton onClick={() => void navigate(`/song/${songId}/booth`)}>Go and sing</PrimaryButton>
-        ) : (
-          <PrimaryButton onClick={template}>Lay out the vocal template</PrimaryButton>
-        )}
+        <PrimaryButton onClick={sing} title={hasLayers ? undefined : 'Lays out the layers to sing on, and goes to the Booth'}>
+          Go and sing
+        </PrimaryButton>
       </RoomHeading>
       {silencedSamples ? (
         <Notice tone="warn" title={`${silencedSamples} samples of the file were no numbers.`}>

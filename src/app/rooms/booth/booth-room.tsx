@@ -1,14 +1,11 @@
 /** Booth: am I ready; now sing. */
-import { Box, Flex, Grid, NativeSelect } from '@chakra-ui/react'
+import { Box, Flex, Grid } from '@chakra-ui/react'
 import { useEffect } from 'react'
 import { Circle, Square } from 'lucide-react'
-import type { LayerId } from '../../../core/song/schema'
-import { count } from '../../shared/format'
-import { NumberField } from '../../shared/number-field'
-import { EmptyState, Notice, Pill, PrimaryButton } from '../../shared/parts'
+import { NoLayers } from '../../shared/no-layers'
+import { Notice, PrimaryButton } from '../../shared/parts'
 import { useSong } from '../../song/song-store'
 import { useView } from '../../song/view-store'
-import { setBooth, useBoothSettings } from './booth-settings'
 import { Checklist, obstacleIn, useChecks } from './checklist'
 import { HeadphoneCard } from './headphone-card'
 import { followHeadphoneMix } from './headphone-mix'
@@ -17,9 +14,9 @@ import { openRememberedInput } from './inputs'
 import { MicCheckCard } from './mic-check-card'
 import { OnTimeCard } from './on-time-card'
 import { recordedRange } from './record-range'
+import { RecordSentence } from './record-sentence'
 import { toggleRecording } from './recorder'
 import { useRecorder, type Stopped } from './recorder-store'
-import { ScopePicker } from './scope-picker'
 import { TakeList } from './take-list'
 import { useBoothKeys } from './use-booth-keys'
 import { VoiceMeter } from './voice-meter'
@@ -47,10 +44,7 @@ export function BoothRoom() {
   useEffect(followHeadphoneMix, [])
   useEffect(() => void openRememberedInput(), [])
   useBoothKeys()
-  if (!hasLayers && !recording)
-    return (
-      <EmptyState text="There is no layer to sing on yet. Lay out the vocal template in the Beat room: lead, doubles, harmonies and ad-libs, named and placed." />
-    )
+  if (!hasLayers && !recording) return <NoLayers why="What is sung lies on a layer." />
   return <Booth />
 }
 
@@ -94,66 +88,10 @@ function Booth() {
 }
 
 function Settings({ range, busy, ready }: { range: { startFrame: number; endFrame: number }; busy: boolean; ready: boolean }) {
-  const layers = useSong(song => song.layers)
-  const { layerId, looping } = useView()
   const phase = useRecorder(state => state.phase)
-  const { countInBars, preRollBars, startOnSound, startThresholdDbfs, runOn } = useBoothSettings()
   return (
-    <Flex gap={2} align="start">
-      <Flex gap={2} align="center" wrap="wrap" flex="1">
-        <NativeSelect.Root size="sm" width="150px" disabled={busy}>
-          <NativeSelect.Field
-            aria-label="Layer to sing on"
-            bg="card"
-            borderColor="brand"
-            borderRadius="full"
-            fontWeight={600}
-            value={layerId ?? ''}
-            onChange={event => useView.setState({ layerId: event.target.value as LayerId })}
-          >
-            {layerId === null ? <option value="">Choose a layer</option> : null}
-            {layers.map(layer => (
-              <option key={layer.id} value={layer.id}>
-                {layer.name}
-              </option>
-            ))}
-          </NativeSelect.Field>
-          <NativeSelect.Indicator />
-        </NativeSelect.Root>
-        <ScopePicker range={range} busy={busy} />
-        <Pill chosen={looping} disabled={busy} onClick={() => useView.setState({ looping: !looping })}>
-          {looping ? 'Looping, a take each pass' : 'Once'}
-        </Pill>
-        <Pill disabled={busy} onClick={() => setBooth({ countInBars: (countInBars + 1) % 3 })}>
-          {countInBars === 0 ? 'No count-in' : `Count in ${count(countInBars, 'bar')}`}
-        </Pill>
-        <Pill disabled={busy} onClick={() => setBooth({ preRollBars: (preRollBars + 1) % 5 })} title="Bars of the song heard before what is recorded">
-          {preRollBars === 0 ? 'No bars before' : `${count(preRollBars, 'bar')} before`}
-        </Pill>
-        <Pill
-          disabled={busy}
-          chosen={startOnSound}
-          onClick={() => setBooth({ startOnSound: !startOnSound })}
-          title="The beat waits until you sing; what came just before is kept"
-        >
-          Wait for my voice
-        </Pill>
-        {startOnSound ? (
-          <NumberField
-            label="Begin above"
-            value={startThresholdDbfs}
-            min={-60}
-            max={0}
-            digits={0}
-            unit="dBFS"
-            width="48px"
-            onKeep={dbfs => setBooth({ startThresholdDbfs: dbfs })}
-          />
-        ) : null}
-        <Pill disabled={busy || looping} onClick={() => setBooth({ runOn: !runOn })}>
-          {runOn ? 'Run on at the end' : 'Stop at the end'}
-        </Pill>
-      </Flex>
+    <Flex gap={4} align="start">
+      <RecordSentence range={range} busy={busy} />
       <Box>
         {phase === 'rolling' || phase === 'waiting' || phase === 'finishing' || phase === 'preparing' ? (
           <PrimaryButton bg="record" color="record.ink" onClick={toggleRecording} disabled={phase === 'finishing'}>

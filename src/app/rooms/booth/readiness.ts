@@ -158,7 +158,7 @@ export const OBSTACLE_TEXT: Record<Obstacle, [what: string, doThis: string]> = {
   'no-audio': ['The browser gives no sound.', 'Check the audio device, then reload the page.'],
   'audio-asleep': ['The browser lets no sound start before a click.', 'Click anywhere in the page.'],
   'audio-suspended': ['The browser has paused the sound.', 'Wake it up, then measure the round trip again.'],
-  'no-layer': ['No layer is chosen to sing on.', 'Choose a layer above, or lay out the vocal template in the Beat room.'],
+  'no-layer': ['No layer is chosen to sing on.', 'Choose a layer above.'],
   'no-input': ['No microphone is open.', 'Open a microphone, or let the practice singer sing.'],
   'not-allowed': ['The browser was not allowed to use the microphone.', 'Allow it with the button beside the address, then open the microphone again.'],
   'no-device': ['No microphone was found.', 'Plug one in, then open it again.'],

@@ -12,6 +12,7 @@ import type { Company } from '../../../core/mix/plan'
 import type { Layer, LayerId, LineId } from '../../../core/song/schema'
 import { currentComp, placedLines, requireLayer, requireTake } from '../../../core/song/select'
 import { count, formatDecibels } from '../../shared/format'
+import { NoLayers } from '../../shared/no-layers'
 import { EmptyState, KeyCap, Pill, PrimaryButton, RoomHeading, Well } from '../../shared/parts'
 import { currentSong, edit, useSong } from '../../song/song-store'
 import { useView } from '../../song/view-store'
@@ -37,7 +38,7 @@ export function CompRoom() {
   useEffect(() => {
     if (layer && layer.id !== layerId) useView.setState({ layerId: layer.id })
   }, [layer, layerId])
-  if (!layer) return <EmptyState text="There are no layers yet. Lay out the vocal template in the Beat room, then sing in the Booth." />
+  if (!layer) return <NoLayers why="Here the best of their takes is chosen." />
   if (!hasLines) return <EmptyState text="Choose a line on the sheet to see its takes. If the sheet has no lines yet, put the words on it with “Words”." />
   return <LayerComp layer={layer} />
 }

@@ -2,7 +2,8 @@
 import { Box, Flex, Grid } from '@chakra-ui/react'
 import { useEffect } from 'react'
 import { setBusGain } from '../../../core/mix/commands'
-import { EmptyState, RoomHeading, Well } from '../../shared/parts'
+import { NoLayers } from '../../shared/no-layers'
+import { RoomHeading, Well } from '../../shared/parts'
 import { SongSlider } from '../../shared/song-slider'
 import { useSong } from '../../song/song-store'
 import { useView } from '../../song/view-store'
@@ -23,7 +24,7 @@ export function MixRoom() {
       </RoomHeading>
       <Grid templateColumns="minmax(0, 1.25fr) minmax(0, 1fr)" gap={4} alignItems="start">
         <Well p={3}>
-          {layers.length === 0 ? <EmptyState text="There are no layers yet. Lay out the vocal template in the Beat room." /> : null}
+          {layers.length === 0 ? <NoLayers why="Here each has its level and place." /> : null}
           {layers.map((layer, index) => (
             <LayerStrip key={layer.id} layer={layer} index={index} />
           ))}

@@ -1,9 +1,8 @@
 /** Stack: is it wide and thick enough? */
 import { Flex, Grid } from '@chakra-ui/react'
-import { layTemplate } from '../../../core/layers/template'
-import { makeId } from '../../../storage/database'
-import { EmptyState, PrimaryButton, RoomHeading } from '../../shared/parts'
-import { edit, useSong } from '../../song/song-store'
+import { NoLayers } from '../../shared/no-layers'
+import { RoomHeading } from '../../shared/parts'
+import { useSong } from '../../song/song-store'
 import { DoubleCard } from './double-card'
 import { LayerList } from './layer-list'
 import { Quilt } from './quilt'
@@ -12,13 +11,9 @@ export function StackRoom() {
   const layers = useSong(song => song.layers)
   return (
     <>
-      <RoomHeading above="Lines by layers: what is picked, sung, missing" title="Is it wide and thick enough?">
-        {layers.length === 0 ? (
-          <PrimaryButton onClick={() => edit('lay out the template', song => layTemplate(song, { makeId }))}>Lay out the vocal template</PrimaryButton>
-        ) : null}
-      </RoomHeading>
+      <RoomHeading above="Lines by layers: what is picked, sung, missing" title="Is it wide and thick enough?" />
       {layers.length === 0 ? (
-        <EmptyState text="There are no layers yet. The template lays out lead, doubles, harmonies and ad-libs." />
+        <NoLayers why="Here they are seen side by side." />
       ) : (
         <Flex direction="column" gap={4}>
           <Quilt />
