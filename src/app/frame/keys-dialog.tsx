@@ -21,7 +21,7 @@ export function KeysDialog() {
     return () => removeEventListener('keydown', onKey)
   }, [])
   return (
-    <Dialog.Root open={open} onOpenChange={details => setOpen(details.open)} size="lg">
+    <Dialog.Root open={open} onOpenChange={details => setOpen(details.open)} size="lg" scrollBehavior="inside">
       <Trigger onClick={() => setOpen(true)}>Keys ?</Trigger>
       <Portal>
         <Dialog.Backdrop />

@@ -7,10 +7,19 @@ import { rangeOf, useView } from '../song/view-store'
 import { singAgain } from '../rooms/booth/recorder'
 import { ROOMS } from './rooms'
 
+/** Keys with which a slider is moved. All others are the room's, whatever slider has the focus. */
+const SLIDER_KEYS = new Set(['ArrowUp', 'ArrowDown', 'ArrowLeft', 'ArrowRight', 'Home', 'End', 'PageUp', 'PageDown'])
+
 /** Keys typed into a field, or used by a control that has the focus, are not ours. */
 export function isTyping(event: KeyboardEvent): boolean {
   const target = event.target as HTMLElement
-  return target.matches('input, textarea, select, [contenteditable], [role=slider], [role=dialog] *')
+  if (target.matches('[role=slider]')) return SLIDER_KEYS.has(event.key)
+  return target.matches('input, textarea, select, [contenteditable], [role=dialog] *')
+}
+
+/** Text has an undo of its own. */
+function isText(event: KeyboardEvent): boolean {
+  return (event.target as HTMLElement).matches('textarea, [contenteditable], input:not([type=checkbox], [type=radio], [type=range])')
 }
 
 /** The button that got the focus by being clicked, until the focus is moved by keys. */
@@ -30,7 +39,7 @@ export function useSongKeys(): void {
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       const command = event.ctrlKey || event.metaKey
-      if (command && event.key.toLowerCase() === 'z') {
+      if (command && event.key.toLowerCase() === 'z' && !isText(event)) {
         event.preventDefault()
         if (event.shiftKey) redoStep()
         else undoStep()

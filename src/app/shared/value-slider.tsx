@@ -59,8 +59,10 @@ export function ValueSlider({
         onValueChange={({ value: [next] }) => next !== undefined && trial.try(next)}
         onValueChangeEnd={trial.keep}
         onKeyDown={event => {
+          if (event.key !== 'Escape') return
+          // The room's own Escape is for when nothing is being moved.
           event.stopPropagation()
-          if (event.key === 'Escape') trial.drop()
+          trial.drop()
         }}
       >
         <Slider.Control>

@@ -314,7 +314,7 @@ const PLAYED_FRAMES = 12_000
 /** A take that has just come plays where its layer was silent, by the rule of every pick. */
 export async function pickWhereEmpty(take: Take, range: FrameRange): Promise<void> {
   if (!useSongStore.getState().history) return
-  await editWith(`play ${take.name.toLowerCase()} where nothing was picked`, async song => {
+  await editWith(`play ${take.name.toLowerCase()}`, async song => {
     if (!song.layers.some(layer => layer.id === take.layerId)) return { song, answer: null }
     const { picks } = currentComp(requireLayer(song, take.layerId))
     const lines = placedLines(song)
