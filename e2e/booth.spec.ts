@@ -139,7 +139,7 @@ test('the comp plays up to the punch and is silent inside it; a line is sung aga
   await recordOnce(page, 1)
   await room(page, 'Comp')
   await page.keyboard.press('g')
-  await expect(page.getByText('1 bar before')).toBeVisible()
+  await expect(page.getByLabel('Bars before')).toHaveValue('1')
   await expect(page.locator('[data-take]')).toHaveCount(2, { timeout: 60_000 })
   const song = await storedSong(page)
   const [first, second] = song.takes

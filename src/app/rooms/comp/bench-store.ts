@@ -53,6 +53,8 @@ interface BenchState {
   lockedAsked: boolean
   /** The comp that the current one is compared with, and whether it is the one heard. */
   against: { compId: CompId; playing: boolean } | null
+  /** Why a key did nothing just now. */
+  hint: string | null
 }
 
 const FIRST: BenchState = {
@@ -73,11 +75,23 @@ const FIRST: BenchState = {
   blind: null,
   lockedAsked: false,
   against: null,
+  hint: null,
 }
 
 export const useBench = create<BenchState>(() => FIRST)
 
 export const setBench = useBench.setState
+
+/** Long enough to be read. */
+const HINT_MILLISECONDS = 5_000
+let hintTimer: ReturnType<typeof setTimeout> | undefined
+
+/** Says why a key did nothing. */
+export function hint(text: string): void {
+  clearTimeout(hintTimer)
+  setBench({ hint: text })
+  hintTimer = setTimeout(() => setBench({ hint: null }), HINT_MILLISECONDS)
+}
 
 /** Takes back a gesture that has not come to rest; null where there is none. */
 let takeGestureBack: (() => void) | null = null

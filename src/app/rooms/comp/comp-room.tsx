@@ -67,6 +67,7 @@ function OnTheBench({ bench }: { bench: Bench }) {
   const blind = useBench(state => state.blind)
   const seamId = useBench(state => state.seam)
   const lockedAsked = useBench(state => state.lockedAsked)
+  const hinted = useBench(state => state.hint)
   const [said, setRefused] = useState<{ row: Row; outcome: PickOutcome; stretch: Stretch } | null>(null)
   const refused = said?.stretch === stretch ? said : null
   const [marking, setMarking] = useState<LineId | null>(null)
@@ -118,7 +119,11 @@ function OnTheBench({ bench }: { bench: Bench }) {
         above={
           <>
             <Heard bench={bench} matchDecibels={matchDecibels} />
-            {`${layer.name} · ${where} · ${bars} · ${count(rows.length, 'take')}${layer.comps.length > 1 || comp.locked ? ` · ${comp.name}${comp.locked ? ', locked' : ''}` : ''}`}
+            <Box as="span" role="status" color="warn">
+              {hinted}
+            </Box>
+            {hinted === null &&
+              `${layer.name} · ${where} · ${bars} · ${count(rows.length, 'take')}${layer.comps.length > 1 || comp.locked ? ` · ${comp.name}${comp.locked ? ', locked' : ''}` : ''}`}
           </>
         }
         title={stretch.title}

@@ -148,6 +148,18 @@ test('silence in a stretch reaches from seam to seam', async () => {
   expect(picks()[0]!.startFrame).toBe(frame)
 })
 
+test('a word beside a cut is silenced too, however short it is; where nothing plays, it is said', async () => {
+  await pickRow(row(first), stretch(0))
+  const at = lineRange(0).startFrame + 60_000
+  cutAt(lead, at, { snap: false })
+  expect(clearStretch(lead, { startFrame: at - 2_000, endFrame: at + 12_000 })).toBe(true)
+  expect(picks().some(pick => pick.startFrame < at + 11_000 && pick.endFrame > at + 1_000)).toBe(false)
+  expect(picks()).toHaveLength(2)
+  const before = currentSong()
+  expect(clearStretch(lead, lineRange(3))).toBe(false)
+  expect(currentSong()).toBe(before)
+})
+
 test('a locked comp is left as it is by all of them, and the room asks', async () => {
   await pickBoth()
   const before = describeComp(currentSong(), { layerId: lead, compId: requireLayer(currentSong(), lead).currentCompId, locked: true })

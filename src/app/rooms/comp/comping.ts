@@ -157,11 +157,14 @@ export async function matchPick(layerId: LayerId, pickId: PickId, matched: boole
   })
 }
 
-/** Silence in a stretch, from seam to seam where one is near its edges. */
-export function clearStretch(layerId: LayerId, stretch: FrameRange): void {
+/** Silence in a stretch, from seam to seam where one is near its edges; both edges never go to one seam. False if nothing plays there. */
+export function clearStretch(layerId: LayerId, stretch: FrameRange): boolean {
   const song = currentSong()
-  const edges = currentComp(requireLayer(song, layerId)).picks.flatMap(pick => [pick.startFrame, pick.endFrame])
-  const near = (frame: number) =>
-    edges.filter(edge => Math.abs(edge - frame) < SEAM_REACH_FRAMES).sort((a, b) => Math.abs(a - frame) - Math.abs(b - frame))[0] ?? frame
+  const { picks } = currentComp(requireLayer(song, layerId))
+  if (!picks.some(pick => overlapFrames(pick, stretch) > 0)) return false
+  const edges = picks.flatMap(pick => [pick.startFrame, pick.endFrame])
+  const reach = Math.min(SEAM_REACH_FRAMES, (stretch.endFrame - stretch.startFrame) / 2)
+  const near = (frame: number) => edges.filter(edge => Math.abs(edge - frame) < reach).sort((a, b) => Math.abs(a - frame) - Math.abs(b - frame))[0] ?? frame
   editComp(layerId, 'clear it', current => clearPicks(current, { layerId, startFrame: near(stretch.startFrame), endFrame: near(stretch.endFrame), makeId }))
+  return true
 }

@@ -5,7 +5,7 @@ import type { LayerId, Pick } from '../../../core/song/schema'
 import { isOnButton, isTyping } from '../../frame/use-song-keys'
 import { play, playheadFrame, playStretch, useLive } from '../../song/live'
 import { useView } from '../../song/view-store'
-import { changeScope, leaveZoom, setBench, stepStretch, useBench, type Row } from './bench-store'
+import { changeScope, hint, leaveZoom, setBench, stepStretch, useBench, type Row } from './bench-store'
 import { clearStretch, cutAt, editComp, keepSeam, nextQuietPlace, seamsIn, type SeamPlace } from './comping'
 import { pickedIn } from './rows'
 import { focusRow, type Bench } from './use-bench'
@@ -14,6 +14,7 @@ import { focusRow, type Bench } from './use-bench'
 const AROUND_FRAMES = 24_000
 const NUDGE_FRAMES = 240
 const SEAM_STEP_FRAMES = 480
+const NO_SEAM = 'No seam is chosen: ] chooses the next one.'
 
 export function playSeam(place: SeamPlace): void {
   void playStretch({ startFrame: place.frame - AROUND_FRAMES, endFrame: place.frame + AROUND_FRAMES })
@@ -21,7 +22,7 @@ export function playSeam(place: SeamPlace): void {
 
 export async function toNextQuietPlace(layerId: LayerId, place: SeamPlace, by: 1 | -1): Promise<void> {
   const next = nextQuietPlace(place, by)
-  if (!next) return
+  if (!next) return hint(`There is no quiet place ${by > 0 ? 'after' : 'before'} this seam, as far as the takes were listened to.`)
   await keepSeam(layerId, place.id, next.frame)
   playSeam({ ...place, frame: next.frame })
 }
@@ -71,9 +72,12 @@ function actionFor(event: KeyboardEvent, bench: Bench, { onPick, onKeep, onSingA
     const index = seam ? seams.indexOf(seam) + by : by > 0 ? 0 : seams.length - 1
     const next = seams[Math.max(0, Math.min(seams.length - 1, index))]
     if (next) setBench({ seam: next.id })
+    else hint('There is no seam in view: nothing is picked here.')
   }
+  /** What a key does with the chosen seam; without one it says how to choose it. */
+  const withSeam = (act: (chosen: SeamPlace) => unknown) => () => (seam ? void act(seam) : hint(NO_SEAM))
   const moveSeamBy = (frames: number) =>
-    seam && (() => void keepSeam(layer.id, seam.id, seam.frame + frames).then(() => playSeam({ ...seam, frame: seam.frame + frames })))
+    withSeam(chosen => keepSeam(layer.id, chosen.id, chosen.frame + frames).then(() => playSeam({ ...chosen, frame: chosen.frame + frames })))
   const zoom = (factor: number) => () => {
     const { startFrame, endFrame } = bench.view
     const middle = stretch.startFrame < startFrame || stretch.endFrame > endFrame ? (startFrame + endFrame) / 2 : (stretch.startFrame + stretch.endFrame) / 2
@@ -82,8 +86,8 @@ function actionFor(event: KeyboardEvent, bench: Bench, { onPick, onKeep, onSingA
   }
   const hear = (company: typeof state.company) => () => setBench({ company })
   // While it plays, the cut comes where one hears it; else before the chosen stretch's middle word, or at the chosen word.
-  const cut = (snap: boolean) => () =>
-    cutAt(
+  const cut = (snap: boolean) => () => {
+    const made = cutAt(
       layer.id,
       useLive.getState().playing
         ? playheadFrame()
@@ -92,9 +96,12 @@ function actionFor(event: KeyboardEvent, bench: Bench, { onPick, onKeep, onSingA
           : useView.getState().cursorFrame,
       { snap },
     )
+    if (!made && !useBench.getState().lockedAsked) hint('There is nothing to cut here: too close to a seam, or nothing plays.')
+  }
   const nudge = (frames: number) => () => {
     const picked = pickedIn(song, layer.id, stretch)
     if (picked) nudgeBy(layer.id, picked.pick, frames)
+    else hint('Nothing is picked here to be moved.')
   }
   if (event.shiftKey && state.blind === null) {
     const shifted: Record<string, (() => void) | undefined> = {
@@ -102,7 +109,7 @@ function actionFor(event: KeyboardEvent, bench: Bench, { onPick, onKeep, onSingA
       ArrowRight: moveSeamBy(SEAM_STEP_FRAMES),
       ArrowUp: zoom(0.7),
       ArrowDown: zoom(1 / 0.7),
-      N: seam && (() => void toNextQuietPlace(layer.id, seam, -1)),
+      N: withSeam(chosen => toNextQuietPlace(layer.id, chosen, -1)),
       T: cut(false),
     }
     return shifted[event.key]
@@ -144,12 +151,12 @@ function actionFor(event: KeyboardEvent, bench: Bench, { onPick, onKeep, onSingA
     t: cut(true),
     '[': stepSeam(-1),
     ']': stepSeam(1),
-    j: seam && (() => playSeam(seam)),
-    n: seam && (() => void toNextQuietPlace(layer.id, seam, 1)),
+    j: withSeam(playSeam),
+    n: withSeam(chosen => toNextQuietPlace(layer.id, chosen, 1)),
     '-': nudge(-NUDGE_FRAMES),
     '=': nudge(NUDGE_FRAMES),
     '0': nudge(0),
-    x: () => clearStretch(layer.id, stretch),
+    x: () => (clearStretch(layer.id, stretch) ? undefined : hint('Nothing plays here.')),
     m: onSingAgain,
     o: onPutAside,
   }
