@@ -50,6 +50,16 @@ test('bad files are refused in words, and nothing of them stays', async ({ page 
   const whole = wavFile([new Float32Array(96_000).fill(0.1)])
   await drop('letter.mp3', Buffer.from('Dear all, this is not a song. '.repeat(500)))
   await expect(page.getByRole('alert')).toContainText('not a sound file')
+  // Text that is dropped is answered, and so is a server that is gone.
+  await page.locator('main').evaluate(main => {
+    const dataTransfer = new DataTransfer()
+    dataTransfer.setData('text/plain', 'bring the blue cable')
+    main.dispatchEvent(new DragEvent('drop', { bubbles: true, cancelable: true, dataTransfer }))
+  })
+  await expect(page.getByRole('alert')).toContainText('this is no file')
+  await page.route('**/demo/slow-ferry.zip', route => route.abort())
+  await page.getByRole('button', { name: 'Open the demo song' }).first().click()
+  await expect(page.getByRole('alert')).toContainText('server gives no answer')
   await drop('empty.wav', Buffer.alloc(0))
   await expect(page.getByRole('alert')).toContainText('no sound in this file')
   await drop('broken.zip', Buffer.from('PK\x03\x04 and then nothing'))

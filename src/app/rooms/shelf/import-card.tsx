@@ -88,6 +88,13 @@ function explain(problem: ImportProblem): { title: string; text: string } {
       text: `Nothing of it was kept. Try again; if it happens again, convert the file to WAV first. (${problem.detail})`,
     }
   if (problem.kind === 'no-demo') return { title: 'the demo song is not on this server.', text: 'Start the app with “npm run demo”, which makes it.' }
+  if (problem.kind === 'server-silent')
+    return {
+      title: 'the app’s server gives no answer.',
+      text: 'The demo song is fetched from it. Start the app again, or look whether the machine is online. Your songs are here all the same.',
+    }
+  if (problem.kind === 'no-file')
+    return { title: 'this is no file.', text: 'Drop a sound file, a video or a song file: from a folder, or from where it was downloaded.' }
   const nothing = 'Nothing of it was kept, and your songs are as they were.'
   switch (problem.reason) {
     case 'empty':

@@ -62,7 +62,8 @@ export function ShelfRoom() {
       onDrop={event => {
         event.preventDefault()
         setHovering(false)
-        void take(event.dataTransfer.files)
+        if (event.dataTransfer.files.length === 0) imports.refuseDrop()
+        else void take(event.dataTransfer.files)
       }}
     >
       <Flex align="center" gap={3} mb={6}>

@@ -14,7 +14,12 @@ import { readPeaksOf } from '../../song/sounds'
 import { beatArrives, nothingArrives, partArrived } from './arriving'
 
 export type ImportProblem =
-  Exclude<ImportBeatResult, { kind: 'imported' }> | Exclude<ImportSongResult, { kind: 'imported' }> | { kind: 'failed'; detail: string } | { kind: 'no-demo' }
+  | Exclude<ImportBeatResult, { kind: 'imported' }>
+  | Exclude<ImportSongResult, { kind: 'imported' }>
+  | { kind: 'failed'; detail: string }
+  | { kind: 'no-demo' }
+  | { kind: 'server-silent' }
+  | { kind: 'no-file' }
 
 export interface ImportState {
   fileName: string
@@ -36,6 +41,8 @@ export interface Imports {
   busy: boolean
   importFile: (file: File, acceptCutShort?: boolean) => Promise<Arrival | null>
   importDemo: () => Promise<Arrival | null>
+  /** Something was dropped that is no file, such as text or a picture of a page. */
+  refuseDrop: () => void
   /** Takes the part that is there of the file that was refused as cut short. */
   acceptCutShort: () => Promise<Arrival | null>
   dismiss: () => void
@@ -61,14 +68,17 @@ export function useImports(): Imports {
   const importDemo = () =>
     run('Slow Ferry', async signal => {
       const response = await fetch('/demo/slow-ferry.zip', { signal }).catch(() => null)
-      if (!response?.ok) return signal.aborted ? null : { kind: 'no-demo' }
-      return importSongFile(await response.blob(), signal)
+      if (response && !response.ok) return { kind: 'no-demo' }
+      const file = await response?.blob().catch(() => null)
+      if (!file) return signal.aborted ? null : { kind: 'server-silent' }
+      return importSongFile(file, signal)
     })
   return {
     state,
     busy: state !== null && state.problem === null,
     importFile,
     importDemo,
+    refuseDrop: () => setState({ fileName: 'What was dropped', problem: { kind: 'no-file' }, cancel: () => {} }),
     acceptCutShort: () => (refused ? importFile(refused, true) : Promise.resolve(null)),
     dismiss: () => setState(null),
   }
