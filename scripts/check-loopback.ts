@@ -78,8 +78,28 @@ async function measure(): Promise<number> {
   throw new Error('no steady measurement in four')
 }
 
+interface BeatInTake {
+  offMilliseconds: number
+  correlation: number
+  said: string
+}
+
+/** Less than this, and the path itself gained or lost something inside the stretch: such a take says nothing of its place. */
+const CLEAN_CORRELATION = 0.9
+let takes = 0
+
+/** A take over a path that was clean; recorded again where it was not. */
+async function cleanTake(page: Page): Promise<BeatInTake> {
+  for (let attempt = 1; ; attempt++) {
+    const found = await beatInTake(page)
+    if (found.correlation > CLEAN_CORRELATION || attempt === 4) return found
+    console.log(`     the path was restless (correlation ${found.correlation.toFixed(3)}): once more`)
+  }
+}
+
 /** Records two lines over the loop: the microphone hears the beat itself, so the take must lie on it. */
-async function beatInTake(page: Page, takes: number): Promise<{ offMilliseconds: number; correlation: number; said: string }> {
+async function beatInTake(page: Page): Promise<BeatInTake> {
+  takes++
   await page.getByText(/Will record/).waitFor()
   await page.keyboard.press('r')
   await page.getByText('Pass 1', { exact: true }).waitFor({ timeout: 30_000 })
@@ -120,7 +140,7 @@ try {
   await page.getByRole('button', { name: /^Verse 1 bars/ }).click()
   const stated = /move ([\d.]+) ms/.exec((await page.getByText(/Takes move/).textContent()) ?? '')?.[1]
   // A take by the browser's own figures, put in its place once the round trip is measured.
-  const estimated = await beatInTake(page, 1)
+  const estimated = await beatInTake(page)
   report('a take by the browser’s figures', true, `${estimated.offMilliseconds.toFixed(1)} ms off. ${estimated.said}`)
   const first = await measure()
   // Where the beat in the take is heard, the take goes by that: whole buffers may have been gained or lost since it was sung.
@@ -136,18 +156,18 @@ try {
   report('measured', true, `${first} ms (the browser said ${stated} ms)`)
   // The first delay moves the stream to another device, which has delays of its own: what is added is counted from there.
   let base = 0
-  for (const [takes, delay] of [10, 50, 130].entries()) {
+  for (const [turn, delay] of [10, 50, 130].entries()) {
     run('delay.sh', String(delay))
     await page.waitForTimeout(1_000)
     const measured = await measure()
-    if (takes === 0) base = measured
+    if (turn === 0) base = measured
     const added = delay - 10
     // Whole buffers that the path gains or loses meanwhile are measured as well; what counts is that the take lies on the beat.
     report(`with ${added} ms added`, measured - base > added - 25, `measured ${measured} ms, ${(measured - base).toFixed(1)} more`)
-    const { offMilliseconds, correlation, said } = await beatInTake(page, takes + 2)
+    const { offMilliseconds, correlation, said } = await cleanTake(page)
     report(
       `a take with ${added} ms added lies on the beat`,
-      Math.abs(offMilliseconds) < 1 && correlation > 0.9,
+      Math.abs(offMilliseconds) < 1 && correlation > CLEAN_CORRELATION,
       `${offMilliseconds.toFixed(2)} ms off, correlation ${correlation.toFixed(3)}. ${said}`,
     )
   }
