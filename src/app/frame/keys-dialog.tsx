@@ -30,7 +30,8 @@ export function KeysDialog() {
             <Dialog.Header>
               <Dialog.Title fontFamily="heading">Keys</Dialog.Title>
             </Dialog.Header>
-            <Dialog.Body>
+            {/* Scrolled by keys where it is taller than the page. */}
+            <Dialog.Body tabIndex={0} role="group" aria-label="All keys">
               <Grid templateColumns="1fr 1fr" gap={5}>
                 {lists.map(({ room, keys }) => (
                   <Box key={room}>
