@@ -78,7 +78,7 @@ export async function startSong(page: Page, address = '/'): Promise<void> {
   await page.getByLabel('Mode', { exact: true }).selectOption('minor')
   await page.getByRole('button', { name: 'Go and sing' }).click()
   await room(page, 'Beat')
-  await page.getByRole('button', { name: 'Words' }).click()
+  await page.getByRole('button', { name: 'Words', exact: true }).click()
   await page.getByLabel('Lyrics').fill(WORDS)
   await page.getByRole('button', { name: 'Lay them over the bars' }).click()
   await expect(page.locator('[data-line]')).toHaveCount(2)
