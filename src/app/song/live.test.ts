@@ -216,6 +216,18 @@ describe('playing', () => {
     expect(engine.played.length).toBeLessThanOrEqual(1)
   })
 
+  test('stopped while the browser is still waking, it does not begin afterwards', async () => {
+    await live.ensureEngine()
+    let wakeUp = (_: boolean) => {}
+    engine.wake = () => new Promise(resolve => (wakeUp = resolve))
+    live.togglePlaying()
+    await settle()
+    live.togglePlaying()
+    wakeUp(true)
+    await settle()
+    expect(engine.played).toEqual([])
+  })
+
   test('stopped while it begins, it stops, whatever the transport says in between', async () => {
     await live.ensureEngine()
     engine.startsLate = true

@@ -74,6 +74,7 @@ export async function wake(): Promise<boolean> {
 export async function startAnew(): Promise<void> {
   const { engine } = useLive.getState()
   starting = null
+  beginning = false
   useLive.setState({ engine: null, status: 'off', playing: false, trouble: { missing: [], unread: false } })
   await engine?.close()
   await ensureEngine()
@@ -149,21 +150,25 @@ export async function play(fromFrame?: number): Promise<void> {
   beginning = true
   const engine = await ensureEngine()
   if (!engine) beginning = false
-  if (!engine || ask !== asked) return
+  // A stop may come while the browser is still waking: it must not be overtaken by what it stops.
+  if (!engine || !(await wakes(engine)) || ask !== asked) return
   const song = currentSong()
   const { selection, looping, cursorFrame, loopRange } = useView.getState()
   const range = loopRange ?? rangeOf(song, selection)
   const start = fromFrame ?? cursorFrame
-  const plays = await engine.play({
+  await engine.play({
     fromFrame: looping && (start >= range.endFrame || start < range.startFrame - 10 * SAMPLE_RATE_HZ) ? range.startFrame : start,
     loop: looping ? range : null,
     silentBeforeFrame: null,
     stopAtFrame: looping ? null : Math.max(song.beat.frames, planMix(song).endFrame) + 2 * SAMPLE_RATE_HZ,
   })
-  if (!plays) {
-    beginning = false
-    useLive.setState({ status: 'asleep' })
-  }
+}
+
+async function wakes(engine: Engine): Promise<boolean> {
+  if (await engine.wake()) return true
+  beginning = false
+  useLive.setState({ status: 'asleep' })
+  return false
 }
 
 /** Plays a short stretch once, whatever loops; `again` plays it until something else is played. */

@@ -9,7 +9,7 @@ import { discardAsset } from '../../../storage/sounds'
 import { runJob } from '../../../workers/run-job'
 import { formatClock } from '../../shared/format'
 import { Notice, Pill } from '../../shared/parts'
-import { currentSong, editBesideHistory } from '../../song/song-store'
+import { currentSong, editBesideHistory, useSongStore } from '../../song/song-store'
 import { useView } from '../../song/view-store'
 import { pickWhereEmpty } from './recorder'
 import { useRecorder } from './recorder-store'
@@ -55,8 +55,11 @@ export function BringIn({ busy }: { busy: boolean }) {
     }
     const { sound, sidesCancel } = imported.value
     setState({ kind: 'busy', what: 'Looking where it fits …' })
-    const { takes } = currentSong()
-    const lead = currentSong().layers.find(layer => layer.role === 'lead')?.id
+    const song = useSongStore.getState().history?.song
+    // The song was left meanwhile: there is nobody to ask where the file belongs.
+    if (!song) return void (await discardAsset(assetId))
+    const { takes } = song
+    const lead = song.layers.find(layer => layer.role === 'lead')?.id
     const own = takes.filter(take => !take.binned && take.layerId === layerId)
     const against = (own.length > 0 ? own : takes.filter(take => !take.binned && take.layerId === lead)).slice(0, 4)
     const match =

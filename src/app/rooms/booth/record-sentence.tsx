@@ -40,7 +40,16 @@ interface ChoiceProps {
 
 function Choice({ label, value, options, disabled, onChoose }: ChoiceProps) {
   return (
-    <Piece aria-label={label} value={value} disabled={disabled} onChange={event => onChoose(event.target.value)}>
+    <Piece
+      aria-label={label}
+      value={value}
+      disabled={disabled}
+      onChange={event => {
+        onChoose(event.target.value)
+        // Chosen with the pointer, it is done with: the next key is the room's, R before all.
+        if (!event.currentTarget.matches(':focus-visible')) event.currentTarget.blur()
+      }}
+    >
       {options.map(([option, text]) => (
         <option key={option} value={option}>
           {text}
@@ -76,11 +85,12 @@ export function RecordSentence({ range, busy }: { range: FrameRange; busy: boole
   const choice = (label: string, value: string, options: ChoiceProps['options'], onChoose: (value: string) => void): ReactNode => (
     <Choice label={label} value={value} options={options} disabled={busy} onChoose={onChoose} />
   )
+  const chooseLayer = (id: string) => useView.setState({ layerId: id as LayerId })
   const layerOptions = [...(layerId === null ? [['', 'a layer'] as const] : []), ...layers.map(layer => [layer.id, layer.name] as const)]
   return (
     <Box role="group" aria-label="What will be recorded, and how" flex="1" fontFamily="heading" fontSize="20px" lineHeight={1.65} color="ink.soft">
       Record {choice('What to record', scope.value, scope.options, scope.choose)}
-      {scope.isBars ? <BarsPicker /> : null} on {choice('Layer to sing on', layerId ?? '', layerOptions, id => useView.setState({ layerId: id as LayerId }))},{' '}
+      {scope.isBars ? <BarsPicker /> : null} on {choice('Layer to sing on', layerId ?? '', layerOptions, chooseLayer)},{' '}
       {choice('How often', looping ? 'loop' : 'once', TIMES, times => useView.setState({ looping: times === 'loop' }))}, after{' '}
       {choice('Count-in', String(countInBars), COUNT_INS, bars => setBooth({ countInBars: Number(bars) }))}, with{' '}
       {choice('Bars before', String(preRollBars), PRE_ROLLS, bars => setBooth({ preRollBars: Number(bars) }))}, starting{' '}

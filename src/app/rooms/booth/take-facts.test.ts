@@ -80,6 +80,12 @@ test.each([
   expect(asked('readLeak')).toEqual([])
 })
 
+test('asked when the song is closed already, nothing is listened to and nothing fails', async () => {
+  closeSong()
+  await listenToTakes(ids)
+  expect(job).not.toHaveBeenCalled()
+})
+
 test('listening that fails leaves the take as it was', async () => {
   job.mockResolvedValue({ kind: 'failed', reason: 'worker-died', detail: '' })
   await listenToTakes(ids.slice(0, 1))

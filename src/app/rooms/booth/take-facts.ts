@@ -12,8 +12,10 @@ import { useVoices, voiceQuery } from '../../song/voices'
 
 /** Notes how loud takes were sung, all of one asset listened to once. */
 export async function listenToTakes(takeIds: readonly TakeId[]): Promise<void> {
-  const { id: songId, takes: all } = currentSong()
-  const takes = all.filter(take => takeIds.includes(take.id))
+  const song = useSongStore.getState().history?.song
+  if (!song) return
+  const { id: songId } = song
+  const takes = song.takes.filter(take => takeIds.includes(take.id))
   const levels = new Map<TakeId, TakeLevel>()
   for (const assetId of new Set(takes.map(take => take.assetId))) {
     await queryClient.fetchQuery(voiceQuery(assetId))
