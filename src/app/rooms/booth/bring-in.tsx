@@ -11,7 +11,7 @@ import { formatClock } from '../../shared/format'
 import { Notice, Pill } from '../../shared/parts'
 import { currentSong, editBesideHistory, useSongStore } from '../../song/song-store'
 import { useView } from '../../song/view-store'
-import { pickWhereEmpty } from './recorder'
+import { pickWhereEmpty } from './keep-capture'
 import { useRecorder } from './recorder-store'
 import { listenToTakes } from './take-facts'
 

@@ -19,7 +19,8 @@ import { closeSong, currentSong, edit, openHistory, undoStep, useSongStore } fro
 import { readPeaksOf } from '../../song/sounds'
 import { resetView, select, useView } from '../../song/view-store'
 import { useBoothSettings } from './booth-settings'
-import { keepCapture, markLastPass, singAgain, toggleRecording } from './recorder'
+import { keepCapture } from './keep-capture'
+import { markLastPass, singAgain, toggleRecording } from './recorder'
 import { useRecorder } from './recorder-store'
 
 // What lies below is tried on its own: the capture, the workers, the devices.

@@ -66,7 +66,9 @@ export async function devicesOpened(engine: Engine): Promise<void> {
 function settingKey(engine: Engine): string {
   const { input } = useRecorder.getState()
   const name = input.kind === 'microphone' || input.kind === 'singer' ? input.result.label : ''
-  return `round-trip:${name}|${useBoothSettings.getState().outputId ?? 'default'}|${engine.context.sampleRate}|${Math.round(engine.context.baseLatency * engine.context.sampleRate)}`
+  const output = useBoothSettings.getState().outputId ?? 'default'
+  const { sampleRate, baseLatency } = engine.context
+  return `round-trip:${name}|${output}|${sampleRate}|${Math.round(baseLatency * sampleRate)}`
 }
 
 /** Sends the sweeps and looks for them; under three seconds. */

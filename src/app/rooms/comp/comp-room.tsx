@@ -113,6 +113,8 @@ function OnTheBench({ bench }: { bench: Bench }) {
         ? 'the whole song'
         : count(stretch.lineIds.length, 'line')
   const comp = currentComp(layer)
+  /** Named where there is more than one, or something to know of it. */
+  const compName = layer.comps.length > 1 || comp.locked ? `${comp.name}${comp.locked ? ', locked' : ''}` : null
   return (
     <Flex direction="column" height="100%" minH="560px">
       <RoomHeading
@@ -122,8 +124,7 @@ function OnTheBench({ bench }: { bench: Bench }) {
             <Box as="span" role="status" color="warn">
               {hinted}
             </Box>
-            {hinted === null &&
-              `${layer.name} · ${where} · ${bars} · ${count(rows.length, 'take')}${layer.comps.length > 1 || comp.locked ? ` · ${comp.name}${comp.locked ? ', locked' : ''}` : ''}`}
+            {hinted === null && [layer.name, where, bars, count(rows.length, 'take'), compName].filter(Boolean).join(' · ')}
           </>
         }
         title={stretch.title}
