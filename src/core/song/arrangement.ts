@@ -217,10 +217,11 @@ function movedSection(
     makeId,
   }: { startBar: number; barCount: number; skippedBeats: number; beats: number; again: boolean; makeId: () => string },
 ): Section {
+  const isFirst = skippedBeats === 0
   const lines = section.lines
-    .filter(line => line.startBeat >= skippedBeats && line.startBeat < skippedBeats + beats)
+    .filter(line => (isFirst || line.startBeat >= skippedBeats) && line.startBeat < skippedBeats + beats)
     .map(line => ({ ...line, id: again ? (makeId() as LineId) : line.id, startBeat: line.startBeat - skippedBeats }))
-  return { ...section, startBar, barCount, lines }
+  return { id: section.id, name: section.name, startBar, barCount, lines }
 }
 
 /** Two stretches of one section that lie next to each other. */

@@ -7,7 +7,8 @@ import type { Key, ModeColour } from '../beat/key-names'
 import type { TempoReading } from '../beat/tempo'
 import { isRearranged } from './arrangement'
 import type { BeatChord, Section, SectionId, Song } from './schema'
-import { isInBlocks, moveChords, moveSections, setGrid } from './sections'
+import { isInBlocks, moveChords, setGrid } from './sections'
+import { sheetByGrid } from './sheet-by-grid'
 
 type Source = Song['beat']['gridSource']
 
@@ -64,7 +65,7 @@ export type HeardShape = Pick<BeatAnalysis, 'tempo' | 'chords' | 'sections'>
 export function layFoundSections(song: Song, { heard, makeId }: { heard: HeardShape; makeId: () => string }): Song {
   const proposed = heard.sections.map(({ name, startBar, barCount }): Section => ({ id: makeId() as SectionId, name, startBar, barCount, lines: [] }))
   return produce(song, draft => {
-    draft.sections = moveSections(proposed, gridOfReading(heard.tempo.readings[0]), song.beat.grid)
+    draft.sections = sheetByGrid(proposed, gridOfReading(heard.tempo.readings[0]), song.beat.grid, 'time')
     draft.sectionsAreDefault = true
   })
 }

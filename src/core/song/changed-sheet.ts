@@ -85,7 +85,9 @@ function placeKept(song: Song, lyrics: readonly LyricSection[], kept: readonly K
     const holds = (section: Section) => matched.filter(line => section.lines.includes(line.was!)).length
     const byLines = [...free].sort((a, b) => holds(b) - holds(a)).find(section => holds(section) > 0)
     const was = byLines ?? (matched.length === 0 ? free.find(section => section.name.toLowerCase() === text.name.toLowerCase()) : undefined) ?? null
-    const firstBar = matched.length > 0 ? Math.floor(Math.min(...matched.map(line => line.startBeat)) / beatsPerBar + 1e-6) + 1 : null
+    // Its own lines may begin before it does; others are taken in.
+    const takenIn = matched.filter(line => !was?.lines.includes(line.was!))
+    const firstBar = takenIn.length > 0 ? Math.floor(Math.min(...takenIn.map(line => line.startBeat)) / beatsPerBar + 1e-6) + 1 : null
     const startBar = was && firstBar ? Math.min(was.startBar, firstBar) : (was?.startBar ?? firstBar)
     if (startBar === null) return { text, was, startBar, endBar: 0, lines }
     const endBar = was ? was.startBar + was.barCount : startBar + 1

@@ -11,7 +11,8 @@ import { addTreatment, dropBars, muteBars, removeTreatments, repeatBars, replace
 import { setChord, setKey } from './beat-facts'
 import { layLyrics, layTappedLines, layWordlessLines } from './lay-lyrics'
 import type { AssetId, LineId, PickId, Role, SectionId, Song, TakeId } from './schema'
-import { copySectionInto, joinSectionWithNext, moveSectionStart, renameSection, setGrid, setLineBeats, setLineWords, splitSection } from './sections'
+import { joinLineWithNext, setLineBeats, setLineWords, splitLine } from './lines'
+import { copySectionInto, joinSectionWithNext, moveSectionStart, nameFreeBars, renameSection, setGrid, splitSection } from './sections'
 import { currentComp, placedLines } from './select'
 import { addTakes, binTake, describeTake, makeTake, noteLevels, placeAgain, restoreTake } from './takes'
 import { setTitle } from './title'
@@ -64,17 +65,20 @@ const withPick = (song: Song, dice: Dice): { layerId: Song['layers'][number]['id
 export const COMMANDS: Record<string, Command> = {
   setTitle: (s, d) => setTitle(s, d.words()),
   setGrid: (s, d) => setGrid(s, { grid: { ...s.beat.grid, tempoBpm: d.number(), ...(d.number() > 0 ? {} : { beatsPerBar: d.number() }) }, makeId: d.makeId }),
-  halveTempo: (s, d) => setGrid(s, { grid: { ...s.beat.grid, tempoBpm: d.of([60, 120, 240]) }, makeId: d.makeId }),
+  halveTempo: (s, d) => setGrid(s, { grid: { ...s.beat.grid, tempoBpm: d.of([51, 60, 120, 240]) }, makeId: d.makeId, stays: d.of(['time', 'bars']) }),
   drift: (s, d) => setGrid(s, { grid: { ...s.beat.grid, map: { firstBeat: 0, frames: d.of([[0, 24_000, 49_000, 75_000], [5, 5], [1]]) } }, makeId: d.makeId }),
   setKey: (s, d) => setKey(s, { key: d.of([null, { tonic: 'F', mode: 'minor' }]), tuningCents: d.number() }),
   setChord: (s, d) => setChord(s, { startBeat: d.number(), beatCount: d.number(), chord: d.of([null, { root: 2, quality: 'seventh' }]) }),
   renameSection: (s, d) => renameSection(s, { sectionId: sectionId(s, d), name: d.words() }),
-  moveSectionStart: (s, d) => moveSectionStart(s, { sectionId: sectionId(s, d), startBar: d.number() }),
+  moveSectionStart: (s, d) => moveSectionStart(s, { sectionId: sectionId(s, d), startBar: d.number(), linesAlong: d.of([true, false]) }),
+  nameFreeBars: (s, d) => nameFreeBars(s, { bar: d.number(), name: d.words(), makeId: d.makeId }),
   splitSection: (s, d) => splitSection(s, { sectionId: sectionId(s, d), bar: d.number(), newSectionId: d.makeId() as SectionId }),
   joinSection: (s, d) => joinSectionWithNext(s, { sectionId: sectionId(s, d) }),
   copySection: (s, d) => copySectionInto(s, { fromId: sectionId(s, d), toId: sectionId(s, d), makeId: d.makeId }),
   setLineWords: (s, d) => setLineWords(s, { lineId: d.of(placedLines(s)).line.id, words: d.words() }),
   setLineBeats: (s, d) => setLineBeats(s, { lineId: d.of(placedLines(s)).line.id, startBeat: d.number(), beatCount: d.number() }),
+  splitLine: (s, d) => splitLine(s, { lineId: d.of(placedLines(s)).line.id, atWord: d.number(), newLineId: d.makeId() as LineId }),
+  joinLine: (s, d) => joinLineWithNext(s, { lineId: d.of(placedLines(s)).line.id }),
   layLyrics: (s, d) => layLyrics(s, { lyrics: parseLyrics(d.words()), firstBar: d.number(), barsALine: d.of([1, 2, 4]), makeId: d.makeId }),
   layWordless: (s, d) => layWordlessLines(s, { sectionIds: [sectionId(s, d)], makeId: d.makeId }),
   layTapped: (s, d) => layTappedLines(s, { sectionId: sectionId(s, d), frames: [d.number(), 48_000 * d.number(), 1e6], makeId: d.makeId }),

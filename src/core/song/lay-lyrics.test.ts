@@ -30,6 +30,39 @@ describe('lines', () => {
   })
 })
 
+describe('bars that headings ask for', () => {
+  const bare: Song = { ...song, sections: [] }
+  const lay = (words: string, firstBar: number) => layLyrics(bare, { lyrics: parseLyrics(words), firstBar, makeId }).sections
+  test('win over the field for the first section', () => {
+    expect(lay('[Verse 1 | bar 5]\na\nb', 9).map(({ name, startBar }) => [name, startBar])).toEqual([
+      ['Intro', 1],
+      ['Verse 1', 5],
+      ['Outro', 9],
+    ])
+  })
+  test('and over the usual length of lines: eight lines in eight bars are a bar each', () => {
+    const [verse, hook] = lay(`[Verse | bar 1]\n${'la\n'.repeat(8)}\n[Hook | bar 9]\nx`, 9)
+    expect([verse.startBar, verse.barCount, hook.startBar]).toEqual([1, 8, 9])
+    expect(verse.lines.map(line => [line.startBeat, line.beatCount])).toEqual(Array.from({ length: 8 }, (_, i) => [4 * i, 4]))
+  })
+  test('but not over time: a bar that has gone by is not gone back to', () => {
+    expect(lay('[A | bar 9]\na\n\n[B | bar 3]\nb', 1).map(({ name, startBar }) => [name, startBar])).toEqual([
+      ['Intro', 1],
+      ['A', 9],
+      ['B', 11],
+      ['Outro', 13],
+    ])
+  })
+})
+
+test('tapped lines never reach over the end of their section, however few the taps', () => {
+  const section = song.sections[1]
+  const late = frameOfBeat(song.beat.grid, (section.startBar - 1) * 4 + 30)
+  const tapped = layTappedLines(song, { sectionId: section.id, frames: [late], makeId }).sections[1]
+  expect(tapped.lines.map(line => line.startBeat)).toEqual([30, 30.5, 31, 31.5])
+  expect(tapped.lines.map(line => line.words)).toEqual(['one', 'two', 'three', 'four'])
+})
+
 describe('words laid anew', () => {
   const text = (s: Song) => formatLyrics(s.sections)
   const lay = (s: Song, words: string) => layLyrics(s, { lyrics: parseLyrics(words), firstBar: 1, makeId })

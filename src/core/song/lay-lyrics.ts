@@ -32,23 +32,36 @@ export function layLyrics(song: Song, options: LayOptions): Song {
 
 function freshSheet(song: Song, { lyrics, firstBar, barsALine = DEFAULT_BARS_A_LINE, makeId }: LayOptions): Section[] {
   const { grid, frames } = song.beat
-  const beatCount = barsALine * grid.beatsPerBar
   const bars = barCountUntil(grid, frames)
   const sections: Section[] = []
   const add = (name: string, startBar: number, barCount: number, lines: Line[]) =>
     sections.push({ id: makeId() as SectionId, name: name.slice(0, 120), startBar, barCount, lines })
-  if (firstBar > 1) add('Intro', 1, firstBar - 1, [])
-  let bar = firstBar
-  for (const section of lyrics) {
+  // What a heading says is more than what the field for all says.
+  const begin = usableBar(lyrics[0], bars) ?? firstBar
+  if (begin > 1) add('Intro', 1, begin - 1, [])
+  let bar = begin
+  lyrics.forEach((section, index) => {
     const there = song.sections.find(entry => entry.name.toLowerCase() === section.name.toLowerCase() && entry.startBar >= bar)
     bar = Math.max(bar, usableBar(section, bars) ?? there?.startBar ?? bar)
+    const next = lyrics[index + 1]
+    const nextBar = next ? usableBar(next, bars) : null
+    const room = nextBar === null ? Infinity : nextBar - bar
+    const beatCount = beatsALine(section.lines.length, { barsALine, bars: Math.min(section.bars ?? Infinity, room), beatsPerBar: grid.beatsPerBar })
     const lines = section.lines.map((words, i) => ({ id: makeId() as LineId, words: wordsOf(words), startBeat: i * beatCount, beatCount }))
-    const barCount = Math.max(1, section.bars ?? lines.length * barsALine, section.bar === null && there ? there.barCount : 0)
+    const needed = Math.ceil((lines.length * beatCount) / grid.beatsPerBar - 1e-6)
+    const barCount = Math.max(1, needed, Math.min(section.bars ?? (section.bar === null && there ? there.barCount : 0), room))
     add(section.name, bar, barCount, lines)
     bar += barCount
-  }
+  })
   if (bar <= bars) add('Outro', bar, bars - bar + 1, [])
   return sections
+}
+
+/** As many bars a line as are wanted, or as whole beats have room for in the bars that a heading leaves; one beat at least. */
+function beatsALine(lineCount: number, { barsALine, bars, beatsPerBar }: { barsALine: number; bars: number; beatsPerBar: number }): number {
+  const wanted = barsALine * beatsPerBar
+  if (bars < 1 || lineCount * barsALine <= bars) return wanted
+  return Math.max(1, Math.floor((bars * beatsPerBar) / lineCount))
 }
 
 /** Command: lines without words in every section that has none, `barsALine` bars each (the last may be shorter). */
@@ -74,7 +87,7 @@ const LONGEST_TAPPED_BARS = 4
 
 /**
  * Command: a section's lines begin where someone tapped along, each at the nearest beat, and last until the next. Lines that are
- * there keep their words, in order; those that got no tap follow by the bar; taps beyond them make lines without words.
+ * there keep their words, in order; those that got no tap follow by the bar, or closer where the section ends; taps beyond them make lines without words.
  */
 export function layTappedLines(song: Song, { sectionId, frames, makeId }: { sectionId: SectionId; frames: number[]; makeId: () => string }): Song {
   const { grid } = song.beat
@@ -87,10 +100,16 @@ export function layTappedLines(song: Song, { sectionId, frames, makeId }: { sect
       .filter(beat => beat >= 0 && beat < total)
       .sort((a, b) => a - b)
     if (starts.length === 0) return
-    for (let beat = starts[starts.length - 1] + grid.beatsPerBar; starts.length < section.lines.length; beat += grid.beatsPerBar) starts.push(beat)
+    // Lines without a tap share what is left of the section, a bar each where there is room.
+    const untapped = section.lines.length - starts.length
+    if (untapped > 0) {
+      const last = starts[starts.length - 1]
+      const each = Math.min(grid.beatsPerBar, (total - last) / (untapped + 1))
+      for (let i = 1; i <= untapped; i++) starts.push(last + i * each)
+    }
     const before = section.lines
     section.lines = starts.map((startBeat, i): Line => {
-      const next = starts[i + 1] ?? Math.max(total, startBeat + grid.beatsPerBar)
+      const next = starts[i + 1] ?? total
       const kept = before[i]
       return {
         id: kept?.id ?? (makeId() as LineId),

@@ -122,11 +122,11 @@ const BeatSchema = z.strictObject({
   soloed: z.boolean(),
 })
 
-/** A stretch of a section, counted in beats from the section's first, so that correcting tempo or bar one moves it along. */
+/** A stretch of a section, counted in beats from the section's first; one that begins before its section's bar has a negative start. */
 const LineSchema = z.strictObject({
   id: LineIdSchema,
   words: z.string().max(500),
-  startBeat: z.number().min(0).max(10_000),
+  startBeat: z.number().min(-10_000).max(10_000),
   beatCount: z.number().positive().max(10_000),
 })
 
@@ -137,6 +137,8 @@ const SectionSchema = z.strictObject({
   startBar: z.number().int().min(-100).max(5_000),
   barCount: z.number().int().min(1).max(5_000),
   lines: z.array(LineSchema).max(500),
+  /** Where it lay before a corrected tempo rounded it to whole bars; another correction starts from there. Absent where the bars are exact. */
+  heldAt: z.strictObject({ startFrame: frame, endFrame: frame }).optional(),
 })
 
 export const SEAM_FRAMES_RANGE = { min: 48, max: 9_600 } as const

@@ -1,7 +1,8 @@
 import { describe, expect, test } from '@jest/globals'
-import { setGrid, joinSectionWithNext, moveSectionStart, splitSection } from './sections'
-import type { SectionId } from './schema'
-import { placedLines } from './select'
+import { findProblem } from './check'
+import { freeBars, joinSectionWithNext, moveSectionStart, nameFreeBars, rangeOfSectionStart, splitSection } from './sections'
+import type { SectionId, Song } from './schema'
+import { placedLines, sectionRange } from './select'
 import { lineRange, makeId, smallSong } from './song.test-kit'
 import { setTitle } from './title'
 
@@ -17,12 +18,6 @@ describe('sheet and grid', () => {
     ])
     expect(placedLines(song).map(({ startFrame, endFrame }) => ({ startFrame, endFrame }))).toEqual([0, 1, 2, 3, 4, 5].map(lineRange))
   })
-  test('a small correction of the tempo takes the lines along; halving it keeps them where they were in time', () => {
-    const corrected = setGrid(song, { grid: { ...song.beat.grid, tempoBpm: 121 }, makeId })
-    expect(corrected.sections.map(section => section.startBar)).toEqual([1, 5, 13, 17])
-    const halved = setGrid(song, { grid: { ...song.beat.grid, tempoBpm: 60 }, makeId })
-    expect(placedLines(halved).map(line => line.startFrame)).toEqual(placedLines(song).map(line => line.startFrame))
-  })
   test('moving a section’s start takes from its neighbour; splitting and joining again gives the same bars', () => {
     const hook = song.sections[2]
     expect(moveSectionStart(song, { sectionId: hook.id, startBar: 11 }).sections.map(section => section.barCount)).toEqual([4, 6, 6, 16])
@@ -31,6 +26,62 @@ describe('sheet and grid', () => {
     expect(joinSectionWithNext(split, { sectionId: song.sections[1].id }).sections.map(section => section.barCount)).toEqual([4, 8, 4, 16])
     expect(() => moveSectionStart(song, { sectionId: hook.id, startBar: 5 })).toThrow(RangeError)
   })
+})
+
+describe('a section’s first bar', () => {
+  const [, verse, hook] = song.sections
+  const inTime = (s: Song) => placedLines(s).map(({ line, startFrame }) => [line.id, startFrame])
+  test.each([9, 10, 11, 12, 14, 15])('moved to bar %d leaves every line where it is sung, under the section whose bars it is in', startBar => {
+    const moved = moveSectionStart(song, { sectionId: hook.id, startBar })
+    expect(inTime(moved)).toEqual(inTime(song))
+    expect(findProblem(moved, null)).toBeNull()
+    for (const { section, startFrame, endFrame } of placedLines(moved)) {
+      const middle = (startFrame + endFrame) / 2
+      const range = sectionRange(moved, section)
+      expect(middle).toBeGreaterThanOrEqual(range.startFrame)
+      expect(middle).toBeLessThan(range.endFrame)
+    }
+  })
+  test('and no line reaches over the next section', () => {
+    const moved = moveSectionStart(song, { sectionId: hook.id, startBar: 12 })
+    const [before] = moved.sections.slice(1)
+    for (const line of before.lines) expect(line.startBeat + line.beatCount).toBeLessThanOrEqual(before.barCount * 4)
+  })
+  test('takes its lines along if asked, as far as they fit', () => {
+    const moved = moveSectionStart(song, { sectionId: verse.id, startBar: 3, linesAlong: true })
+    expect(
+      placedLines(moved)
+        .slice(0, 4)
+        .map(line => line.startFrame),
+    ).toEqual([0, 1, 2, 3].map(i => lineRange(i).startFrame - 2 * 96_000))
+    expect(rangeOfSectionStart(song, verse.id, true).max).toBe(5)
+  })
+  test('with free bars before it stops at its first line', () => {
+    const gap = { ...song, sections: song.sections.filter(section => section.name !== 'Intro') }
+    expect(rangeOfSectionStart(gap, verse.id)).toEqual({ min: 1, max: 5 })
+    expect(inTime(moveSectionStart(gap, { sectionId: verse.id, startBar: 2 }))).toEqual(inTime(song))
+  })
+  test('split in the middle of a line: it goes where more of it is, and ends where the next part begins', () => {
+    const split = splitSection(song, { sectionId: verse.id, bar: 8, newSectionId: 'new' as SectionId })
+    expect(split.sections[1].lines.map(line => [line.startBeat, line.beatCount])).toEqual([[0, 8]])
+    expect(split.sections[2].lines[0].startBeat).toBe(-4)
+    expect(inTime(split)).toEqual(inTime(song))
+  })
+})
+
+test('bars between sections are found, and named as a section of their own', () => {
+  const gap = { ...song, sections: song.sections.filter(section => section.name === 'Hook') }
+  expect(freeBars(gap)).toEqual([
+    { startBar: 1, barCount: 12 },
+    { startBar: 17, barCount: 16 },
+  ])
+  const named = nameFreeBars(gap, { bar: 20, name: ' Bridge ', makeId })
+  expect(named.sections.map(({ name, startBar, barCount }) => [name, startBar, barCount])).toEqual([
+    ['Hook', 13, 4],
+    ['Bridge', 17, 16],
+  ])
+  expect(() => nameFreeBars(named, { bar: 20, name: 'x', makeId })).toThrow(RangeError)
+  expect(freeBars(song)).toEqual([])
 })
 
 test('a name is kept without the space round it; an empty one, or the same, changes nothing', () => {

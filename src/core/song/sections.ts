@@ -1,7 +1,8 @@
 /** Commands on the song's sections, its grid and its key. */
 import { produce } from 'immer'
-import { barCountUntil, beatAtFrame, frameOfBar, frameOfBeat, sameGrid, TEMPO_RANGE_BPM, type Grid } from '../beat/grid'
-import type { BeatChord, LineId, Section, SectionId, Song } from './schema'
+import { barCountUntil, beatAtFrame, frameOfBeat, sameGrid, TEMPO_RANGE_BPM, type Grid } from '../beat/grid'
+import type { BeatChord, Line, LineId, Section, SectionId, Song } from './schema'
+import { sheetByGrid, staysUnder, type SheetStays } from './sheet-by-grid'
 
 const DEFAULT_SECTION_BARS = 8
 
@@ -24,11 +25,14 @@ export function defaultSections(grid: Grid, frames: number, makeId: () => string
 }
 
 /**
- * Command: another tempo, bar one or metre. Default blocks are laid anew. Other sections keep their bars when the tempo
- * only moves a little; when it is halved or doubled they keep their place in time, rounded to bars of the new grid.
+ * Command: another tempo, bar one or metre. Default blocks are laid anew; of other sections and their lines either the time stays or the bars.
+ * @param stays What the singer was asked; otherwise what is plain (see `staysUnder`), or the time.
  * @throws RangeError if the tempo or the metre is none that bars can be counted by.
  */
-export function setGrid(song: Song, { grid, makeId, source = 'typed' }: { grid: Grid; makeId: () => string; source?: Source }): Song {
+export function setGrid(
+  song: Song,
+  { grid, makeId, source = 'typed', stays }: { grid: Grid; makeId: () => string; source?: Source; stays?: SheetStays },
+): Song {
   requireCountable(grid)
   const before = song.beat.grid
   if (sameGrid(grid, before) && source === song.beat.gridSource) return song
@@ -36,8 +40,15 @@ export function setGrid(song: Song, { grid, makeId, source = 'typed' }: { grid: 
     draft.beat.grid = grid
     draft.beat.gridSource = source
     draft.beat.chords = moveChords(song.beat.chords, before, grid)
-    draft.sections = isInBlocks(song) ? defaultSections(grid, song.beat.frames, makeId) : moveSections(song.sections, before, grid)
+    draft.sections = isInBlocks(song)
+      ? defaultSections(grid, song.beat.frames, makeId)
+      : sheetByGrid(song.sections, before, grid, stays ?? plainStay(song, grid))
   })
+}
+
+function plainStay(song: Song, grid: Grid): SheetStays {
+  const answer = staysUnder(song, grid)
+  return 'stays' in answer ? answer.stays : 'time'
 }
 
 function requireCountable({ tempoBpm, beatsPerBar }: Grid): void {
@@ -57,25 +68,6 @@ export function isInBlocks({ sections, sectionsAreDefault, beat }: Song): boolea
   )
 }
 
-/** Sections counted by one grid, counted by another. */
-export function moveSections(sections: readonly Section[], before: Grid, after: Grid): Section[] {
-  const ratio = after.tempoBpm / before.tempoBpm
-  if (Math.abs(ratio - 1) < 0.1 && after.beatsPerBar === before.beatsPerBar) return [...sections]
-  const barAt = (bar: number) => Math.round(beatAtFrame(after, frameOfBar(before, bar)) / after.beatsPerBar) + 1
-  let freeFrom = -Infinity
-  return sections.map(section => {
-    const startBar = Math.max(barAt(section.startBar), freeFrom)
-    const barCount = Math.max(1, barAt(section.startBar + section.barCount) - startBar)
-    freeFrom = startBar + barCount
-    return {
-      ...section,
-      startBar,
-      barCount,
-      lines: section.lines.map(line => ({ ...line, startBeat: line.startBeat * ratio, beatCount: line.beatCount * ratio })),
-    }
-  })
-}
-
 /** Command: another name for a section. */
 export function renameSection(song: Song, { sectionId, name }: { sectionId: SectionId; name: string }): Song {
   return changeSections(song, sections => {
@@ -83,31 +75,67 @@ export function renameSection(song: Song, { sectionId, name }: { sectionId: Sect
   })
 }
 
-/** How many bars a section's start may move: its neighbour and itself keep at least one bar. */
-export function rangeOfSectionStart(song: Song, sectionId: SectionId): { min: number; max: number } {
+/**
+ * How many bars a section's start may move: its neighbour and itself keep at least one bar, and no line is left without a section.
+ * @param linesAlong Whether its lines move with it: then its last one must still fit.
+ */
+export function rangeOfSectionStart(song: Song, sectionId: SectionId, linesAlong = false): { min: number; max: number } {
+  const { beatsPerBar } = song.beat.grid
   const index = song.sections.findIndex(section => section.id === sectionId)
   const section = song.sections[index]
   const before = song.sections[index - 1]
-  return { min: before ? before.startBar + 1 : Math.min(1, section.startBar), max: section.startBar + section.barCount - 1 }
+  const end = section.startBar + section.barCount
+  const touches = before && before.startBar + before.barCount === section.startBar
+  const lastBeat = Math.max(0, ...section.lines.map(line => line.startBeat + line.beatCount))
+  const firstBeat = Math.min(Infinity, ...section.lines.map(line => line.startBeat))
+  const barsToLast = Math.max(1, Math.ceil(lastBeat / beatsPerBar - 1e-6))
+  // Bars that nobody else takes over must keep their lines.
+  const firstLineBar = section.startBar + Math.max(0, Math.floor(firstBeat / beatsPerBar + 1e-6))
+  const max = linesAlong ? Math.max(section.startBar, end - barsToLast) : touches ? end - 1 : Math.min(end - 1, firstLineBar)
+  return { min: before ? before.startBar + 1 : Math.min(1, section.startBar), max }
 }
 
-/** Command: a section begins at another bar; it and its neighbour before it grow and shrink, nothing else moves. */
-export function moveSectionStart(song: Song, { sectionId, startBar }: { sectionId: SectionId; startBar: number }): Song {
-  const range = rangeOfSectionStart(song, sectionId)
+/**
+ * Command: a section begins at another bar; it and its neighbour before it grow and shrink. Lines stay where they are sung and go to
+ * the section whose bars they are in by then, or move along with the section; one that would reach over the edge is cut there.
+ */
+export function moveSectionStart(
+  song: Song,
+  { sectionId, startBar, linesAlong = false }: { sectionId: SectionId; startBar: number; linesAlong?: boolean },
+): Song {
+  const range = rangeOfSectionStart(song, sectionId, linesAlong)
   if (!Number.isInteger(startBar) || startBar < range.min || startBar > range.max)
     throw new RangeError(`startBar must be from ${range.min} to ${range.max}, got ${startBar}`)
+  const { beatsPerBar } = song.beat.grid
   return changeSections(song, sections => {
     const index = sections.findIndex(section => section.id === sectionId)
     const section = sections[index]
     const before = sections[index - 1]
-    if (before && before.startBar + before.barCount === section.startBar) before.barCount = startBar - before.startBar
-    else if (before && before.startBar + before.barCount > startBar) before.barCount = startBar - before.startBar
-    section.barCount += section.startBar - startBar
+    const end = section.startBar + section.barCount
+    const beatsMoved = (startBar - section.startBar) * beatsPerBar
+    const shifted = (lines: Line[], beats: number) => lines.map(line => ({ ...line, startBeat: line.startBeat + beats }))
+    if (before && (before.startBar + before.barCount === section.startBar || before.startBar + before.barCount > startBar)) {
+      const edge = (startBar - before.startBar) * beatsPerBar
+      if (!linesAlong) {
+        const both = [...before.lines, ...shifted(section.lines, (section.startBar - before.startBar) * beatsPerBar)]
+        const isLater = (line: Line) => line.startBeat + line.beatCount / 2 >= edge
+        before.lines = both.filter(line => !isLater(line))
+        section.lines = shifted(both.filter(isLater), -edge)
+      }
+      before.barCount = startBar - before.startBar
+      before.lines = cutAt(before.lines, edge)
+    } else if (!linesAlong) section.lines = shifted(section.lines, -beatsMoved)
+    section.barCount = end - startBar
     section.startBar = startBar
   })
 }
 
-/** Command: a section becomes two at a bar inside it; its lines go to the part they begin in. */
+/** Lines that reach over the last beat of their section end there; those that only begin beyond it are not there any more. */
+function cutAt(lines: readonly Line[], edge: number): Line[] {
+  return lines.flatMap(line => (line.startBeat >= edge ? [] : [{ ...line, beatCount: Math.min(line.beatCount, edge - line.startBeat) }]))
+}
+
+/** Command: a section becomes two at a bar inside it; its lines go to the part that holds more of them, those of the first are cut at its end. */
 export function splitSection(song: Song, { sectionId, bar, newSectionId }: { sectionId: SectionId; bar: number; newSectionId: SectionId }): Song {
   const section = requireSection(song.sections, sectionId)
   if (!Number.isInteger(bar) || bar <= section.startBar || bar >= section.startBar + section.barCount)
@@ -116,7 +144,8 @@ export function splitSection(song: Song, { sectionId, bar, newSectionId }: { sec
   return changeSections(song, sections => {
     const index = sections.findIndex(entry => entry.id === sectionId)
     const first = sections[index]
-    const later = first.lines.filter(line => line.startBeat >= splitBeat).map(line => ({ ...line, startBeat: line.startBeat - splitBeat }))
+    const isLater = (line: Line) => line.startBeat + line.beatCount / 2 >= splitBeat
+    const later = first.lines.filter(isLater).map(line => ({ ...line, startBeat: line.startBeat - splitBeat }))
     sections.splice(index + 1, 0, {
       id: newSectionId,
       name: `${first.name} b`.slice(0, 120),
@@ -124,7 +153,10 @@ export function splitSection(song: Song, { sectionId, bar, newSectionId }: { sec
       barCount: first.startBar + first.barCount - bar,
       lines: later,
     })
-    first.lines = first.lines.filter(line => line.startBeat < splitBeat)
+    first.lines = cutAt(
+      first.lines.filter(line => !isLater(line)),
+      splitBeat,
+    )
     first.barCount = bar - first.startBar
   })
 }
@@ -139,23 +171,6 @@ export function joinSectionWithNext(song: Song, { sectionId }: { sectionId: Sect
     first.lines.push(...next.lines.map(line => ({ ...line, startBeat: line.startBeat + shift })))
     first.barCount = next.startBar + next.barCount - first.startBar
     sections.splice(index + 1, 1)
-  })
-}
-
-/** Command: a line's words. */
-export function setLineWords(song: Song, { lineId, words }: { lineId: LineId; words: string }): Song {
-  return produce(song, draft => {
-    for (const section of draft.sections) for (const line of section.lines) if (line.id === lineId) line.words = words.trim().slice(0, 500)
-  })
-}
-
-/** Command: where a line begins and how long it is, in beats from its section's start. */
-export function setLineBeats(song: Song, { lineId, startBeat, beatCount }: { lineId: LineId; startBeat: number; beatCount: number }): Song {
-  return changeSections(song, sections => {
-    for (const section of sections) {
-      for (const line of section.lines) if (line.id === lineId) Object.assign(line, { startBeat, beatCount })
-      section.lines.sort((a, b) => a.startBeat - b.startBeat)
-    }
   })
 }
 
@@ -186,9 +201,36 @@ export function moveChords(chords: readonly BeatChord[], before: Grid, after: Gr
   })
 }
 
+/** Command: free bars become a section, as far as they are free round a bar. @throws RangeError if the bar belongs to a section. */
+export function nameFreeBars(song: Song, { bar, name, makeId }: { bar: number; name: string; makeId: () => string }): Song {
+  const gap = freeBars(song).find(({ startBar, barCount }) => bar >= startBar && bar < startBar + barCount)
+  if (!gap) throw new RangeError(`bar ${bar} is not free`)
+  return changeSections(song, sections => {
+    const index = sections.filter(section => section.startBar < gap.startBar).length
+    sections.splice(index, 0, { id: makeId() as SectionId, name: name.trim().slice(0, 120) || 'Section', ...gap, lines: [] })
+  })
+}
+
+/** Bars of the beat that belong to no section, in order. */
+export function freeBars({ sections, beat }: Song): { startBar: number; barCount: number }[] {
+  const free: { startBar: number; barCount: number }[] = []
+  let bar = 1
+  for (const { startBar, barCount } of [...sections, { startBar: barCountUntil(beat.grid, beat.frames) + 1, barCount: 0 }]) {
+    if (startBar > bar) free.push({ startBar: bar, barCount: startBar - bar })
+    bar = Math.max(bar, startBar + barCount)
+  }
+  return free
+}
+
 function changeSections(song: Song, change: (sections: Section[]) => void): Song {
   return produce(song, draft => {
     change(draft.sections)
+    const before = new Map(song.sections.map(section => [section.id, section]))
+    for (const section of draft.sections) {
+      const was = before.get(section.id)
+      // Put to bars by hand, it has no other place any more.
+      if (was?.startBar !== section.startBar || was.barCount !== section.barCount) delete section.heldAt
+    }
     draft.sectionsAreDefault = false
   })
 }
