@@ -150,10 +150,10 @@ test('repeated, silent and coloured bars, and a newer file, are heard in the exp
   await room(page, 'Beat')
   await page.getByRole('button', { name: 'Let it sound' }).click()
   await page.getByLabel('Colour', { exact: true }).selectOption('level')
-  await page.getByLabel('Amount in %').fill('50')
-  await page.getByLabel('Amount in %').press('Enter')
+  await page.getByLabel('Colour level in dB').fill('-12')
+  await page.getByLabel('Colour level in dB').press('Enter')
   await page.getByRole('button', { name: 'Colour it' }).click()
-  await expect(page.getByText('level 50 %').first()).toBeVisible({ timeout: 30_000 })
+  await expect(page.getByText('level -12.0 dB').first()).toBeVisible({ timeout: 30_000 })
   const coloured = await deliverBeat(page)
   const power = (sound: Float32Array) => 10 * Math.log10(sound.reduce((sum, x) => sum + x * x, 0) / sound.length)
   const inVerse = frameOf(first) + 48_000

@@ -73,7 +73,8 @@ function WordsForm({ onDone }: { onDone: () => void }) {
         />
         <Flex align="center" justify="space-between" mt={3} gap={3}>
           <Box>
-            First section begins at bar <NumberField label="First bar" value={firstBar} min={1} max={400} digits={0} onKeep={setFirstBar} />
+            Without a bar in its heading, the first section begins at{' '}
+            <NumberField label="First bar" value={firstBar} min={1} max={400} digits={0} onKeep={setFirstBar} />
           </Box>
           <Flex align="center" gap={2}>
             {count(lineCount, 'line')} of

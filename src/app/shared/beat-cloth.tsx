@@ -1,11 +1,13 @@
 /** The beat as it is arranged: each piece of the file where it sounds, silent ones faint, coloured stretches underlined. */
 import { Box, type BoxProps } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
+import { levelDecibels } from '../../core/beat/treatments'
 import type { Treatment } from '../../core/song/schema'
 import type { FrameRange } from '../../core/song/select'
 import { listeningTo } from '../song/listening'
 import { useSong } from '../song/song-store'
 import { usePeaks } from '../song/sounds'
+import { formatDecibels } from './format'
 import { Ribbon } from './ribbon'
 
 const NOWHERE: readonly FrameRange[] = []
@@ -77,5 +79,5 @@ export function BeatCloth({ view, label, ...box }: { view: FrameRange; label: st
 }
 
 export function treatmentTitle({ kind, amount }: Pick<Treatment, 'kind' | 'amount'>): string {
-  return `${kind} ${Math.round(amount * 100)} %`
+  return `${kind} ${kind === 'level' ? formatDecibels(levelDecibels(amount), -Infinity) : `${Math.round(amount * 100)} %`}`
 }

@@ -69,14 +69,18 @@ export function formatChord({ root, quality }: ChordName, key: Key | null): stri
   return formatPitchClass(root, key) + CHORD_SIGNS[quality]
 }
 
+/** F, B♭, E♭, A♭. */
+const MAJORS_WITH_FLATS = [5, 10, 3, 8]
 const FLAT_NAMES = ['C', 'D♭', 'D', 'E♭', 'E', 'F', 'G♭', 'G', 'A♭', 'A', 'B♭', 'B']
 const SHARP_NAMES = ['C', 'C♯', 'D', 'D♯', 'E', 'F', 'F♯', 'G', 'G♯', 'A', 'A♯', 'B']
 
-/** A note's name with the signs of its key: flats in F minor, sharps in E major. */
+/** A note's name with the signs of its key: flats in F minor, sharps in E major, and those of its tonic where that has one. */
 export function formatPitchClass(pitchClass: number, key: Key | null): string {
   if (!key) return formatNote(TONICS[pitchClass]!)
-  const major = (TONICS.indexOf(key.tonic) + (key.mode === 'minor' ? 3 : 0)) % 12
-  return ([5, 10, 3, 8, 1, 6].includes(major) ? FLAT_NAMES : SHARP_NAMES)[pitchClass]!
+  const { tonic, mode } = key
+  const major = (TONICS.indexOf(tonic) + (mode === 'minor' ? 3 : 0)) % 12
+  const isFlat = tonic.endsWith('b') || (!tonic.endsWith('#') && MAJORS_WITH_FLATS.includes(major))
+  return (isFlat ? FLAT_NAMES : SHARP_NAMES)[pitchClass]!
 }
 
 /** "94 %"; what is left of a doubt is never nothing. */

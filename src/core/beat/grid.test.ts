@@ -72,6 +72,13 @@ describe('grid', () => {
   })
 })
 
+test('what comes a moment before a bar nobody hears apart from it is counted as in it', () => {
+  const grid: Grid = { ...steady, barOneFrame: 48 }
+  expect([formatPosition(grid, 0), barAtFrame(grid, 0)]).toEqual(['1.1.1', 1])
+  const later: Grid = { ...steady, barOneFrame: 960 }
+  expect([formatPosition(later, 0), barAtFrame(later, 0)]).toEqual(['0.4.4', 0])
+})
+
 test('taps give a tempo from the fourth on, and one slip does not spoil it', () => {
   expect(tempoFromTaps([0, 0.5, 1])).toBeNull()
   const tapped = tempoFromTaps([0, 0.5, 1.0, 1.51, 2.0, 2.95, 3.45])

@@ -72,16 +72,18 @@ export function formatMeter({ beatsPerBar, beatUnit }: Pick<Grid, 'beatsPerBar' 
   return beatUnit === 'quarter' ? `${beatsPerBar}/4` : `${beatsPerBar * 3}/8`
 }
 
+/** What comes this little before a bar is meant to be in it: nobody hears five milliseconds, and frames are rounded. */
+const NEARLY_FRAMES = 240
+
 /** The bar that sounds at a frame, counted from 1. */
 export function barAtFrame(grid: Grid, frame: number): number {
-  // A frame is rounded from a beat, so a bar's own first frame may lie a hair before it.
-  return Math.floor((beatAtFrame(grid, frame) + 1e-3) / grid.beatsPerBar) + 1
+  return Math.floor(beatAtFrame(grid, frame + NEARLY_FRAMES) / grid.beatsPerBar) + 1
 }
 
 /** "21.2.3": bar, beat in the bar, sixteenth in the beat (six of them in a dotted quarter), all from 1. Before bar one bars count 0, -1, … */
 export function formatPosition(grid: Grid, frame: number): string {
   const perBeat = grid.beatUnit === 'quarter' ? 4 : 6
-  const sixteenths = Math.floor((beatAtFrame(grid, frame) + 1e-3) * perBeat)
+  const sixteenths = Math.floor(beatAtFrame(grid, frame + NEARLY_FRAMES) * perBeat)
   const perBar = grid.beatsPerBar * perBeat
   const bar = Math.floor(sixteenths / perBar)
   const inBar = sixteenths - bar * perBar

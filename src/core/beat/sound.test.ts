@@ -11,6 +11,7 @@ import { chordTones } from './chord-names'
 import { LevelMeter, measureLevel } from './level'
 import { bestJoinShift, matchBeats, MAX_JOIN_SHIFT_FRAMES } from './match'
 import { chordTonesAt, droneTones, scaleTones } from './tones'
+import { measureLoudness } from '../loudness/loudness'
 import { treat } from './treatments'
 import { TREATMENT_KINDS } from '../song/schema'
 
@@ -126,6 +127,21 @@ describe('treatments', () => {
       expect(decibelsBetween(plane.slice(96_000, 100_000), stretch[c]!.slice(96_000, 100_000))).toBeGreaterThan(-20)
       expect(plane.every(Number.isFinite)).toBe(true)
     })
+  })
+  test.each([0.2, 1])('worn tape at %f is as loud as the beat was, at any level it comes in', amount => {
+    for (const gain of [0.05, 1]) {
+      const dry = stretch.map(plane => plane.map(sample => gain * sample))
+      const wet = treat(dry, { kind: 'worn tape', amount, fadeFrames: 480 })
+      expect(measureLoudness(wet).integratedLufs).toBeCloseTo(measureLoudness(dry).integratedLufs, 0)
+    }
+  })
+  test('and no colour makes it louder, nor a short or silent stretch anything but finite', () => {
+    for (const kind of TREATMENT_KINDS) {
+      const wet = treat(stretch, { kind, amount: 1, fadeFrames: 480 })
+      expect(measureLoudness(wet).integratedLufs).toBeLessThan(measureLoudness(stretch).integratedLufs + 0.3)
+      for (const short of [stretch.map(plane => plane.slice(0, 4_000)), [new Float32Array(48_000)]])
+        expect(treat(short, { kind, amount: 1, fadeFrames: 480 }).every(plane => plane.every(Number.isFinite))).toBe(true)
+    }
   })
   test('each does what it says: 24 dB softer, no lows, no highs', () => {
     const powerAt = (hz: number, kind: (typeof TREATMENT_KINDS)[number]) => {

@@ -1,7 +1,9 @@
-/** Colours for a stretch of a beat: softer, thinner, far away, off a worn tape. */
+/** Colours for a stretch of a beat: softer, thinner, far away, off a worn tape. None makes it louder. */
+import { decibelsToGain, powerToDecibels } from '../audio/decibels'
 import type { Planar } from '../audio/frames'
 import { SAMPLE_RATE_HZ } from '../audio/frames'
 import { gaussian, makeRandom } from '../audio/random'
+import { measureLoudness } from '../loudness/loudness'
 import { highPass, StereoBiquad, lowPass } from '../mix/biquad'
 import type { TreatmentKind } from '../song/schema'
 
@@ -30,8 +32,7 @@ export function treat(planes: Planar, { kind, amount, fadeFrames }: TreatmentOpt
 }
 
 const PROCESSES: Record<TreatmentKind, (planes: Planar, amount: number) => Planar> = {
-  /** Down by up to 24 dB. */
-  level: (planes, amount) => scale(planes, 10 ** ((-24 * amount) / 20)),
+  level: (planes, amount) => scale(planes, decibelsToGain(levelDecibels(amount))),
   /** 24 dB an octave below 60 to 900 Hz. */
   'low cut': (planes, amount) => filter(planes, [highPass(60 * 15 ** amount, 0.541), highPass(60 * 15 ** amount, 1.307)]),
   /** Highs and lows go, the sides come together, and it is softer. */
@@ -47,17 +48,38 @@ const PROCESSES: Record<TreatmentKind, (planes: Planar, amount: number) => Plana
         right[i] = mid - wide
       }
     }
-    return scale(filtered, 10 ** ((-5 * amount) / 20))
+    return scale(filtered, decibelsToGain(-5 * amount))
   },
-  /** Soft saturation, duller, a little unsteady, some hiss. */
+  /** Soft saturation, duller, a little unsteady, some hiss; as loud as it was. */
   'worn tape': (planes, amount) => {
     const drive = 1 + 3 * amount
     const saturated = planes.map(plane => plane.map(sample => Math.tanh(drive * sample) / Math.tanh(drive)))
     const dull = filter(wow(saturated, amount), [lowPass(16_000 * 0.3 ** amount, 0.7)])
     const random = makeRandom(17)
     const hiss = 0.0016 * amount
-    return scale(dull, 10 ** ((-2 * amount) / 20)).map(plane => plane.map(sample => sample + hiss * gaussian(random)))
+    return asLoudAs(dull, planes).map(plane => plane.map(sample => sample + hiss * gaussian(random)))
   },
+}
+
+/** Least level of the colour "level", in decibels. */
+export const LOWEST_LEVEL_DECIBELS = -24
+
+/** What an amount of the colour "level" does, in decibels. */
+export function levelDecibels(amount: number): number {
+  return LOWEST_LEVEL_DECIBELS * amount
+}
+
+function asLoudAs(planes: Planar, wanted: Planar): Planar {
+  const [is, should] = [planes, wanted].map(loudnessOf)
+  return Number.isFinite(is) && Number.isFinite(should) ? scale(planes, decibelsToGain(should - is)) : planes
+}
+
+/** By ear; of a stretch that is too short for that, by its power. Decibels, minus infinity for silence. */
+function loudnessOf(planes: Planar): number {
+  const { integratedLufs } = measureLoudness(planes)
+  return Number.isFinite(integratedLufs)
+    ? integratedLufs
+    : powerToDecibels(Math.max(...planes.map(plane => plane.reduce((sum, x) => sum + x * x, 0) / plane.length)))
 }
 
 function scale(planes: Planar, gain: number): Planar {

@@ -4,6 +4,7 @@ import { spansOfBeat } from '../mix/beat-spans'
 import {
   addTreatment,
   areBarsMuted,
+  barsFallenSilent,
   dropBars,
   isRearranged,
   muteBars,
@@ -135,5 +136,17 @@ describe('arranging the beat', () => {
     expect(sourceAt(newer, 48_000)).toBe(48_480)
     expect(newer.beat).toMatchObject({ assetId: 'new', fileName: 'better.wav', frames: frames + 95_520 })
     expect(newer.takes).toBe(song.takes)
+    expect(barsFallenSilent(song, newer)).toEqual([])
+  })
+
+  test('a shorter one leaves its last bars silent, wherever they sound, and they are named', () => {
+    const half = { assetId: 'new' as AssetId, fileName: 'half.wav', sourceFrames: frames / 2, offsetFrames: 0 }
+    expect(barsFallenSilent(song, replaceBeatFile(song, half))).toEqual([{ startBar: 17, barCount: 16 }])
+    // Bars 29 and 30 of the file now sound at its start too, and bar 3 was silent before.
+    const arranged = muteBars(swapBars(song, { startBar: 1, barCount: 28, nextBarCount: 2, makeId }), { startBar: 3, barCount: 1, muted: true })
+    expect(barsFallenSilent(arranged, replaceBeatFile(arranged, half))).toEqual([
+      { startBar: 1, barCount: 2 },
+      { startBar: 19, barCount: 14 },
+    ])
   })
 })

@@ -127,6 +127,28 @@ export function replaceBeatFile(
   })
 }
 
+/** Bars over which the first song's beat sounds and the second's does not, the bars of the first; in order. */
+export function barsFallenSilent(before: Song, after: Song): BarRange[] {
+  const { grid, frames } = before.beat
+  const silent: BarRange[] = []
+  for (let bar = 1; bar <= barCountUntil(grid, frames); bar++) {
+    const middle = (frameOfBar(grid, bar) + frameOfBar(grid, bar + 1)) / 2
+    if (!soundsAt(before.beat, Math.min(middle, frames - 1)) || soundsAt(after.beat, middle)) continue
+    const last = silent.at(-1)
+    if (last && last.startBar + last.barCount === bar) last.barCount++
+    else silent.push({ startBar: bar, barCount: 1 })
+  }
+  return silent
+}
+
+/** Whether a frame of the song has sound of the file under it. */
+function soundsAt({ pieces, sourceFrames }: Beat, frame: number): boolean {
+  const piece = pieces.find(({ startFrame, frames }) => frame >= startFrame && frame < startFrame + frames)
+  if (!piece || piece.muted) return false
+  const source = frame - piece.startFrame + piece.sourceFrame
+  return source >= 0 && source < sourceFrames
+}
+
 interface OrderedBars extends BarRange {
   /** Their sections are already there once: these are copies. */
   again?: boolean

@@ -2,6 +2,7 @@
 import { Box, Flex, NativeSelect, Text } from '@chakra-ui/react'
 import { useState } from 'react'
 import { barCountUntil } from '../../../core/beat/grid'
+import { levelDecibels, LOWEST_LEVEL_DECIBELS } from '../../../core/beat/treatments'
 import { areBarsMuted, dropBars, muteBars, removeTreatments, repeatBars, swapBars, treatmentsOver, type BarRange } from '../../../core/song/arrangement'
 import { TREATMENT_KINDS, type Section, type TreatmentKind } from '../../../core/song/schema'
 import { makeId } from '../../../storage/database'
@@ -23,7 +24,7 @@ export function BarActions({ section, range, onRange }: BarActionsProps) {
   const [busy, setBusy] = useState(false)
   const [failed, setFailed] = useState(false)
   const [kind, setKind] = useState<TreatmentKind>('far away')
-  const [percent, setPercent] = useState(50)
+  const [amount, setAmount] = useState(0.5)
   const end = range.startBar + range.barCount
   const isWhole = range.startBar === section.startBar && range.barCount === section.barCount
   const name = isWhole ? section.name : range.barCount === 1 ? `bar ${range.startBar}` : `bars ${range.startBar} to ${end - 1}`
@@ -101,13 +102,32 @@ export function BarActions({ section, range, onRange }: BarActionsProps) {
           <NativeSelect.Indicator />
         </NativeSelect.Root>
         <Box>
-          <NumberField label="Amount" value={percent} min={0} max={100} digits={0} unit="%" width="44px" onKeep={setPercent} />
+          {kind === 'level' ? (
+            <NumberField
+              label="Colour level"
+              value={levelDecibels(amount)}
+              min={LOWEST_LEVEL_DECIBELS}
+              max={0}
+              unit="dB"
+              width="44px"
+              onKeep={decibels => setAmount(decibels / LOWEST_LEVEL_DECIBELS)}
+            />
+          ) : (
+            <NumberField
+              label="Amount"
+              value={Math.round(amount * 100)}
+              min={0}
+              max={100}
+              digits={0}
+              unit="%"
+              width="44px"
+              onKeep={percent => setAmount(percent / 100)}
+            />
+          )}
         </Box>
         <Pill
           disabled={busy}
-          onClick={() =>
-            void work(() => treatBars(`colour ${name}: ${treatmentTitle({ kind, amount: percent / 100 })}`, range, { kind, amount: percent / 100 }, () => {}))
-          }
+          onClick={() => void work(() => treatBars(`colour ${name}: ${treatmentTitle({ kind, amount })}`, range, { kind, amount }, () => {}))}
         >
           {busy ? 'Working …' : 'Colour it'}
         </Pill>

@@ -14,6 +14,7 @@ import { FollowLater } from '../../song/follow-later'
 import { layOutTemplate } from '../../song/lay-out'
 import { BeatRibbon } from './beat-ribbon'
 import { ChordEditor } from './chord-lane'
+import { GridQuestion } from './grid-question'
 import { KeyCard } from './key-card'
 import { Lens } from './lens'
 import { LevelCard } from './level-card'
@@ -72,7 +73,7 @@ export function BeatRoom() {
           They were mixed down to two in the standard way: centre and surrounds at -3 dB, without the low-frequency channel.
         </Notice>
       ) : null}
-      <ReplaceNotice outcome={replaced} />
+      <ReplaceNotice outcome={replaced} onOutcome={setReplaced} />
       {findings.listening ? <Listening findings={findings} /> : null}
       {findings.failed || findings.stopped ? (
         <Notice tone="warn" title={findings.stopped ? 'Listening was stopped.' : 'The beat could not be listened to.'}>
@@ -86,15 +87,15 @@ export function BeatRoom() {
         </Notice>
       ) : null}
       <TempoDoubt heard={heard} />
+      <GridQuestion />
       <FollowLater>
         <BeatRibbon chosenBars={bars} chosenChordBeat={chordBeat} onChooseChord={setChordBeat} />
       </FollowLater>
       <Afterwards>
-        {chord ? (
-          <ChordEditor chord={chord} onChoose={setChordBeat} />
-        ) : (
+        {chord ? <ChordEditor chord={chord} onChoose={setChordBeat} /> : null}
+        {section || !chord ? (
           <SectionEditor analysis={findings.analysis} chosenBars={bars} onChooseBars={next => section && setChosen({ of: section, bars: next })} />
-        )}
+        ) : null}
         <Lens heard={heard} />
         <Afterwards>
           <Grid templateColumns="1fr 1fr" gap={4} mt={4} alignItems="start">

@@ -8,7 +8,7 @@ import { chordTonesAt } from '../../../core/beat/tones'
 import { setChord } from '../../../core/song/beat-facts'
 import type { BeatChord } from '../../../core/song/schema'
 import type { FrameRange } from '../../../core/song/select'
-import { formatChord, formatNote, formatPitchClass } from '../../shared/format'
+import { formatChord, formatPitchClass } from '../../shared/format'
 import { NumberField } from '../../shared/number-field'
 import { Card, Pill } from '../../shared/parts'
 import { ensureEngine } from '../../song/live'
@@ -125,7 +125,7 @@ export function ChordEditor({ chord, onChoose }: { chord: BeatChord; onChoose: (
           >
             {TONICS.map((tonic, root) => (
               <option key={tonic} value={root}>
-                {formatNote(tonic)}
+                {formatPitchClass(root, key)}
               </option>
             ))}
           </NativeSelect.Field>

@@ -16,7 +16,7 @@ import { runJob } from '../../../workers/run-job'
 import { ensureEngine, playheadFrame, seek } from '../../song/live'
 import { useSong } from '../../song/song-store'
 import { useView } from '../../song/view-store'
-import { keepGrid } from './tempo-card'
+import { keepGrid } from './keep-grid'
 
 const MILLISECOND = 48
 

@@ -2,14 +2,11 @@
 import { SAMPLE_RATE_HZ } from '../../../core/audio/frames'
 import { Text } from '@chakra-ui/react'
 import { useRef, useState } from 'react'
+import type { BarRange } from '../../../core/song/arrangement'
+import { formatTempo } from '../../shared/format'
 import { Notice, Pill } from '../../shared/parts'
+import { useSong } from '../../song/song-store'
 import { replaceBeat, type ReplaceOutcome } from './arrange'
-
-const OUTCOMES: Record<Exclude<ReplaceOutcome['kind'], 'replaced'>, string> = {
-  'other-tempo': 'It is the same beat at another speed: your takes would slide off it. Begin a new song with it instead.',
-  'does-not-fit': 'It does not sound like the beat of this song. Begin a new song with it instead.',
-  'not-read': 'It could not be read as a sound file.',
-}
 
 export function NewerFile({ onOutcome }: { onOutcome: (outcome: ReplaceOutcome | null) => void }) {
   const input = useRef<HTMLInputElement>(null)
@@ -41,21 +38,57 @@ export function NewerFile({ onOutcome }: { onOutcome: (outcome: ReplaceOutcome |
   )
 }
 
-export function ReplaceNotice({ outcome }: { outcome: ReplaceOutcome | null }) {
+interface ReplaceNoticeProps {
+  outcome: ReplaceOutcome | null
+  onOutcome: (outcome: ReplaceOutcome) => void
+}
+
+export function ReplaceNotice({ outcome, onOutcome }: ReplaceNoticeProps) {
+  const here = useSong(song => song.beat.grid.tempoBpm)
   if (!outcome) return null
-  if (outcome.kind === 'replaced') {
-    return (
-      <Notice tone="ok" title="The newer file plays now.">
-        <Text>
-          It lies exactly over the old one ({Math.abs((outcome.offsetFrames / SAMPLE_RATE_HZ) * 1_000).toFixed(1)} ms{' '}
-          {outcome.offsetFrames < 0 ? 'later' : 'earlier'} in the file); all takes are where they were. Undo brings the old one back.
-        </Text>
-      </Notice>
-    )
+  switch (outcome.kind) {
+    case 'replaced':
+      return <Replaced {...outcome} />
+    case 'cut-short':
+      return (
+        <Notice tone="warn" title="The newer file is cut short. The beat is as it was.">
+          Send it again, or{' '}
+          <Pill onClick={() => void replaceBeat(outcome.file, () => {}, true).then(onOutcome)}>use the {outcome.foundSeconds.toFixed(1)} s that are there</Pill>
+        </Notice>
+      )
+    case 'other-tempo':
+      return (
+        <Notice tone="warn" title="It runs at another speed. The beat is as it was.">
+          {outcome.tempoBpm === null
+            ? 'It slides off the beat of this song'
+            : `It runs at ${formatTempo(Math.round(outcome.tempoBpm * 100) / 100)} bpm, this song at ${formatTempo(here)}`}
+          : your takes would slide off it. Begin a new song with it instead.
+        </Notice>
+      )
+    case 'does-not-fit':
+      return (
+        <Notice tone="warn" title="It does not sound like the beat of this song. The beat is as it was.">
+          Begin a new song with it instead.
+        </Notice>
+      )
+    case 'not-read':
+      return (
+        <Notice tone="warn" title="It could not be read as a sound file.">
+          The beat is as it was.
+        </Notice>
+      )
   }
+}
+
+function Replaced({ offsetFrames, silentBars }: { offsetFrames: number; silentBars: BarRange[] }) {
+  const silent = silentBars.map(({ startBar, barCount }) => (barCount === 1 ? `bar ${startBar}` : `bars ${startBar} to ${startBar + barCount - 1}`))
   return (
-    <Notice tone="warn" title="The beat is as it was.">
-      {OUTCOMES[outcome.kind]}
+    <Notice tone={silent.length > 0 ? 'warn' : 'ok'} title={silent.length > 0 ? 'The newer file plays now, but it is shorter.' : 'The newer file plays now.'}>
+      <Text>
+        {silent.length > 0 ? `The beat is silent now in ${silent.join(', ')}; lines and takes there stay. ` : ''}
+        It lies exactly over the old one ({Math.abs((offsetFrames / SAMPLE_RATE_HZ) * 1_000).toFixed(1)} ms {offsetFrames < 0 ? 'later' : 'earlier'} in the
+        file); all takes are where they were. Undo brings the old one back.
+      </Text>
     </Notice>
   )
 }

@@ -5,22 +5,17 @@ import { formatMeter, TEMPO_RANGE_BPM, withDoubledTempo, withHalvedTempo, withTe
 import type { TempoReading, TempoWish } from '../../../core/beat/tempo'
 import { MINIMUM_TAPS, tempoFromTaps } from '../../../core/beat/tap'
 import { gridOfReading } from '../../../core/song/beat-facts'
-import { setGrid } from '../../../core/song/sections'
-import { makeId } from '../../../storage/database'
 import { formatConfidence, formatTempo } from '../../shared/format'
 import { NumberField } from '../../shared/number-field'
 import { Card, CardTitle, Pill } from '../../shared/parts'
-import { edit, useSong } from '../../song/song-store'
+import { useSong } from '../../song/song-store'
+import { keepGrid } from './keep-grid'
 import { useWishedTempo } from './use-beat-analysis'
 
 const METERS: { label: string; meter: Pick<Grid, 'beatsPerBar' | 'beatUnit'> }[] = [2, 3, 4, 5, 6, 7]
   .map((beatsPerBar): Pick<Grid, 'beatsPerBar' | 'beatUnit'> => ({ beatsPerBar, beatUnit: 'quarter' }))
   .concat([2, 3, 4].map(beatsPerBar => ({ beatsPerBar, beatUnit: 'dotted-quarter' })))
   .map(meter => ({ label: formatMeter(meter), meter }))
-
-export function keepGrid(label: string, change: (grid: Grid) => Grid): void {
-  edit(label, song => setGrid(song, { grid: change(song.beat.grid), makeId }))
-}
 
 export const TempoCard = memo(function TempoCard({ heard }: { heard: readonly TempoReading[] }) {
   const { grid, gridSource, fileSays } = useSong(song => song.beat)
@@ -89,7 +84,7 @@ export const TempoCard = memo(function TempoCard({ heard }: { heard: readonly Te
             <Pill
               key={reading.tempoBpm}
               chosen={reading === matching}
-              onClick={() => edit(`take ${tempoOfReading(reading)} bpm`, song => setGrid(song, { grid: gridOfReading(reading), makeId, source: 'found' }))}
+              onClick={() => keepGrid(`take ${tempoOfReading(reading)} bpm`, () => gridOfReading(reading), 'found')}
             >
               {tempoOfReading(reading)} · {formatConfidence(reading.confidence)}
             </Pill>

@@ -3,10 +3,9 @@ import { Flex, Text } from '@chakra-ui/react'
 import { memo } from 'react'
 import type { TempoReading } from '../../../core/beat/tempo'
 import { gridOfReading } from '../../../core/song/beat-facts'
-import { setGrid } from '../../../core/song/sections'
-import { makeId } from '../../../storage/database'
 import { Card, Pill } from '../../shared/parts'
-import { edit, useSong } from '../../song/song-store'
+import { useSong } from '../../song/song-store'
+import { keepGrid } from './keep-grid'
 import { tempoOfReading } from './tempo-card'
 
 /** An answer that is less sure than this is asked about. */
@@ -29,7 +28,7 @@ export const TempoDoubt = memo(function TempoDoubt({ heard }: { heard: readonly 
           <Pill
             key={reading.tempoBpm}
             aria-label={`${tempoOfReading(reading)} bpm`}
-            onClick={() => edit(`keep ${tempoOfReading(reading)} bpm`, song => setGrid(song, { grid: gridOfReading(reading), makeId, source: 'typed' }))}
+            onClick={() => keepGrid(`keep ${tempoOfReading(reading)} bpm`, () => gridOfReading(reading))}
           >
             {tempoOfReading(reading)}
           </Pill>
