@@ -1,7 +1,7 @@
 /** The song sheet: sections hold lines; each line shows what every layer has for it. */
 import { Box, chakra, Flex } from '@chakra-ui/react'
 import { memo, useDeferredValue } from 'react'
-import { PanelLeftClose, PanelLeftOpen, RotateCcw } from 'lucide-react'
+import { PanelLeftClose, PanelLeftOpen, Pencil, RotateCcw } from 'lucide-react'
 import { lineState, lineTitle, placedLines, type LineState, type PlacedLine } from '../../core/song/select'
 import type { Layer, Section } from '../../core/song/schema'
 import { count } from '../shared/format'
@@ -9,6 +9,8 @@ import { currentSong, useSong } from '../song/song-store'
 import { select, useView } from '../song/view-store'
 import { ROLE_LOOKS } from '../theme/roles'
 import { useTheme } from '../theme/theme-store'
+import { SmallButton } from '../shared/parts'
+import { useLineDialog } from './line-dialog'
 import { WordsDialog } from './words-dialog'
 
 const SheetButton = chakra('button', {
@@ -34,6 +36,7 @@ export function SheetPanel({ folded }: { folded: boolean }) {
   if (folded) {
     return (
       <Flex justify="center" pt={3}>
+        <WordsDialog withButton={false} />
         <FoldButton folded onClick={toggle} />
       </Flex>
     )
@@ -51,7 +54,7 @@ export function SheetPanel({ folded }: { folded: boolean }) {
         >
           Whole song
         </SheetButton>
-        <WordsDialog />
+        <WordsDialog withButton />
         <FoldButton folded={false} onClick={toggle} />
       </Flex>
       <SingAgainList lines={lines} />
@@ -163,25 +166,43 @@ const SheetLine = memo(function SheetLine({ placed, layers, states: stateOf, aga
     } else select(song, { kind: 'lines', lineIds: [placed.line.id] })
   }
   return (
-    <SheetButton
-      aria-pressed={selected}
-      bg={selected ? 'card' : 'transparent'}
-      boxShadow={selected ? 'card' : 'none'}
-      onClick={onClick}
-      aria-label={`${words}. ${summarise(states)}${again ? '; to sing again' : ''}`}
-      data-line={placed.line.id}
-    >
-      {selected ? <Stitch /> : null}
-      <Box truncate color={placed.line.words ? 'ink' : 'ink.soft'}>
-        {again ? <RotateCcw size={12} aria-hidden style={{ display: 'inline', marginRight: 5, color: 'var(--chakra-colors-warn)' }} /> : null}
-        {placed.line.words || `line ${placed.number}`}
-      </Box>
-      <Flex gap="5px" mt="4px" aria-hidden>
-        {states.map(({ layer, state }) => (
-          <LayerMark key={layer.id} layer={layer} state={state} />
-        ))}
-      </Flex>
-    </SheetButton>
+    <Box position="relative">
+      <SheetButton
+        aria-pressed={selected}
+        bg={selected ? 'card' : 'transparent'}
+        boxShadow={selected ? 'card' : 'none'}
+        onClick={onClick}
+        aria-label={`${words}. ${summarise(states)}${again ? '; to sing again' : ''}`}
+        data-line={placed.line.id}
+      >
+        {selected ? <Stitch /> : null}
+        <Box truncate color={placed.line.words ? 'ink' : 'ink.soft'}>
+          {again ? <RotateCcw size={12} aria-hidden style={{ display: 'inline', marginRight: 5, color: 'var(--chakra-colors-warn)' }} /> : null}
+          {placed.line.words || `line ${placed.number}`}
+        </Box>
+        <Flex gap="5px" mt="4px" aria-hidden>
+          {states.map(({ layer, state }) => (
+            <LayerMark key={layer.id} layer={layer} state={state} />
+          ))}
+        </Flex>
+      </SheetButton>
+      {selected ? (
+        <SmallButton
+          position="absolute"
+          top="6px"
+          right="6px"
+          bg="card"
+          aria-label={`Change the line “${words}”`}
+          title="Its words, start and length; split, join (D)"
+          onClick={() => {
+            select(currentSong(), { kind: 'lines', lineIds: [placed.line.id] })
+            useLineDialog.setState({ open: true })
+          }}
+        >
+          <Pencil size={13} aria-hidden />
+        </SmallButton>
+      ) : null}
+    </Box>
   )
 }, sameLine)
 

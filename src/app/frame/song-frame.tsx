@@ -17,6 +17,7 @@ import { holdSongLock, useSongLock } from '../song/song-lock'
 import { resetView, useView } from '../song/view-store'
 import { BinQuestion } from './bin-question'
 import { LeftRecordings } from './left-recordings'
+import { LineDialog } from './line-dialog'
 import { Refusal } from './refusal'
 import { RescueNotice } from './rescue-notice'
 import { SheetPanel } from './sheet-panel'
@@ -121,6 +122,7 @@ function OpenSong() {
           </Flex>
           <Box as="main" key={pathname} flex="1 1 auto" minH={0} overflowY="auto" p="16px 20px" tabIndex={-1} outline="none">
             <BinQuestion />
+            <LineDialog />
             <Outlet />
           </Box>
         </Flex>

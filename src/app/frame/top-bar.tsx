@@ -9,6 +9,7 @@ import { edit, redoStep, undoStep, useSong, useSongStore } from '../song/song-st
 import { BarButton, ThemeButton } from '../theme/theme-button'
 import { KeysDialog } from './keys-dialog'
 import { ROOMS } from './rooms'
+import { StepsDialog } from './steps-dialog'
 
 const BarLink = chakra(NavLink)
 const HomeLink = chakra(Link)
@@ -81,6 +82,7 @@ function UndoButtons() {
       >
         <Redo2 size={15} aria-hidden />
       </BarButton>
+      <StepsDialog />
     </Flex>
   )
 }

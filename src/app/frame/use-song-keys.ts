@@ -5,7 +5,10 @@ import { seek, togglePlaying } from '../song/live'
 import { currentSong, redoStep, undoStep } from '../song/song-store'
 import { rangeOf, useView } from '../song/view-store'
 import { singAgain } from '../rooms/booth/recorder'
+import { useLineDialog } from './line-dialog'
 import { ROOMS } from './rooms'
+import { useStepsDialog } from './steps-dialog'
+import { useWordsDialog } from './words-dialog'
 
 /** Keys with which a slider is moved. All others are the room's, whatever slider has the focus. */
 const SLIDER_KEYS = new Set(['ArrowUp', 'ArrowDown', 'ArrowLeft', 'ArrowRight', 'Home', 'End', 'PageUp', 'PageDown'])
@@ -33,6 +36,11 @@ export function isOnButton(event: KeyboardEvent): boolean {
   return target.matches('button, a, summary') && target !== clicked
 }
 
+/** After the key is over: its letter is not typed into the field that gets the focus. */
+function openSoon(open: () => void): void {
+  setTimeout(open)
+}
+
 export function useSongKeys(): void {
   const navigate = useNavigate()
   const { songId } = useParams()
@@ -56,6 +64,9 @@ export function useSongKeys(): void {
       } else if (event.key === 'l') useView.setState(state => ({ looping: !state.looping }))
       else if (event.key === 'k') useView.setState(state => ({ clicking: !state.clicking }))
       else if (event.key.toLowerCase() === 'g' && !event.repeat) singAgain(event.shiftKey ? 'word' : 'line', () => navigate(`/song/${songId}/booth`))
+      else if (event.key === 'w') openSoon(() => useWordsDialog.setState({ open: true }))
+      else if (event.key === 'd') openSoon(() => useLineDialog.setState({ open: true }))
+      else if (event.key === 'u') openSoon(() => useStepsDialog.setState({ open: true }))
       else if (room) void navigate(`/song/${songId}/${room.path}`)
     }
     addEventListener('keydown', onKey)

@@ -2,6 +2,7 @@
 import { Box, Button, CloseButton, Dialog, Flex, Portal, Text, Textarea } from '@chakra-ui/react'
 import { NotebookPen } from 'lucide-react'
 import { memo, useState } from 'react'
+import { create } from 'zustand'
 import { formatLyrics, parseLyrics } from '../../core/files/lyrics'
 import { BARS_A_LINE, layLyrics, layWordlessLines } from '../../core/song/lay-lyrics'
 import { makeId } from '../../storage/database'
@@ -10,16 +11,22 @@ import { NumberField } from '../shared/number-field'
 import { Pill, PrimaryButton } from '../shared/parts'
 import { edit, useSong } from '../song/song-store'
 
-/** Memoised: a dialog is much to draw, and the sheet it stands in changes with every edit. */
-export const WordsDialog = memo(function WordsDialog() {
-  const [open, setOpen] = useState(false)
+export const useWordsDialog = create<{ open: boolean }>(() => ({ open: false }))
+
+const setOpen = (open: boolean) => useWordsDialog.setState({ open })
+
+/** Opened by its button, or by its key even where the sheet is folded. Memoised: it is much to draw, and the sheet it stands in changes with every edit. */
+export const WordsDialog = memo(function WordsDialog({ withButton }: { withButton: boolean }) {
+  const open = useWordsDialog(state => state.open)
   return (
     <Dialog.Root open={open} onOpenChange={details => setOpen(details.open)} size="lg" lazyMount unmountOnExit>
-      <Dialog.Trigger asChild>
-        <Button size="xs" variant="outline" borderRadius="full" borderColor="seamline" bg="card" color="ink" flexShrink={0}>
-          <NotebookPen size={14} aria-hidden /> Words
-        </Button>
-      </Dialog.Trigger>
+      {withButton ? (
+        <Dialog.Trigger asChild>
+          <Button size="xs" variant="outline" borderRadius="full" borderColor="seamline" bg="card" color="ink" flexShrink={0} title="All words of the song (W)">
+            <NotebookPen size={14} aria-hidden /> Words
+          </Button>
+        </Dialog.Trigger>
+      ) : null}
       <Portal>
         <Dialog.Backdrop />
         <Dialog.Positioner>

@@ -3,7 +3,7 @@ import { createContext, useContext, useEffect, useEffectEvent, useRef, useState 
 import { create } from 'zustand'
 import { carryOut } from '../../core/song/carry-out'
 import type { SongProblem } from '../../core/song/check'
-import { amend, beginHistory, record, redo, undo, type History } from '../../core/song/history'
+import { amend, beginHistory, goTo, record, redo, undo, type History } from '../../core/song/history'
 import type { Song } from '../../core/song/schema'
 import type { Rescue } from '../../storage/songs'
 import { currentGesture, isHeldFrom } from './gesture'
@@ -114,7 +114,12 @@ export function redoStep(): void {
   stepBy('redo', redo)
 }
 
-function stepBy(name: 'undo' | 'redo', go: (history: History) => History): void {
+/** Back, or forth again, to right after a step; null: before the first. */
+export function goToStep(stepId: number | null): void {
+  stepBy('go back', history => goTo(history, stepId))
+}
+
+function stepBy(name: 'undo' | 'redo' | 'go back', go: (history: History) => History): void {
   gestureOfStep = null
   change(name, go)
 }

@@ -65,6 +65,14 @@ export function redo(history: History): History {
   return { song, done: [...history.done, leading(step, history.song, song)], undone: others }
 }
 
+/** The history as it was right after a step, done or undone, or before the first there is (null), step by step. The same history for a step it does not hold. */
+export function goTo(history: History, stepId: number | null): History {
+  let next = history
+  if (stepId === null || history.done.some(step => step.id === stepId)) while (next.done.length > 0 && next.done.at(-1)!.id !== stepId) next = undo(next)
+  else if (history.undone.some(step => step.id === stepId)) while (next.done.at(-1)?.id !== stepId) next = redo(next)
+  return next
+}
+
 /** The step as it now leads from one song to the other: what has been found out meanwhile about what it takes away comes back with it. */
 function leading(step: Step, before: Song, after: Song): Step {
   return { ...step, change: findChange(before, after) ?? step.change }

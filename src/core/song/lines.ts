@@ -3,7 +3,7 @@ import { produce } from 'immer'
 import type { Line, LineId, Section, Song } from './schema'
 
 /** A line is at least this long, in beats. */
-const SHORTEST_LINE_BEATS = 0.25
+export const SHORTEST_LINE_BEATS = 0.25
 
 /** Command: a line's words. */
 export function setLineWords(song: Song, { lineId, words }: { lineId: LineId; words: string }): Song {

@@ -103,7 +103,7 @@ export function SectionEditor({ analysis, chosenBars, onChooseBars }: SectionEdi
             </Pill>
           ) : null}
         </Box>
-        <Flex gap={2} ml="auto">
+        <Flex gap={2} wrap="wrap">
           <Pill
             disabled={barCount < 2}
             onClick={() =>

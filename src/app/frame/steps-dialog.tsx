@@ -1,0 +1,95 @@
+/** All that was done in the song, to go back to any step at once, and forth again. */
+import { Box, chakra, CloseButton, Dialog, Portal, Text } from '@chakra-ui/react'
+import { History } from 'lucide-react'
+import { useRef } from 'react'
+import { create } from 'zustand'
+import type { Step } from '../../core/song/history'
+import { goToStep, useSongStore } from '../song/song-store'
+import { BarButton } from '../theme/theme-button'
+
+export const useStepsDialog = create<{ open: boolean }>(() => ({ open: false }))
+
+const NO_STEPS: readonly Step[] = []
+
+const StepButton = chakra('button', {
+  base: {
+    display: 'block',
+    width: '100%',
+    textAlign: 'left',
+    px: 3,
+    py: '5px',
+    borderRadius: '8px',
+    cursor: 'pointer',
+    _hover: { bg: 'sunken' },
+    '&[aria-current]': { fontWeight: 600, bg: 'sunken' },
+  },
+})
+
+export function StepsDialog() {
+  const open = useStepsDialog(state => state.open)
+  const done = useSongStore(state => state.history?.done ?? NO_STEPS)
+  const undone = useSongStore(state => state.history?.undone ?? NO_STEPS)
+  const hasSteps = done.length + undone.length > 0
+  const now = done.at(-1)?.id ?? null
+  const current = useRef<HTMLButtonElement>(null)
+  return (
+    <Dialog.Root
+      open={open}
+      onOpenChange={details => useStepsDialog.setState({ open: details.open })}
+      initialFocusEl={() => current.current}
+      scrollBehavior="inside"
+      lazyMount
+      unmountOnExit
+    >
+      <Dialog.Trigger asChild>
+        <BarButton disabled={!hasSteps} aria-label="All steps" title={hasSteps ? 'All steps, to go back to any (U)' : 'Nothing was done yet'}>
+          <History size={15} aria-hidden />
+        </BarButton>
+      </Dialog.Trigger>
+      <Portal>
+        <Dialog.Backdrop />
+        <Dialog.Positioner>
+          <Dialog.Content bg="card" borderRadius="card">
+            <Dialog.Header pb={1}>
+              <Dialog.Title fontFamily="heading">All steps, the last one first</Dialog.Title>
+            </Dialog.Header>
+            <Dialog.Body role="group" aria-label="All steps">
+              <Text color="ink.soft" mb={2}>
+                Choose one to be right after it. Nothing is lost: the steps after it wait here until you do something else.
+              </Text>
+              <Box as="ol" listStyleType="none">
+                {[...undone].reverse().map(step => (
+                  <li key={step.id}>
+                    <StepButton color="ink.soft" onClick={() => goToStep(step.id)}>
+                      {step.label} <Box as="span">(undone)</Box>
+                    </StepButton>
+                  </li>
+                ))}
+                {[...done].reverse().map(step => (
+                  <li key={step.id}>
+                    <StepButton
+                      ref={step.id === now ? current : undefined}
+                      aria-current={step.id === now ? 'step' : undefined}
+                      onClick={() => goToStep(step.id)}
+                    >
+                      {step.label}
+                      {step.id === now ? ' · now' : ''}
+                    </StepButton>
+                  </li>
+                ))}
+                <li>
+                  <StepButton ref={now === null ? current : undefined} aria-current={now === null ? 'step' : undefined} onClick={() => goToStep(null)}>
+                    Before all of these{now === null ? ' · now' : ''}
+                  </StepButton>
+                </li>
+              </Box>
+            </Dialog.Body>
+            <Dialog.CloseTrigger asChild>
+              <CloseButton size="sm" aria-label="Close" />
+            </Dialog.CloseTrigger>
+          </Dialog.Content>
+        </Dialog.Positioner>
+      </Portal>
+    </Dialog.Root>
+  )
+}
