@@ -65,6 +65,15 @@ describe('a first comp', () => {
     }
   })
 
+  test('of time one thing is said: how late against the other takes, as the take’s strip has it', () => {
+    const late = { ...good, lateMilliseconds: 0, lateFromOthersMilliseconds: 85 }
+    const later = (takeId: TakeId) => ({ ...good, takeId, lateMilliseconds: 90, lateFromOthersMilliseconds: 140 })
+    const kinds = (takes: CandidateFacts[]) => propose(song, [line(0, takes)])[0].reasons.map(reason => reason.kind)
+    expect(kinds([late, later(two.id), later(three.id)])).toEqual(['together'])
+    const alone = { ...late, lateFromOthersMilliseconds: null }
+    expect(kinds([alone, { ...later(two.id), lateFromOthersMilliseconds: null }])).toEqual(['in-time'])
+  })
+
   test('a take a little behind in one line is kept for the sake of the lines round it; one far behind is not', () => {
     const rows = (centsOff: number) =>
       [0, 1, 2].map(i =>
@@ -216,6 +225,17 @@ describe('named comps', () => {
     expect(differingLines(copied, { layerId: lead, compIds: [current.id, first.id] })).toEqual([])
     const back = switchComp(changed, { layerId: lead, compId: first.id })
     expect(currentComp(requireLayer(back, lead)).picks.map(pick => pick.takeId)).toEqual([one.id, two.id, three.id])
+  })
+
+  test('copying a line that begins in silence leaves nothing of what played there', () => {
+    const quiet = clearPicks(saved, { layerId: lead, startFrame: lineRange(1).startFrame, endFrame: lineRange(1).startFrame + 19_200, makeId })
+    const other = saveComp(quiet, { layerId: lead, name: 'other', makeId })
+    const kept = requireLayer(other, lead).comps.find(comp => comp.name === 'other')!
+    const filled = pickTake(other, { layerId: lead, takeId: three.id, ...lineRange(1), makeId })
+    const copied = copyFromComp(filled, { layerId: lead, fromCompId: kept.id, ...lineRange(1), makeId })
+    const { picks } = currentComp(requireLayer(copied, lead))
+    const sounding = picks.filter(pick => pick.startFrame < lineRange(1).endFrame && pick.endFrame > lineRange(1).startFrame)
+    expect(sounding.map(pick => [pick.takeId, pick.startFrame])).toEqual([[two.id, lineRange(1).startFrame + 19_200]])
   })
 
   test('undo takes a print away again, and leaves a take that was sung meanwhile', () => {

@@ -112,7 +112,11 @@ export function copyFromComp(
   const source = requireComp(song, layerId, fromCompId).picks
   const near = (frame: number) => {
     const edges = source.flatMap(pick => [pick.startFrame, pick.endFrame]).sort((a, b) => Math.abs(a - frame) - Math.abs(b - frame))
-    return edges.length > 0 && Math.abs(edges[0] - frame) < SEAM_REACH_FRAMES ? edges[0] : frame
+    const edge = edges.length > 0 && Math.abs(edges[0] - frame) < SEAM_REACH_FRAMES ? edges[0] : frame
+    // Silence inside the range is copied as well.
+    const isSilent =
+      overlapFrames({ startFrame: Math.min(edge, frame), endFrame: Math.max(edge, frame) }, range) > 0 && !source.some(pick => between(pick, edge, frame))
+    return isSilent ? frame : edge
   }
   const whole = { startFrame: near(range.startFrame), endFrame: near(range.endFrame) }
   const copied = source
@@ -127,6 +131,10 @@ export function copyFromComp(
     const current = layer.comps.find(comp => comp.id === layer.currentCompId)!
     current.picks = joinAlike([...clearRange(current.picks, whole, makeId), ...copied].sort((a, b) => a.startFrame - b.startFrame))
   })
+}
+
+function between(pick: Pick, a: number, b: number): boolean {
+  return overlapFrames(pick, { startFrame: Math.min(a, b), endFrame: Math.max(a, b) }) > 0
 }
 
 function changeLayer(song: Song, layerId: LayerId, change: (layer: Song['layers'][number]) => void): Song {

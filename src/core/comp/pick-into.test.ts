@@ -5,6 +5,7 @@ import { makeRandom } from '../audio/random'
 import type { Take } from '../song/schema'
 import { currentComp, requireLayer } from '../song/select'
 import { layerOf, lineRange, makeId, smallSong, withTakes } from '../song/song.test-kit'
+import { pickTake } from './picks'
 import { pickAllInto, pickInto, type SoundOfTakes } from './pick-into'
 import { describeComp } from './comps'
 
@@ -47,6 +48,24 @@ describe('a pick from whatever room', () => {
     // Half of the way at most, and no more than 6 dB: the softer take is turned up.
     expect(picks[1].gainDecibels).toBeGreaterThan(2)
     expect(picks[1].gainDecibels).toBeLessThanOrEqual(6)
+  })
+
+  test('ends where another layer already plays the same take, however their seams fall', () => {
+    const double = layerOf(song, 'Double left')
+    // The lead plays on for 115 ms into the line that its double is to sing from the same take.
+    const led = pickTake(song, { layerId: lead, takeId: first!, startFrame: lineRange(0).startFrame, endFrame: lineRange(0).endFrame + 5_520, makeId })
+    const both = pickTake(led, { layerId: double, takeId: first!, ...lineRange(1), makeId })
+    expect(currentComp(requireLayer(both, double)).picks).toMatchObject([{ startFrame: lineRange(0).endFrame + 5_520, endFrame: lineRange(1).endFrame }])
+    const before = pickTake(led, {
+      layerId: double,
+      takeId: first!,
+      startFrame: lineRange(0).startFrame - 48_000,
+      endFrame: lineRange(0).startFrame + 9_000,
+      makeId,
+    })
+    expect(currentComp(requireLayer(before, double)).picks[0].endFrame).toBe(lineRange(0).startFrame)
+    const insisted = pickTake(led, { layerId: double, takeId: first!, ...lineRange(1), insist: true, makeId })
+    expect(currentComp(requireLayer(insisted, double)).picks[0].startFrame).toBe(lineRange(1).startFrame)
   })
 
   test('one after the other or all at once, the picks are the same', async () => {

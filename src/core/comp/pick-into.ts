@@ -66,7 +66,7 @@ export async function pickInto(
     return quietSpotNear(peaks, frame, reach)
   }
   const wanted = { startFrame: edge(asked.startFrame), endFrame: edge(asked.endFrame) }
-  const settled = settleRange(song, { layerId, takeId, asked, ...(wanted.endFrame > wanted.startFrame ? wanted : asked) })
+  const settled = settleRange(song, { layerId, takeId, asked, insist, ...(wanted.endFrame > wanted.startFrame ? wanted : asked) })
   const others = picks.filter(pick => pick.takeId !== takeId || pick.nudgeFrames !== 0)
   const before = others.find(pick => pick.startFrame < settled.startFrame && pick.endFrame >= settled.startFrame)
   const after = others.find(pick => pick.endFrame > settled.endFrame && pick.startFrame <= settled.endFrame)

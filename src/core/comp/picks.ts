@@ -59,6 +59,23 @@ function soundsOf(song: Song, take: Take, { startFrame, endFrame }: FrameRange, 
   return [own, ...sources]
 }
 
+/** A range without the ends of it in which another layer plays the same sound; as it was where too little would be left. */
+function apartFromOthers(song: Song, layerId: LayerId, take: Take, range: FrameRange): FrameRange {
+  let { startFrame, endFrame } = range
+  for (const layer of song.layers) {
+    if (layer.id === layerId) continue
+    for (const pick of currentComp(layer).picks) {
+      for (const used of soundsOf(song, requireTake(song, pick.takeId), pick, pick.nudgeFrames)) {
+        if (used.assetId !== take.assetId) continue
+        const [from, to] = [used.startFrame + take.originFrame, used.endFrame + take.originFrame]
+        if (from <= startFrame && to > startFrame) startFrame = to
+        else if (to >= endFrame && from < endFrame) endFrame = from
+      }
+    }
+  }
+  return endFrame - startFrame < MINIMUM_PICK_FRAMES ? range : { startFrame, endFrame }
+}
+
 export type PickCheck =
   { ok: true; range: FrameRange } | { ok: false; reason: 'not-sung-here' | 'locked' } | { ok: false; reason: 'used-elsewhere'; range: FrameRange; uses: Use[] }
 
@@ -126,11 +143,12 @@ const SLIVER_SHARE = 0.5
 /**
  * The range over which a take is picked if it is picked for a range: as far as it reaches, and so that no sliver of its neighbours,
  * or of silence before them, is left.
- * A pick that ended at the edge that was asked for, at its own quiet spot on the other side of it, goes whole.
+ * A pick that ended at the edge that was asked for, at its own quiet spot on the other side of it, goes whole. Unless it is insisted on,
+ * the range ends where another layer plays the same sound.
  */
 export function settleRange(
   song: Song,
-  { layerId, takeId, asked, ...wanted }: { layerId: LayerId; takeId: TakeId; asked?: FrameRange } & FrameRange,
+  { layerId, takeId, asked, insist = false, ...wanted }: { layerId: LayerId; takeId: TakeId; asked?: FrameRange; insist?: boolean } & FrameRange,
 ): FrameRange {
   const take = requireTake(song, takeId)
   const { picks } = currentComp(requireLayer(song, layerId))
@@ -148,7 +166,7 @@ export function settleRange(
     if (isSliver(range.startFrame - before, before, asked?.startFrame)) startFrame = Math.max(before, take.startFrame)
     if (isSliver(after - range.endFrame, after, asked?.endFrame)) endFrame = Math.min(after, take.endFrame)
   }
-  return { startFrame, endFrame }
+  return insist ? { startFrame, endFrame } : apartFromOthers(song, layerId, take, { startFrame, endFrame })
 }
 
 /** Command: silence over a range of a layer. */

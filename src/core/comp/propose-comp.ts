@@ -128,7 +128,7 @@ export function proposeComp(song: Song, { layerId, lines, weights }: { layerId: 
       reasons: reasonsFor(
         chosen.costs,
         others.map(entry => entry.costs),
-        margin < 0,
+        { keptForRest: margin < 0, isTogetherKnown: chosen.facts.lateFromOthersMilliseconds !== null },
       ),
       confidence: others.length === 0 ? 1 : Math.max(0.05, margin / (margin + 1.2)),
     }
@@ -141,10 +141,16 @@ function isFree(song: Song, layerId: LayerId, takeId: TakeId, range: FrameRange)
 }
 
 /** The two facts in which the chosen take is furthest ahead of the middle of the others. */
-function reasonsFor(chosen: readonly Cost[], others: readonly (readonly Cost[])[], keptForRest: boolean): Reason[] {
+function reasonsFor(
+  chosen: readonly Cost[],
+  others: readonly (readonly Cost[])[],
+  { keptForRest, isTogetherKnown }: { keptForRest: boolean; isTogetherKnown: boolean },
+): Reason[] {
   if (others.length === 0) return [{ kind: 'only-one', amount: 0 }]
+  // Of time one thing is said, the one that the take's strip says too: how late against the other takes, where that is known.
+  const isSaid = (kind: ReasonKind) => kind !== 'in-time' || !isTogetherKnown
   const ahead = chosen.map((cost, k) => ({ ...cost, ahead: median(others.map(costs => costs[k].cost)) - cost.cost }))
-  const best = ahead.filter(entry => entry.ahead > 0).sort((a, b) => b.ahead - a.ahead)
+  const best = ahead.filter(entry => entry.ahead > 0 && isSaid(entry.kind)).sort((a, b) => b.ahead - a.ahead)
   const reasons: Reason[] = best.slice(0, 2).map(({ kind, amount }) => ({ kind, amount }))
   return keptForRest || reasons.length === 0 ? [{ kind: 'same-take', amount: 0 } satisfies Reason, ...reasons].slice(0, 2) : reasons
 }

@@ -5,6 +5,7 @@ import type { FrameRange } from '../song/select'
 import type { VoiceAnalysis } from '../voice/analyse-voice'
 import { findBreaths } from '../voice/breaths'
 import { runsOf } from '../voice/runs'
+import { goOnAlike } from './same-syllable'
 
 /** A take that was listened to, and the song frame at which its sound begins. */
 export interface AnalysedTake {
@@ -95,7 +96,9 @@ export function findQuietPlaces(takes: readonly AnalysedTake[], range: FrameRang
     // At the range's edges what goes on is not known.
     if (run.from === 0 || run.to === hops || (run.to - run.from) * hopSeconds < LEAST_CONSONANT_SECONDS) continue
     const touchesRest = worst[run.from - 1] < HOLDS.consonant || worst[run.to] < HOLDS.consonant
-    if (!touchesRest) places.push({ frame: frameOf((run.from + run.to) / 2), reason: 'consonant', roomFrames: Math.round((run.to - run.from) * hop) })
+    const at = Math.floor((run.from + run.to) / 2)
+    if (!touchesRest && goOnAlike(takes, frameOf(at)))
+      places.push({ frame: frameOf(at), reason: 'consonant', roomFrames: Math.round((run.to - run.from) * hop) })
   }
   return places.length > 0 ? places.sort((a, b) => a.frame - b.frame) : softSpots(takes, range, hops, hop)
 }

@@ -18,7 +18,7 @@ import { seamMatchDecibels } from './level-match'
 import { pickTake } from './picks'
 import { isPrintStale, printComp } from './print'
 import { bestQuietPlace, findQuietPlaces } from './quiet-places'
-import { joinPicks, moveSeam, nudgePick, setPickGain, splitPick } from './seams'
+import { joinPicks, moveSeam, nudgePick, nudgeStretch, setPickGain, splitPick } from './seams'
 
 const RATE = 48_000
 const song = withTakes(smallSong(), 'Lead', 3)
@@ -105,6 +105,28 @@ describe('cutting and moving', () => {
     const first = picksOf(picked)[0]
     const nudged = nudgePick(picked, { layerId: lead, pickId: first.id, nudgeFrames: 96_000 })
     expect(picksOf(nudged)[0].nudgeFrames).toBe(first.startFrame - one.startFrame)
+  })
+})
+
+describe('a nudge', () => {
+  const whole = pickTake(song, { layerId: lead, takeId: one.id, startFrame: lineRange(0).startFrame, endFrame: lineRange(3).endFrame, makeId })
+  const word = { startFrame: lineRange(1).startFrame + 48_000, endFrame: lineRange(1).startFrame + 72_000 }
+  const nudge = (s: Song, frames: number, range = word) => nudgeStretch(s, { layerId: lead, ...range, nudgeFrames: now => now + frames, makeId })
+  test('of one word in a longer pick moves only the word, however often', () => {
+    const nudged = nudge(nudge(whole, 240), 240)
+    expect(picksOf(nudged).map(({ startFrame, endFrame, nudgeFrames }) => [startFrame, endFrame, nudgeFrames])).toEqual([
+      [lineRange(0).startFrame, word.startFrame, 0],
+      [word.startFrame, word.endFrame, 480],
+      [word.endFrame, lineRange(3).endFrame, 0],
+    ])
+  })
+  test('of a stretch that is picked as it is moves the pick, seams and all', () => {
+    const seamAside = { startFrame: lineRange(1).startFrame + 9_000, endFrame: lineRange(1).endFrame - 9_000 }
+    expect(picksOf(nudge(picked, 240, seamAside)).map(pick => pick.nudgeFrames)).toEqual([0, 240, 0])
+  })
+  test('where nothing plays, or the take has no more sound, changes nothing, not even a cut', () => {
+    expect(nudge(song, 240)).toBe(song)
+    expect(nudge(whole, 0)).toBe(whole)
   })
 })
 

@@ -3,6 +3,7 @@ import { NUDGE_RANGE_FRAMES, type LayerId, type Pick, type PickId, type Seam, ty
 import { clampGain } from '../song/levels'
 import { currentComp, requireLayer, requireTake, type FrameRange } from '../song/select'
 import { changePicks, joinAlike, MINIMUM_PICK_FRAMES, pickAt } from './picks'
+import { SEAM_REACH_FRAMES } from './quiet-spot'
 
 /** Command: cuts the pick that sounds at a frame in two, so that either half can be changed alone. The cut itself is inaudible. */
 export function splitPick(song: Song, { layerId, frame, makeId }: { layerId: LayerId; frame: number; makeId: () => string }): Song {
@@ -81,6 +82,33 @@ export function setPickGain(
   { layerId, pickId, gainDecibels, levelMatched }: { layerId: LayerId; pickId: PickId; gainDecibels: number; levelMatched: boolean },
 ): Song {
   return changePick(song, layerId, pickId, pick => ({ ...pick, gainDecibels: clampGain(gainDecibels), levelMatched }))
+}
+
+/** Whether a pick reaches further beyond a stretch than its seams would. */
+export function reachesBeyond(pick: FrameRange, stretch: FrameRange): { before: boolean; after: boolean } {
+  const slack = Math.min(SEAM_REACH_FRAMES, (stretch.endFrame - stretch.startFrame) >> 2)
+  return { before: pick.startFrame < stretch.startFrame - slack, after: pick.endFrame > stretch.endFrame + slack }
+}
+
+/**
+ * Command: what sounds in a stretch sounds later or earlier than it was sung. Of a pick that reaches beyond the stretch only the stretch
+ * moves: it is cut out first. The same song comes back where nothing sounds or nothing can move.
+ * @param nudgeFrames The whole nudge, by what it is now.
+ */
+export function nudgeStretch(
+  song: Song,
+  { layerId, startFrame, endFrame, nudgeFrames, makeId }: { layerId: LayerId; nudgeFrames: (now: number) => number; makeId: () => string } & FrameRange,
+): Song {
+  const middle = Math.round((startFrame + endFrame) / 2)
+  const whole = pickAt(song, layerId, middle)
+  if (!whole) return song
+  const beyond = reachesBeyond(whole, { startFrame, endFrame })
+  const edges = [...(beyond.before ? [startFrame] : []), ...(beyond.after ? [endFrame] : [])]
+  const cut = edges.reduce((current, frame) => splitPick(current, { layerId, frame, makeId }), song)
+  const pick = pickAt(cut, layerId, middle)
+  if (!pick) return song
+  const nudged = nudgePick(cut, { layerId, pickId: pick.id, nudgeFrames: nudgeFrames(pick.nudgeFrames) })
+  return pickAt(nudged, layerId, pick.startFrame)?.nudgeFrames === pick.nudgeFrames ? song : nudged
 }
 
 /** Command: a pick sounds so much later (negative: earlier) than it was sung. As far as the take has sound for it. */

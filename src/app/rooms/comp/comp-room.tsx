@@ -170,7 +170,7 @@ function OnTheBench({ bench }: { bench: Bench }) {
           ) : panel === 'aside' ? (
             <AsidePanel bench={bench} onRefused={onRefused} />
           ) : (
-            <SeamBar song={song} layer={layer} place={place} pick={pickedIn(song, layer.id, stretch)?.pick ?? null} />
+            <SeamBar song={song} layer={layer} place={place} stretch={stretch} pick={pickedIn(song, layer.id, stretch)?.pick ?? null} />
           )}
         </>
       )}

@@ -5,7 +5,7 @@ import { pickAllInto, pickInto, seamBetween, type PickOutcome, type Playing } fr
 import { changePicks, clearPicks, pickAt } from '../../../core/comp/picks'
 import { bestQuietPlace, findQuietPlaces, type AnalysedTake, type QuietPlace } from '../../../core/comp/quiet-places'
 import { SEAM_REACH_FRAMES } from '../../../core/comp/quiet-spot'
-import { moveSeam, setPickGain, splitPick } from '../../../core/comp/seams'
+import { moveSeam, nudgeStretch, reachesBeyond, setPickGain, splitPick } from '../../../core/comp/seams'
 import type { LayerId, Pick, PickId, Seam, Song, TakeId } from '../../../core/song/schema'
 import { currentComp, overlapFrames, requireLayer, requireTake, type FrameRange } from '../../../core/song/select'
 import { makeId } from '../../../storage/database'
@@ -13,7 +13,7 @@ import { currentSong, edit, editWith, tryOut } from '../../song/song-store'
 import { peaksLookup } from '../../song/sounds'
 import { storedSound } from '../../song/stored-sound'
 import { analysedTake, knownVoice, type VoiceOf } from '../../song/voices'
-import { setBench, type Row, type SeamId } from './bench-store'
+import { hint, setBench, type Row, type SeamId } from './bench-store'
 
 /** Changes a layer's current comp, unless it is locked: then the room says so. */
 export function editComp(layerId: LayerId, label: string, command: (song: Song) => Song): void {
@@ -78,6 +78,26 @@ export function cutAt(layerId: LayerId, frame: number, { snap }: { snap: boolean
   const made = currentComp(requireLayer(currentSong(), layerId)).picks.find(entry => entry.startFrame === at)
   if (made) setBench({ seam: { pickId: made.id, edge: 'start' } })
   return made !== undefined
+}
+
+/** What is heard in a stretch sounds later by so much than it does (0: as it was sung); of a pick that reaches beyond it only the stretch. */
+export function nudgeIn(layerId: LayerId, stretch: FrameRange, nudgeFrames: (now: number) => number): void {
+  const song = currentSong()
+  const pick = pickAt(song, layerId, Math.round((stretch.startFrame + stretch.endFrame) / 2))
+  if (!pick) return hint('Nothing is picked here to be moved.')
+  const analysed = analysedTake(requireTake(song, pick.takeId), pick.nudgeFrames)
+  const reach = Math.min(SNAP_FRAMES, (stretch.endFrame - stretch.startFrame) >> 2)
+  const edge = (frame: number) => (analysed && bestQuietPlace([analysed], frame, reach)?.frame) ?? frame
+  const beyond = reachesBeyond(pick, stretch)
+  const range = {
+    startFrame: beyond.before ? edge(stretch.startFrame) : stretch.startFrame,
+    endFrame: beyond.after ? edge(stretch.endFrame) : stretch.endFrame,
+  }
+  const isBack = nudgeFrames(pick.nudgeFrames) === 0
+  editComp(layerId, isBack ? 'nudge back' : 'nudge a pick', current => nudgeStretch(current, { layerId, ...range, nudgeFrames, makeId }))
+  const now = pickAt(currentSong(), layerId, Math.round((range.startFrame + range.endFrame) / 2))
+  if (!now || now.nudgeFrames === nudgeFrames(pick.nudgeFrames) || currentComp(requireLayer(song, layerId)).locked) return
+  hint(`It lies ${Math.round(now.nudgeFrames / 48)} ms from where it was sung, and goes no further: the take has no more sound there.`)
 }
 
 export interface SeamPlace {

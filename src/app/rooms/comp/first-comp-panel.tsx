@@ -1,4 +1,5 @@
 /** A first comp, proposed from what was read off the takes: drawn as a faint thread until it is accepted. */
+import { WORTH_A_WORD } from '../../../core/voice/line-facts'
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { useRef, useState } from 'react'
 import type { Proposal, Reason, Weights } from '../../../core/comp/propose-comp'
@@ -123,9 +124,14 @@ function isPicked(song: Song, layer: Layer, { lineId, takeId }: Proposal): boole
   return currentComp(layer).picks.some(pick => pick.takeId === takeId && pick.startFrame < middle && pick.endFrame > middle)
 }
 
+/** As the take's own strip says it. */
+function lateText(milliseconds: number): string {
+  const whole = Math.round(Math.abs(milliseconds))
+  return whole === 0 ? '0 ms off' : `${whole} ms ${milliseconds > 0 ? 'late' : 'early'}`
+}
+
 function reasonText({ kind, amount }: Reason): string {
   const cents = `${Math.round(Math.abs(amount))} cents`
-  const milliseconds = `${Math.round(Math.abs(amount))} ms`
   switch (kind) {
     case 'in-tune':
       return `in tune (${cents} off the key)`
@@ -134,9 +140,11 @@ function reasonText({ kind, amount }: Reason): string {
     case 'steady':
       return `steady (wavers ${cents})`
     case 'in-time':
-      return `on the beat (${milliseconds} from your habit)`
+      return `in time (${lateText(amount)} against your habit)`
     case 'together':
-      return `together with the other takes (${milliseconds})`
+      return Math.abs(amount) > WORTH_A_WORD.lateMilliseconds
+        ? `nearer in time than the other takes (${lateText(amount)})`
+        : `in time with the other takes (${lateText(amount)})`
     case 'level':
       return 'as loud as the others'
     case 'quiet-room':

@@ -1,7 +1,8 @@
 /** The seam that is looked at, or the pick: how it sounds, in numbers that can be typed. */
 import { Box, Flex, NativeSelect } from '@chakra-ui/react'
-import { joinPicks, nudgePick, setPickGain, setSeam } from '../../../core/comp/seams'
+import { joinPicks, reachesBeyond, setPickGain, setSeam } from '../../../core/comp/seams'
 import { MAX_SEAM_MATCH_DECIBELS } from '../../../core/comp/level-match'
+import type { Stretch } from '../../../core/comp/stretches'
 import { SEAM_FRAMES } from '../../../core/mix/plan'
 import { SEAM_FRAMES_RANGE, type Layer, type Pick, type Song } from '../../../core/song/schema'
 import { requireTake } from '../../../core/song/select'
@@ -10,22 +11,30 @@ import { NumberField } from '../../shared/number-field'
 import { Card, KeyCap, Pill } from '../../shared/parts'
 import { placeAt } from '../../../core/comp/pick-into'
 import { storedSound } from '../../song/stored-sound'
-import { allHeard, editComp, matchPick, seamBySound, type SeamPlace } from './comping'
+import { allHeard, editComp, matchPick, nudgeIn, seamBySound, type SeamPlace } from './comping'
 import { copyText } from './row-facts'
 import { usesOf } from './rows'
-import { nudgeBy, playSeam, toNextQuietPlace } from './use-comp-keys'
+import { playSeam, toNextQuietPlace } from './use-comp-keys'
 
 const PLACE_WORDS = { rest: 'in a rest', 'before-breath': 'before a breath', consonant: 'in a consonant', soft: 'at a soft spot' } as const
 
 const ms = (frames: number) => frames / 48
 
-export function SeamBar({ song, layer, place, pick }: { song: Song; layer: Layer; place: SeamPlace | null; pick: Pick | null }) {
+interface SeamBarProps {
+  song: Song
+  layer: Layer
+  place: SeamPlace | null
+  stretch: Stretch
+  pick: Pick | null
+}
+
+export function SeamBar({ song, layer, place, stretch, pick }: SeamBarProps) {
   return (
     <Card py="8px" px={4} mt={3}>
       {place ? (
         <SeamControls song={song} layer={layer} place={place} />
       ) : pick ? (
-        <PickControls song={song} layer={layer} pick={pick} />
+        <PickControls song={song} layer={layer} stretch={stretch} pick={pick} />
       ) : (
         <Box color="ink.soft">Nothing is picked here. Step through the takes with ↑ ↓, pick one with P.</Box>
       )}
@@ -115,9 +124,10 @@ function SeamControls({ song, layer, place }: { song: Song; layer: Layer; place:
   )
 }
 
-function PickControls({ song, layer, pick }: { song: Song; layer: Layer; pick: Pick }) {
+function PickControls({ song, layer, stretch, pick }: Omit<SeamBarProps, 'place'> & { pick: Pick }) {
   const take = requireTake(song, pick.takeId)
   const uses = usesOf(song, layer.id, take.id, pick)
+  const beyond = reachesBeyond(pick, stretch)
   return (
     <Flex align="center" gap={3} wrap="wrap" minH="36px" role="group" aria-label="Pick">
       <Box fontFamily="heading" fontWeight={600}>
@@ -146,7 +156,7 @@ function PickControls({ song, layer, pick }: { song: Song; layer: Layer; pick: P
         Level matched{pick.levelMatched && pick.gainDecibels !== 0 ? ` ${formatDecibels(pick.gainDecibels, -Infinity)}` : ''}
       </Pill>
       <Flex align="center" gap={1} color="ink.soft">
-        nudge{' '}
+        {beyond.before || beyond.after ? `nudge this ${stretch.scope}` : 'nudge'}{' '}
         <NumberField
           label="Nudge"
           value={ms(pick.nudgeFrames)}
@@ -154,15 +164,13 @@ function PickControls({ song, layer, pick }: { song: Song; layer: Layer; pick: P
           max={1_000}
           unit="ms"
           width="52px"
-          onKeep={value =>
-            editComp(layer.id, 'nudge a pick', current => nudgePick(current, { layerId: layer.id, pickId: pick.id, nudgeFrames: Math.round(value * 48) }))
-          }
+          onKeep={value => nudgeIn(layer.id, stretch, () => Math.round(value * 48))}
         />
         <KeyCap>-</KeyCap>
         <KeyCap>=</KeyCap>
       </Flex>
       {pick.nudgeFrames !== 0 ? (
-        <Pill size="xs" onClick={() => nudgeBy(layer.id, pick, 0)}>
+        <Pill size="xs" onClick={() => nudgeIn(layer.id, stretch, () => 0)}>
           As sung <KeyCap>0</KeyCap>
         </Pill>
       ) : null}

@@ -1,13 +1,11 @@
 /** Comp's keys, and what they do. */
 import { useEffect } from 'react'
-import { nudgePick } from '../../../core/comp/seams'
-import type { LayerId, Pick } from '../../../core/song/schema'
+import type { LayerId } from '../../../core/song/schema'
 import { isOnButton, isTyping } from '../../frame/use-song-keys'
 import { play, playheadFrame, playStretch, useLive } from '../../song/live'
 import { useView } from '../../song/view-store'
 import { changeScope, hint, leaveZoom, setBench, stepStretch, useBench, type Row } from './bench-store'
-import { clearStretch, cutAt, editComp, keepSeam, nextQuietPlace, seamsIn, type SeamPlace } from './comping'
-import { pickedIn } from './rows'
+import { clearStretch, cutAt, keepSeam, nextQuietPlace, nudgeIn, seamsIn, type SeamPlace } from './comping'
 import { focusRow, type Bench } from './use-bench'
 
 /** Played round a seam: a second in all. */
@@ -25,13 +23,6 @@ export async function toNextQuietPlace(layerId: LayerId, place: SeamPlace, by: 1
   if (!next) return hint(`There is no quiet place ${by > 0 ? 'after' : 'before'} this seam, as far as the takes were listened to.`)
   await keepSeam(layerId, place.id, next.frame)
   playSeam({ ...place, frame: next.frame })
-}
-
-/** A pick sounds later by so much; 0: as it was sung. */
-export function nudgeBy(layerId: LayerId, pick: Pick, frames: number): void {
-  editComp(layerId, frames === 0 ? 'nudge back' : 'nudge a pick', song =>
-    nudgePick(song, { layerId, pickId: pick.id, nudgeFrames: frames === 0 ? 0 : pick.nudgeFrames + frames }),
-  )
 }
 
 interface KeyActions {
@@ -98,11 +89,7 @@ function actionFor(event: KeyboardEvent, bench: Bench, { onPick, onKeep, onSingA
     )
     if (!made && !useBench.getState().lockedAsked) hint('There is nothing to cut here: too close to a seam, or nothing plays.')
   }
-  const nudge = (frames: number) => () => {
-    const picked = pickedIn(song, layer.id, stretch)
-    if (picked) nudgeBy(layer.id, picked.pick, frames)
-    else hint('Nothing is picked here to be moved.')
-  }
+  const nudge = (frames: number) => () => nudgeIn(layer.id, stretch, now => (frames === 0 ? 0 : now + frames))
   if (event.shiftKey && state.blind === null) {
     const shifted: Record<string, (() => void) | undefined> = {
       ArrowLeft: moveSeamBy(-SEAM_STEP_FRAMES),
