@@ -42,13 +42,13 @@ export function candidatesOfLine(song: Pick<Song, 'beat'>, line: FrameRange, tak
       .map(entry => readings.get(entry)!)
       .filter(other => other !== own && !other.facts.silent)
       .slice(0, MOST_COMPARED)
-    const centsFromOthers = others.length < 2 ? null : middle(others.flatMap(other => centsApart(own.pitches, other.pitches) ?? []))
+    const centsFromOthers = others.length < 2 || facts.spoken ? null : middle(others.flatMap(other => centsApart(own.pitches, other.pitches) ?? []))
     return {
       takeId: analysed.take.id,
       silent: facts.silent,
       centsOff: onItsOwnNote(facts.centsOff, centsFromOthers, middle(others.flatMap(other => other.facts.centsOff ?? []))),
       centsFromOthers,
-      waverCents: waverOf(own.pitches),
+      waverCents: facts.spoken ? null : waverOf(own.pitches),
       lateMilliseconds: facts.lateMilliseconds === null ? null : facts.lateMilliseconds - (takes.length > 2 ? habit : 0),
       lateFromOthersMilliseconds: others.length < 2 ? null : middle(others.flatMap(other => lateAgainst(own.onsets, other.onsets) ?? [])),
       levelFromOthers: facts.silent ? 0 : facts.voiceDbfs - loudness,

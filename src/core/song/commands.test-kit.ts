@@ -9,7 +9,7 @@ import { addLayer, describeLayer, layTemplate, moveLayer, removeLayer } from '..
 import { setBeatMix, setBusGain, setLayerMix, setSpace, setVocalBus } from '../mix/commands'
 import { addTreatment, dropBars, muteBars, removeTreatments, repeatBars, replaceBeatFile, shiftPieces, swapBars } from './arrangement'
 import { setChord, setKey } from './beat-facts'
-import { layLyrics, layTappedLines, layWordlessLines } from './lay-lyrics'
+import { layLyrics, layPhraseLines, layTappedLines, layWordlessLines } from './lay-lyrics'
 import type { AssetId, LineId, PickId, Role, SectionId, Song, TakeId } from './schema'
 import { joinLineWithNext, setLineBeats, setLineWords, splitLine } from './lines'
 import { copySectionInto, joinSectionWithNext, moveSectionStart, nameFreeBars, renameSection, setGrid, splitSection } from './sections'
@@ -81,6 +81,8 @@ export const COMMANDS: Record<string, Command> = {
   joinLine: (s, d) => joinLineWithNext(s, { lineId: d.of(placedLines(s)).line.id }),
   layLyrics: (s, d) => layLyrics(s, { lyrics: parseLyrics(d.words()), firstBar: d.number(), barsALine: d.of([1, 2, 4]), makeId: d.makeId }),
   layWordless: (s, d) => layWordlessLines(s, { sectionIds: [sectionId(s, d)], makeId: d.makeId }),
+  layPhrases: (s, d) =>
+    layPhraseLines(s, { phrases: [0, 1, 2].map(() => ({ startFrame: 1_000 * d.number(), endFrame: 48_000 * d.number() })), makeId: d.makeId }),
   layTapped: (s, d) => layTappedLines(s, { sectionId: sectionId(s, d), frames: [d.number(), 48_000 * d.number(), 1e6], makeId: d.makeId }),
   repeatBars: (s, d) => repeatBars(s, { startBar: d.of([1, 3, d.number()]), barCount: d.of([1, 2, d.number()]), makeId: d.makeId }),
   dropBars: (s, d) => dropBars(s, { startBar: d.of([1, 3, d.number()]), barCount: d.of([1, 2, d.number()]), makeId: d.makeId }),

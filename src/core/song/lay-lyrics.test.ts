@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals'
 import { frameOfBeat } from '../beat/grid'
 import { formatLyrics, parseLyrics } from '../files/lyrics'
-import { layLyrics, layTappedLines } from './lay-lyrics'
+import { layLyrics, layPhraseLines, layTappedLines } from './lay-lyrics'
 import { findProblem } from './check'
 import type { LineId, Song } from './schema'
 import { placedLines } from './select'
@@ -53,6 +53,22 @@ describe('bars that headings ask for', () => {
       ['Outro', 13],
     ])
   })
+})
+
+test('what was sung in several passes becomes lines without words, one a phrase, where sections have none', () => {
+  const bare: Song = { ...song, sections: song.sections.map(section => ({ ...section, lines: section.name === 'Hook' ? [] : section.lines })) }
+  const [start] = [frameOfBeat(song.beat.grid, 48)]
+  const beats = (from: number, to: number) => ({ startFrame: start + Math.round(from * 24_000), endFrame: start + Math.round(to * 24_000) })
+  // The hook's two passes; what was sung in the verse has its line already.
+  const phrases = [beats(0.1, 2.9), beats(3.9, 7), beats(-0.2, 3.1), beats(8, 8.3), beats(-20, -18), beats(4.1, 7.3), beats(8.5, 11.9)]
+  const [, verse, hook] = layPhraseLines(bare, { phrases, makeId }).sections
+  expect(verse.lines).toEqual(song.sections[1].lines)
+  expect(hook.lines.map(line => [line.words, line.startBeat, line.beatCount])).toEqual([
+    ['', -0.25, 3.5],
+    ['', 3.75, 3.75],
+    ['', 8, 4],
+  ])
+  expect(layPhraseLines(bare, { phrases: [], makeId })).toBe(bare)
 })
 
 test('tapped lines never reach over the end of their section, however few the taps', () => {

@@ -1,9 +1,11 @@
 /** Laying lyrics, or wordless lines, over the bars of the song. */
 import { produce } from 'immer'
+import { secondsToFrames } from '../audio/frames'
 import { barCountUntil, beatAtFrame } from '../beat/grid'
 import { changedSheet, DEFAULT_BARS_A_LINE, usableBar, wordsOf, type LayOptions } from './changed-sheet'
 import { matchLines } from './match-lines'
 import type { Line, LineId, Section, SectionId, Song } from './schema'
+import { sectionRange, type FrameRange } from './select'
 
 /** How many bars a line may be laid over. */
 export const BARS_A_LINE = [1, 2, 4] as const
@@ -77,6 +79,43 @@ export function layWordlessLines(
         const barCount = Math.min(barsALine, section.barCount - bar)
         section.lines.push({ id: makeId() as LineId, words: '', startBeat: bar * beatsPerBar, beatCount: barCount * beatsPerBar })
       }
+      draft.sectionsAreDefault = false
+    }
+  })
+}
+
+/** What is sung with a shorter pause than this is one phrase, and one line. */
+const LEAST_PAUSE_FRAMES = secondsToFrames(0.25)
+
+/** Command: a line without words for every phrase that was sung in a section without lines, by quarters of a beat. @param phrases Of any takes, in any order. */
+export function layPhraseLines(song: Song, { phrases, makeId }: { phrases: readonly FrameRange[]; makeId: () => string }): Song {
+  const { grid } = song.beat
+  const together: FrameRange[] = []
+  for (const { startFrame, endFrame } of [...phrases].sort((a, b) => a.startFrame - b.startFrame)) {
+    const last = together.at(-1)
+    if (last && startFrame < last.endFrame + LEAST_PAUSE_FRAMES) last.endFrame = Math.max(last.endFrame, endFrame)
+    else together.push({ startFrame, endFrame })
+  }
+  return produce(song, draft => {
+    for (const section of draft.sections) {
+      if (section.lines.length > 0) continue
+      const first = (section.startBar - 1) * grid.beatsPerBar
+      const range = sectionRange(song, section)
+      const inside = together.filter(({ startFrame, endFrame }) => {
+        const middle = (startFrame + endFrame) / 2
+        return middle >= range.startFrame && middle < range.endFrame
+      })
+      if (inside.length === 0) continue
+      section.lines = inside.map(({ startFrame, endFrame }): Line => {
+        const startBeat = Math.floor(beatAtFrame(grid, startFrame) * 4) / 4 - first
+        const endBeat = Math.ceil(beatAtFrame(grid, endFrame) * 4) / 4 - first
+        return { id: makeId() as LineId, words: '', startBeat, beatCount: endBeat - startBeat }
+      })
+      section.lines.forEach((line, i) => {
+        const next = section.lines[i + 1]
+        if (next) line.beatCount = Math.min(line.beatCount, next.startBeat - line.startBeat)
+      })
+      section.lines = section.lines.filter(line => line.beatCount > 0)
       draft.sectionsAreDefault = false
     }
   })

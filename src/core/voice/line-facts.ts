@@ -6,6 +6,7 @@ import { beatAtFrame, frameOfBeat, type Grid } from '../beat/grid'
 import { scaleSemitones, TONICS, type Key } from '../beat/key-names'
 import type { FrameRange } from '../song/select'
 import type { VoiceAnalysis } from './analyse-voice'
+import { runsOf } from './runs'
 
 export interface LineFacts {
   /** Nothing was sung here. */
@@ -18,7 +19,9 @@ export interface LineFacts {
   aboveNoiseDecibels: number
   /** Median distance of the note onsets from the nearest sixteenth of the beat; positive is late. Null with too few onsets. */
   lateMilliseconds: number | null
-  /** Median distance of the held notes from the nearest note of the key, at the beat's tuning; positive is sharp. Null without a key or without held notes. */
+  /** Rapped or spoken: no pitch is held, and nothing is said of it. */
+  spoken: boolean
+  /** Median distance of the held notes from the nearest note of the key, at the beat's tuning; positive is sharp. Null without a key, without held notes, or where it is spoken. */
   centsOff: number | null
 }
 
@@ -48,15 +51,55 @@ export function factsOfLine(
   const voiceDbfs = powerToDecibels(voiced[Math.floor(0.7 * voiced.length)] ?? 0)
   const inLine = (seconds: number) => originFrame + seconds * SAMPLE_RATE_HZ >= line.startFrame && originFrame + seconds * SAMPLE_RATE_HZ < line.endFrame
   const lates = analysis.onsetSeconds.filter(inLine).map(seconds => lateMilliseconds(grid, originFrame + seconds * SAMPLE_RATE_HZ))
-  const offs = key ? heldNotes(analysis.f0Hz, from, to).map(cents => centsFromScale(cents - tuningCents, key)) : []
+  const spoken = isSpoken(analysis, from, to)
+  const offs = key && !spoken ? heldNotes(analysis.f0Hz, from, to).map(cents => centsFromScale(cents - tuningCents, key)) : []
   return {
     silent: voiced.length < Math.min(LEAST_VOICED_HOPS, LEAST_VOICED_SHARE * (to - from)),
     clips: countPlaces(analysis.clipped.map(({ startSeconds }) => startSeconds).filter(inLine)),
     voiceDbfs,
     aboveNoiseDecibels: voiceDbfs - analysis.noiseFloorDbfs,
     lateMilliseconds: lates.length >= LEAST_ONSETS ? median(lates) : null,
+    spoken,
     centsOff: offs.length > 0 ? median(offs) : null,
   }
+}
+
+/** About a turn of vibrato: its mean stays where the note is. */
+const SMOOTH_SECONDS = 0.18
+/** A smoothed pitch that moves by less than this from one moment to the next is held. */
+const STEP_SECONDS = 0.06
+const HELD_CENTS_PER_SECOND = 120
+/**
+ * So much is held in singing: of the moments at which it can be told, and of all that is voiced. Of 84 sung phrases (a synthesiser's of two
+ * voices, straight and loose, with noise, and the practice singer's with up to 100 cents of vibrato) one holds less; of 37 rapped and spoken ones two hold more.
+ */
+const LEAST_HELD_SHARE = 0.2
+const LEAST_HELD_VOICE = 0.04
+/** One word is too short to tell: what is round it says how it is meant. */
+const CONTEXT_SECONDS = 3
+
+/** Whether a stretch of the analysis is rapped or spoken. */
+function isSpoken({ f0Hz, hopSeconds }: Pick<VoiceAnalysis, 'f0Hz' | 'hopSeconds'>, first: number, last: number): boolean {
+  const beside = Math.max(0, Math.ceil((CONTEXT_SECONDS / hopSeconds - (last - first)) / 2))
+  const from = Math.max(0, first - beside)
+  const to = Math.min(f0Hz.length, last + beside)
+  const smooth = Math.round(SMOOTH_SECONDS / hopSeconds)
+  const step = Math.round(STEP_SECONDS / hopSeconds)
+  let voiced = 0
+  let moments = 0
+  let held = 0
+  for (const run of runsOf(to - from, i => f0Hz[from + i] > 0)) {
+    const length = run.to - run.from
+    voiced += length
+    const sums = new Float64Array(length + 1)
+    for (let i = 0; i < length; i++) sums[i + 1] = sums[i] + 1_200 * Math.log2(f0Hz[from + run.from + i] / 440)
+    const meanAt = (i: number) => (sums[i + smooth] - sums[i]) / smooth
+    for (let i = 0; i + smooth + step <= length; i++) {
+      moments++
+      if (Math.abs(meanAt(i + step) - meanAt(i)) < HELD_CENTS_PER_SECOND * STEP_SECONDS) held++
+    }
+  }
+  return held < LEAST_HELD_SHARE * moments || held < LEAST_HELD_VOICE * voiced
 }
 
 const PLACE_SECONDS = 0.25

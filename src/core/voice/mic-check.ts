@@ -3,6 +3,8 @@ import { gainToDecibels, peakOf, powerToDecibels } from '../audio/decibels'
 import { SAMPLE_RATE_HZ, type Mono } from '../audio/frames'
 import { TruePeakMeter } from '../loudness/true-peak'
 import { highPass, lowPass, StereoBiquad } from '../mix/biquad'
+import { median } from '../audio/statistics'
+import { analyseVoice } from './analyse-voice'
 import { findClipping } from './clipping'
 import { findHum } from './hum'
 import { framePowers } from './level'
@@ -19,6 +21,8 @@ export interface RoomCheck {
   essesDecibels: number | null
   /** Thumps of breath on the membrane. */
   pops: number
+  /** Someone sang or spoke: the floor is not the room's. */
+  voiceHeard: boolean
 }
 
 /** Where the loudest line should peak. */
@@ -41,15 +45,28 @@ export function checkRoom(captured: Mono): RoomCheck {
   const esses = Float32Array.from(highs).sort()[Math.floor(0.97 * (highs.length - 1))] ?? 0
   // A thump is nearly all below the voice.
   const thumps = runsOf(power.length, frame => lows[frame] > LEAST_THUMP && lows[frame] > 0.5 * power[frame])
+  const hum = findHum(captured)
   return {
     floorDbfs: powerToDecibels(sorted.slice(0, Math.max(1, sorted.length >> 1)).reduce((sum, value) => sum + value, 0) / Math.max(1, sorted.length >> 1)),
-    hum: findHum(captured),
+    hum,
     peakDbfs: gainToDecibels(peakOf(captured)),
     truePeakDbtp: gainToDecibels(meter.peak),
     clips: findClipping(captured).length,
     essesDecibels: voice > LEAST_VOICE ? powerToDecibels(esses / voice) : null,
     pops: thumps.length,
+    voiceHeard: isVoiceHeard(captured, hum),
   }
+}
+
+/** A voice is pitched for so long, and louder than what leaks from next door, and does not stay on the mains. */
+const LEAST_VOICED_SECONDS = 0.2
+const LEAST_VOICED_DBFS = -60
+
+function isVoiceHeard(captured: Mono, hum: RoomCheck['hum']): boolean {
+  const isHum = (hz: number) => hum !== null && Math.abs(hz / hum.mainsHz - Math.round(hz / hum.mainsHz)) < 0.03
+  const { f0Hz, power, hopSeconds } = analyseVoice(captured)
+  const voiced = Array.from(power).filter((_, i) => f0Hz[i] > 0 && !isHum(f0Hz[i]))
+  return voiced.length * hopSeconds >= LEAST_VOICED_SECONDS && powerToDecibels(median(voiced)) > LEAST_VOICED_DBFS
 }
 
 function bandPower(captured: Mono, coefficients: ReturnType<typeof highPass>): Float32Array {

@@ -10,6 +10,7 @@ import { analyseVoice, joinAnalyses } from './analyse-voice'
 import { findHum } from './hum'
 import { factsOfLine, remarksOn } from './line-facts'
 import { matchTakes } from './match-takes'
+import { findClipping } from './clipping'
 import { checkRoom } from './mic-check'
 import { trackPitch } from './pitch'
 import { compareLevels, levelOf } from './take-level'
@@ -177,6 +178,36 @@ describe('a sung take', () => {
       ),
     ).toContainEqual(expect.objectContaining({ kind: 'clipped' }))
   })
+  test('whose tops lie above full scale is clipped, though they are not flat; one that just touches it is not', () => {
+    const voice = sung()
+    const top = voice.reduce((most, sample) => Math.max(most, Math.abs(sample)), 0)
+    const over = voice.map(sample => (1.4 * sample) / top)
+    const places = findClipping(over)
+    expect(places.length).toBeGreaterThan(2)
+    for (const { startSeconds, endSeconds } of places) {
+      const inside = over.subarray(Math.round(startSeconds * RATE), Math.round(endSeconds * RATE))
+      expect(Math.max(...inside.map(Math.abs))).toBeGreaterThanOrEqual(0.9999)
+    }
+    expect(checkRoom(over.slice(5 * RATE, 13 * RATE)).clips).toBeGreaterThan(0)
+    expect(findClipping(voice.map(sample => sample / top))).toEqual([])
+  })
+  test('rapped or spoken, gets no cents: its pitch glides through every syllable; held notes with vibrato get them', () => {
+    const line = { startFrame: 0, endFrame: 4 * RATE }
+    const analysisOf = (centsAt: (seconds: number) => number) => ({
+      ...clean,
+      clipped: [],
+      onsetSeconds: [],
+      f0Hz: Float32Array.from({ length: 800 }, (_, i) => (i % 100 < 90 ? 220 * 2 ** (centsAt(i * clean.hopSeconds) / 1_200) : 0)),
+    })
+    const factsOf = (centsAt: (seconds: number) => number) =>
+      factsOfLine(analysisOf(centsAt), 0, line, { ...sheet.beat, key: { tonic: 'A', mode: 'minor' }, tuningCents: 0 })
+    // Falls by 150 cents a second, as a sentence does, and jumps up with every other word.
+    const rapped = factsOf(seconds => 330 - 150 * (seconds % 2) + 120 * (Math.floor(seconds / 0.5) % 2))
+    expect(rapped).toMatchObject({ spoken: true, centsOff: null })
+    const held = factsOf(seconds => [0, 200, 300, 200][Math.floor(seconds / 0.5) % 4] + 30 + 25 * Math.sin(2 * Math.PI * 5.5 * seconds))
+    expect(held.spoken).toBe(false)
+    expect(Math.abs(held.centsOff! - 30)).toBeLessThan(6)
+  })
   test('is placed by matching against another pass of the same lines', () => {
     const brought = sung({ pitchSpreadCents: 15, timingSpreadSeconds: 0.015 }, 5).slice(7 * RATE)
     const match = matchTakes(analyseVoice(brought), [{ ...clean, originFrame: 1_000 }])
@@ -214,6 +245,16 @@ describe('into the microphone', () => {
       expect(hum.mainsHz).toBe(mains)
       expect(Math.abs(hum.levelDbfs - 20 * Math.log10(0.004 * Math.SQRT1_2 * Math.hypot(1, 0.4)))).toBeLessThan(1)
     }
+  })
+  test('a voice in the quiet room is told from hum, noise and silence', () => {
+    const random = makeRandom(9)
+    const hum = Float32Array.from({ length: 3 * RATE }, (_, i) => 0.001 * gaussian(random) + 0.02 * Math.sin((2 * Math.PI * 100 * i) / RATE))
+    expect(checkRoom(hum).voiceHeard).toBe(false)
+    expect(checkRoom(hum.map(() => 0.01 * gaussian(random))).voiceHeard).toBe(false)
+    expect(checkRoom(new Float32Array(3 * RATE)).voiceHeard).toBe(false)
+    const [line] = lines
+    const from = Math.round(line.startSeconds * RATE)
+    expect(checkRoom(sung().slice(from, from + 3 * RATE)).voiceHeard).toBe(true)
   })
   test('the room’s floor, the loudest peak and pops are measured', () => {
     const random = makeRandom(11)

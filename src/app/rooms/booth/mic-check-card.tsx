@@ -70,8 +70,9 @@ const QUIET_ROOM_DBFS = -55
 const STINGING_ESSES_DECIBELS = -3
 
 const VERDICTS: Record<Step, (check: RoomCheck) => { good: boolean; text: string }> = {
-  room: ({ floorDbfs, hum }) => {
+  room: ({ floorDbfs, hum, voiceHeard }) => {
     if (!Number.isFinite(floorDbfs)) return { good: false, text: 'digital silence. Check the microphone’s switch and the chosen channel.' }
+    if (voiceHeard) return { good: false, text: 'a voice was heard. Be still, and try once more.' }
     const floor = `the room is at ${floorDbfs.toFixed(0)} dBFS`
     if (hum)
       return {

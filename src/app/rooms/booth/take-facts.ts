@@ -83,14 +83,15 @@ export function useRemarks(song: Song, takes: readonly Take[]): Map<TakeId, Line
   return found
 }
 
-export function remarkText({ kind, amount }: Remark): string {
+/** @param leaks Whether the beat was heard in the take: then that is what the voice stands above. */
+export function remarkText({ kind, amount }: Remark, leaks = false): string {
   switch (kind) {
     case 'clipped':
       return amount === 1 ? 'clipped once' : `clipped in ${amount} places`
     case 'quiet':
       return `quiet (${amount.toFixed(0)} dBFS)`
     case 'noisy':
-      return `only ${amount.toFixed(0)} dB above the room`
+      return `only ${amount.toFixed(0)} dB above ${leaks ? 'the beat that leaks in: turn the headphones down, or wear closed ones' : 'the room'}`
     case 'late':
     case 'early':
       return `${Math.round(amount)} ms ${kind}`

@@ -122,6 +122,7 @@ function TakeRow({ take, fresh, song, remarks }: { take: Take; fresh: boolean; s
   const uses = usesOfTake(song, take.id).map(use => song.layers.find(layer => layer.id === use.layerId)?.name)
   const used = [...new Set(uses)].join(', ')
   const flaw = flawText(take)
+  const leaks = useLeaks(state => state.witnesses.has(take.id))
   return (
     <Box py={1} data-take={take.id} borderTopWidth="1px" borderColor="seamline" _first={{ borderTopWidth: 0 }}>
       <Flex align="center" gap={2}>
@@ -165,7 +166,7 @@ function TakeRow({ take, fresh, song, remarks }: { take: Take; fresh: boolean; s
             {remarks.length > 0
               ? ` · ${remarks
                   .slice(0, 4)
-                  .map(({ line, remarks: list }) => `${line.section.name} line ${line.number}: ${list.map(remarkText).join(', ')}`)
+                  .map(({ line, remarks: list }) => `${line.section.name} line ${line.number}: ${list.map(remark => remarkText(remark, leaks)).join(', ')}`)
                   .join(' · ')}`
               : ''}
             {remarks.length > 4 ? ` · and ${remarks.length - 4} lines more` : ''}

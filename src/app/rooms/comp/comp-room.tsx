@@ -13,6 +13,7 @@ import type { Layer, LayerId, LineId } from '../../../core/song/schema'
 import { currentComp, placedLines, requireLayer, requireTake } from '../../../core/song/select'
 import { count, formatDecibels } from '../../shared/format'
 import { NoLayers } from '../../shared/no-layers'
+import { NoLines } from '../../shared/no-lines'
 import { EmptyState, KeyCap, Pill, PrimaryButton, RoomHeading, Well } from '../../shared/parts'
 import { currentSong, edit, useSong } from '../../song/song-store'
 import { useView } from '../../song/view-store'
@@ -39,7 +40,7 @@ export function CompRoom() {
     if (layer && layer.id !== layerId) useView.setState({ layerId: layer.id })
   }, [layer, layerId])
   if (!layer) return <NoLayers why="Here the best of their takes is chosen." />
-  if (!hasLines) return <EmptyState text="Choose a line on the sheet to see its takes. If the sheet has no lines yet, put the words on it with “Words”." />
+  if (!hasLines) return <NoLines layer={layer} />
   return <LayerComp layer={layer} />
 }
 
