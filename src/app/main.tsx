@@ -11,6 +11,7 @@ import { RouterProvider } from 'react-router'
 import { whenOpen } from '../storage/open-tab'
 import { queryClient } from './query-client'
 import { fetchRooms, router } from './routes'
+import { keepFocus } from './shared/keep-focus'
 import { system } from './theme/system'
 
 const nonce = document.querySelector<HTMLMetaElement>('meta[name=csp-nonce]')?.content ?? ''
@@ -28,4 +29,5 @@ createRoot(document.getElementById('root')!).render(
   </StrictMode>,
 )
 
+keepFocus()
 requestIdleCallback(() => void whenOpen().then(fetchRooms))

@@ -20,6 +20,11 @@ export function cachedVoiceAnalysis(assetId: AssetId, compute: () => Promise<Voi
   return cachedAnalysis(assetId, 'voice', VOICE_ANALYSIS_VERSION, VoiceAnalysisSchema, compute)
 }
 
+/** Whether a sound was listened to by an algorithm, in any of its versions. */
+export async function hasAnalysis(contentHash: string, algorithm: string): Promise<boolean> {
+  return (await database.analyses.where('key').startsWith(`${contentHash}:${algorithm}:`).count()) > 0
+}
+
 /** The stored answer, or the computed one, which is then stored. */
 export async function cachedAnalysis<T>(assetId: AssetId, algorithm: string, version: number, schema: ZodType<T>, compute: () => Promise<T>): Promise<T> {
   const { contentHash } = await requireAsset(assetId)

@@ -7,6 +7,7 @@ import type { Mend } from '../core/song/mend'
 import { openSong, type OpenedSong } from '../core/song/open'
 import { SONG_VERSION, type AssetId, type Song, type SongId } from '../core/song/schema'
 import { database, makeId, type SnapshotRow, type SongRow, type StepRow } from './database'
+import { hasAnalysis } from './analyses'
 import { discardAsset } from './sounds'
 
 /** What the Shelf shows of a song. */
@@ -16,6 +17,8 @@ export interface ShelfEntry {
   frames: number
   /** Null until it was found or typed. */
   tempoBpm: number | null
+  /** Whether its beat was listened to; then a tempo that is null was not found. */
+  isListened: boolean
   key: Song['beat']['key']
   takeCount: number
   touchedAt: string
@@ -27,15 +30,56 @@ export interface ShelfEntry {
 /** All songs, last touched first. One that cannot be read is listed as ill and hides no other. */
 export async function listSongs(): Promise<ShelfEntry[]> {
   const rows = await database.songs.orderBy('touchedAt').reverse().toArray()
-  return rows.map(row => {
+  const listened = await Promise.all(rows.map(row => isBeatListened(row.song).catch(() => false)))
+  return rows.map((row, i) => {
     const { id, touchedAt, binnedAt } = row
+    const isListened = listened[i]!
     try {
-      return { id, touchedAt, binnedAt, ill: false, ...factsOf(row.song) }
+      return { id, touchedAt, binnedAt, isListened, ill: false, ...factsOf(row.song) }
     } catch {
       const title = (row.song as { title?: unknown } | null)?.title
-      return { id, touchedAt, binnedAt, ill: true, title: typeof title === 'string' ? title : 'A song', frames: 0, tempoBpm: null, key: null, takeCount: 0 }
+      return {
+        id,
+        touchedAt,
+        binnedAt,
+        isListened,
+        ill: true,
+        title: typeof title === 'string' ? title : 'A song',
+        frames: 0,
+        tempoBpm: null,
+        key: null,
+        takeCount: 0,
+      }
     }
   })
+}
+
+async function isBeatListened({ beat }: Song): Promise<boolean> {
+  if (beat.gridSource !== 'unknown') return true
+  const asset = await database.assets.get(beat.assetId)
+  return asset !== undefined && (await hasAnalysis(asset.contentHash, 'beat'))
+}
+
+/** Another song on the Shelf with the same beat and the same takes, sample by sample; null if there is none. */
+export async function findTwin(songId: SongId): Promise<Pick<ShelfEntry, 'id' | 'title' | 'touchedAt'> | null> {
+  const rows = await database.songs.toArray()
+  const own = rows.find(row => row.id === songId)
+  if (!own) return null
+  const sounds = await soundsOf(own.song)
+  for (const row of rows) {
+    if (row.id === songId || row.binnedAt !== null) continue
+    const others = await soundsOf(row.song).catch(() => null)
+    if (others === sounds) return { id: row.id, title: row.song.title, touchedAt: row.touchedAt }
+  }
+  return null
+}
+
+/** Names the sounds of a song by what they hold. */
+async function soundsOf({ beat, takes }: Song): Promise<string> {
+  const ids = [beat.assetId, ...new Set(takes.map(take => take.assetId))]
+  const assets = await database.assets.bulkGet(ids)
+  const [beatHash, ...hashes] = assets.map(asset => asset?.contentHash ?? 'missing')
+  return [beatHash, ...hashes.sort()].join(' ')
 }
 
 /** @throws TypeError if the document has not the shape of a song. */

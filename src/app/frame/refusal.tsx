@@ -40,7 +40,8 @@ const LIMITS: Record<string, (most: number) => string> = {
   beatCount: most => `A line may be ${most} beats long at most.`,
 }
 
-function reasonOf(problem: SongProblem | null): string {
+function reasonOf(problem: SongProblem | 'only-looking' | null): string {
+  if (problem === 'only-looking') return 'Here the song is only looked at.'
   if (!problem) return 'Something went wrong in it.'
   const place = problem.path.findLast(key => typeof key === 'string')
   const limit = problem.limit?.end === 'most' && typeof place === 'string' ? LIMITS[place] : undefined

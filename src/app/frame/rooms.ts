@@ -20,6 +20,7 @@ export const KEYS: { room: string; keys: [string, string][] }[] = [
       ['K', 'click on, off'],
       ['G', 'sing this line again: records it, a bar before'],
       ['Shift G', 'sing the word at the playhead again'],
+      ['Q, Shift Q', 'to the next card, the last'],
       ['W', 'all words'],
       ['D', 'this line: words, start, length, split, join'],
       ['1 to 6', 'Beat, Booth, Comp, Stack, Mix, Deliver'],
@@ -73,7 +74,7 @@ export const KEYS: { room: string; keys: [string, string][] }[] = [
   {
     room: 'Fields and sliders',
     keys: [
-      ['Enter', 'keep what was typed'],
+      ['Enter', 'keep what was typed or chosen, and leave it'],
       ['Esc', 'put it back'],
       ['arrows', 'move a slider'],
     ],

@@ -2,7 +2,7 @@
 import { Box, chakra, Flex } from '@chakra-ui/react'
 import { memo, useDeferredValue } from 'react'
 import { PanelLeftClose, PanelLeftOpen, Pencil, RotateCcw } from 'lucide-react'
-import { lineState, lineTitle, placedLines, type LineState, type PlacedLine } from '../../core/song/select'
+import { lineState, lineTitle, placedLines, sectionRange, type LineState, type PlacedLine } from '../../core/song/select'
 import type { Layer, Section } from '../../core/song/schema'
 import { count } from '../shared/format'
 import { currentSong, useSong } from '../song/song-store'
@@ -119,6 +119,7 @@ function FoldButton({ folded, onClick }: { folded: boolean; onClick: () => void 
 function SheetSection({ section, lines, layers }: { section: Section; lines: PlacedLine[]; layers: Layer[] }) {
   const song = useSong(current => current)
   const selected = useView(state => state.selection.kind === 'section' && state.selection.sectionId === section.id)
+  const isBeyond = sectionRange(song, section).startFrame >= song.beat.frames
   return (
     <Box mt={3}>
       <SheetButton aria-pressed={selected} bg={selected ? 'card' : 'transparent'} onClick={() => select(song, { kind: 'section', sectionId: section.id })}>
@@ -127,7 +128,8 @@ function SheetSection({ section, lines, layers }: { section: Section; lines: Pla
           <Box fontFamily="heading" fontWeight={600} fontSize="16px" truncate>
             {section.name}
           </Box>
-          <Box color="ink.soft" fontSize="12px" whiteSpace="nowrap">
+          <Box color={isBeyond ? 'warn' : 'ink.soft'} fontSize="12px" whiteSpace="nowrap" title={isBeyond ? 'The beat ends before its first bar' : undefined}>
+            {isBeyond ? 'beyond the beat, ' : ''}
             {section.barCount === 1 ? `bar ${section.startBar}` : `bars ${section.startBar} to ${section.startBar + section.barCount - 1}`}
           </Box>
         </Flex>

@@ -94,7 +94,7 @@ function OpenSong() {
         <Box
           as="aside"
           aria-label="Song sheet"
-          width={folded ? '64px' : '300px'}
+          width={folded ? '64px' : { base: '236px', xl: '300px' }}
           flexShrink={0}
           borderRightWidth="1px"
           borderColor="seamline"

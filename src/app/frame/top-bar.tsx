@@ -88,6 +88,17 @@ function UndoButtons() {
 }
 
 function KeptState() {
+  const readOnly = useSongStore(state => state.readOnly)
+  return readOnly ? (
+    <Box role="status" color="warn" fontWeight={600} whiteSpace="nowrap">
+      Only looking
+    </Box>
+  ) : (
+    <Keeping />
+  )
+}
+
+function Keeping() {
   const keeping = useSongStore(state => state.keeping)
   const text =
     keeping.kind === 'keeping'

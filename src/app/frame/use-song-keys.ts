@@ -36,6 +36,21 @@ export function isOnButton(event: KeyboardEvent): boolean {
   return target.matches('button, a, summary') && target !== clicked
 }
 
+function leaveField(): void {
+  document.querySelector<HTMLElement>('main')?.focus({ preventScroll: true })
+}
+
+/** The focus goes to the next card of the room, or the one before; past the last to the first. */
+function stepCard(by: 1 | -1): void {
+  const cards = [...document.querySelectorAll<HTMLElement>('main [data-card], [aria-label="Notices"] [role=alert]')].filter(card => card.checkVisibility())
+  if (cards.length === 0) return
+  const at = cards.findIndex(card => card.contains(document.activeElement))
+  const next = cards[at < 0 ? (by > 0 ? 0 : cards.length - 1) : (at + by + cards.length) % cards.length]!
+  next.tabIndex = -1
+  next.focus()
+  next.scrollIntoView({ block: 'nearest' })
+}
+
 /** After the key is over: its letter is not typed into the field that gets the focus. */
 function openSoon(open: () => void): void {
   setTimeout(open)
@@ -53,6 +68,8 @@ export function useSongKeys(): void {
         else undoStep()
         return
       }
+      // A choice made by keys is left as a typed number is: the next key is the room's again.
+      if ((event.key === 'Enter' || event.key === 'Escape') && (event.target as HTMLElement).matches('main select, header select, footer select')) leaveField()
       if (command || event.altKey || isTyping(event)) return
       const room = ROOMS[Number(event.key) - 1]
       if (event.key === ' ' && !isOnButton(event)) {
@@ -64,6 +81,7 @@ export function useSongKeys(): void {
       } else if (event.key === 'l') useView.setState(state => ({ looping: !state.looping }))
       else if (event.key === 'k') useView.setState(state => ({ clicking: !state.clicking }))
       else if (event.key.toLowerCase() === 'g' && !event.repeat) singAgain(event.shiftKey ? 'word' : 'line', () => navigate(`/song/${songId}/booth`))
+      else if (event.key.toLowerCase() === 'q') stepCard(event.shiftKey ? -1 : 1)
       else if (event.key === 'w') openSoon(() => useWordsDialog.setState({ open: true }))
       else if (event.key === 'd') openSoon(() => useLineDialog.setState({ open: true }))
       else if (event.key === 'u') openSoon(() => useStepsDialog.setState({ open: true }))

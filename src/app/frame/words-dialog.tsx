@@ -1,10 +1,12 @@
 /** Pasting or typing lyrics, or laying lines without words. */
 import { Box, Button, CloseButton, Dialog, Flex, Portal, Text, Textarea } from '@chakra-ui/react'
 import { NotebookPen } from 'lucide-react'
-import { memo, useState } from 'react'
+import { memo, useMemo, useState } from 'react'
 import { create } from 'zustand'
 import { formatLyrics, parseLyrics } from '../../core/files/lyrics'
+import { barCountUntil } from '../../core/beat/grid'
 import { BARS_A_LINE, layLyrics, layWordlessLines } from '../../core/song/lay-lyrics'
+import { placedLines } from '../../core/song/select'
 import { makeId } from '../../storage/database'
 import { count } from '../shared/format'
 import { NumberField } from '../shared/number-field'
@@ -50,6 +52,11 @@ function WordsForm({ onDone }: { onDone: () => void }) {
   const [barsALine, setBarsALine] = useState<number>(2)
   const lyrics = parseLyrics(text)
   const lineCount = lyrics.reduce((sum, section) => sum + section.lines.length, 0)
+  // What it would be, for what does not fit: laid only when it is asked for.
+  const beyond = useMemo(() => {
+    const laid = layLyrics(song, { lyrics: parseLyrics(text), firstBar, barsALine, makeId })
+    return placedLines(laid).filter(line => line.startFrame >= laid.beat.frames).length
+  }, [song, text, firstBar, barsALine])
   const lay = () => {
     edit('lay the words', current => layLyrics(current, { lyrics, firstBar, barsALine, makeId }))
     onDone()
@@ -92,6 +99,12 @@ function WordsForm({ onDone }: { onDone: () => void }) {
             ))}
           </Flex>
         </Flex>
+        {beyond > 0 ? (
+          <Text role="status" color="warn" mt={2}>
+            {count(beyond, 'line')} would begin after the beat has ended, at bar {barCountUntil(song.beat.grid, song.beat.frames)}. Lay them closer, or repeat
+            bars of the beat in its room.
+          </Text>
+        ) : null}
       </Dialog.Body>
       <Dialog.Footer>
         <Pill onClick={layWordless} title="Every section that has no lines gets lines of this length">

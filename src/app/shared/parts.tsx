@@ -2,9 +2,10 @@
 import { Box, Button, chakra, Flex, Heading, Text, type BoxProps, type ButtonProps } from '@chakra-ui/react'
 import type { ReactNode } from 'react'
 
+/** Its key (Q, Shift Q) goes from card to card; from there Tab goes into it. */
 export function Card({ children, ...props }: BoxProps) {
   return (
-    <Box bg="card" borderRadius="card" boxShadow="card" p={4} {...props}>
+    <Box bg="card" borderRadius="card" boxShadow="card" p={4} tabIndex={-1} data-card {...props}>
       {children}
     </Box>
   )

@@ -1,4 +1,4 @@
-/** A sound as a mirrored band of cloth: its average as the core, its peaks as a lighter halo, clipping as red nicks. */
+/** A sound as a mirrored band of cloth: its average as the core, its peaks as a lighter halo, clipping as notches torn into its upper edge. */
 import { useEffect, useRef } from 'react'
 import { levelFor, type Peaks } from '../../core/audio/peaks'
 import type { FrameRange } from '../../core/song/select'
@@ -76,6 +76,8 @@ const FAINT = 0.32
 const BASELINE = 0.45
 /** A gap in the baseline, in CSS pixels. */
 const GAP_PIXELS = 6
+/** How deep a clip's notch goes, in CSS pixels. */
+const NOTCH_PIXELS = 6
 
 /** Pixel by pixel into an image: a path of so many corners is slower than all else in the room together. */
 function drawRibbon(element: HTMLCanvasElement, { peaks, originFrame, view, bright, gaps, clipped, look, theme }: Drawing): void {
@@ -112,14 +114,19 @@ function drawRibbon(element: HTMLCanvasElement, { peaks, originFrame, view, brig
       fillColumn(pixels, width, height, x, heightOf(peak[x]!, middle), inks.halo, 0)
       fillColumn(pixels, width, height, x, heightOf(rms[x]!, middle), inks.core, inks.halo)
     }
-    const nick = withAlpha(rgbOf(theme === 'day' ? '#C62F26' : '#FF6F61'), 1)
-    const nickFrom = (x: number, end: number) => {
-      for (let y = 0; y < 5 * ratio; y++) pixels.fill(nick, y * width + x, y * width + Math.min(width, Math.max(end, x + Math.ceil(1.5 * ratio))))
+    // A wedge at the edge: by its shape told from all else, and never red, which is for recording.
+    const notch = withAlpha(rgbOf(theme === 'day' ? '#855000' : '#F0B65A'), 1)
+    const notchOver = (from: number, to: number) => {
+      const depth = Math.round(NOTCH_PIXELS * ratio)
+      for (let y = 0; y < depth; y++) {
+        const beside = Math.round((depth - y) / 2)
+        pixels.fill(notch, y * width + Math.max(0, from - beside), y * width + Math.min(width, Math.max(from + 1, to) + beside))
+      }
     }
-    if (!clipped) for (let x = 0; x < width; x++) if (peak[x]! >= 0.999) nickFrom(x, x)
+    if (!clipped) for (let x = 0; x < width; x++) if (peak[x]! >= 0.999) notchOver(x, x)
     for (const { startFrame, endFrame } of clipped ?? []) {
       const [from, to] = [startFrame, endFrame].map(frame => Math.round((frame + originFrame - view.startFrame) / framesPerPixel)) as [number, number]
-      if (to >= 0 && from < width) nickFrom(Math.max(0, from), to)
+      if (to >= 0 && from < width) notchOver(Math.max(0, from), to)
     }
   }
   context.putImageData(image, 0, 0)

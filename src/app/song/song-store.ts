@@ -16,8 +16,8 @@ interface SongState {
   /** What is heard while a control is moved; not yet part of the song. */
   trial: Song | null
   keeping: Keeping
-  /** The last command that was not carried out, and the limit that stood in its way; null if the command itself failed. */
-  refused: { label: string; problem: SongProblem | null } | null
+  /** The last command that was not carried out, and what stood in its way: a limit, that this tab only looks, or (null) that the command itself failed. */
+  refused: { label: string; problem: SongProblem | 'only-looking' | null } | null
   /** What had to be done to open it. */
   rescue: Rescue
 }
@@ -139,7 +139,11 @@ let gestureOfStep: number | null = null
 
 function change(label: string | null, next: (history: History) => History): EditVerdict {
   const { history: before, readOnly } = useSongStore.getState()
-  if (!before || readOnly) return { ok: false, problem: null }
+  if (!before) return { ok: false, problem: null }
+  if (readOnly) {
+    if (label !== null) show({ trial: null, refused: { label, problem: 'only-looking' } })
+    return { ok: false, problem: null }
+  }
   const outcome = carryOut(before, next)
   if (!outcome.ok) {
     if (outcome.reason === 'failed') reportError(outcome.error)

@@ -105,6 +105,8 @@ function SectionTabs({ view }: { view: FrameRange }) {
       {song.sections.map(section => {
         const range = sectionRange(song, section)
         const from = Math.max(0, range.startFrame)
+        // Beyond the beat there is nothing to lie over: the sheet says so.
+        if (from >= view.endFrame || range.endFrame <= 0) return null
         const chosen = selection.kind === 'section' && selection.sectionId === section.id
         return (
           <chakra.button

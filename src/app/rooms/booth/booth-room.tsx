@@ -75,7 +75,7 @@ function Booth() {
         <VoiceMeter />
       </Grid>
       <TakeList range={range} busy={busy} />
-      <Grid templateColumns="minmax(0, 1fr) minmax(0, 1fr)" gap={4} alignItems="start">
+      <Grid templateColumns={{ base: 'minmax(0, 1fr)', xl: 'minmax(0, 1fr) minmax(0, 1fr)' }} gap={4} alignItems="start">
         <Flex direction="column" gap={4}>
           <InputCard busy={busy} />
           <OnTimeCard busy={busy} />

@@ -213,6 +213,9 @@ function Heard({ bench: { song, layer, focused, picked }, matchDecibels }: { ben
   )
 }
 
+/** A small window has room for the takes first. */
+const HEARING_SIZE = { base: 'xs', xl: 'sm' } as const
+
 /** How it is heard: company, loop, a bar before, equal loudness. */
 const Hearing = memo(function Hearing({ layerId, layers }: { layerId: LayerId; layers: string }) {
   const company = useBench(state => state.company)
@@ -220,8 +223,8 @@ const Hearing = memo(function Hearing({ layerId, layers }: { layerId: LayerId; l
   const equal = useBench(state => state.equalLoudness)
   const looping = useView(state => state.looping)
   return (
-    <Flex gap={2} mb={2} align="center" wrap="nowrap">
-      <NativeSelect.Root size="sm" width="138px" flexShrink={0}>
+    <Flex gap={{ base: '6px', xl: 2 }} mb={2} align="center" wrap={{ base: 'wrap', xl: 'nowrap' }}>
+      <NativeSelect.Root size={{ base: 'xs', xl: 'sm' }} width="138px" flexShrink={0}>
         <NativeSelect.Field
           aria-label="Layer"
           bg="card"
@@ -239,17 +242,17 @@ const Hearing = memo(function Hearing({ layerId, layers }: { layerId: LayerId; l
         <NativeSelect.Indicator />
       </NativeSelect.Root>
       {COMPANIES.map(entry => (
-        <Pill key={entry.company} px={3} chosen={company === entry.company} onClick={() => setBench({ company: entry.company })}>
+        <Pill key={entry.company} size={HEARING_SIZE} px={3} chosen={company === entry.company} onClick={() => setBench({ company: entry.company })}>
           {entry.name} <KeyCap>{entry.key}</KeyCap>
         </Pill>
       ))}
-      <Pill px={3} chosen={looping} onClick={() => useView.setState({ looping: !looping })}>
+      <Pill size={HEARING_SIZE} px={3} chosen={looping} onClick={() => useView.setState({ looping: !looping })}>
         Loop <KeyCap>L</KeyCap>
       </Pill>
-      <Pill px={3} chosen={barBefore} onClick={() => setBench({ barBefore: !barBefore })}>
+      <Pill size={HEARING_SIZE} px={3} chosen={barBefore} onClick={() => setBench({ barBefore: !barBefore })}>
         Bar before <KeyCap>V</KeyCap>
       </Pill>
-      <Pill px={3} chosen={equal} title="Takes are compared as loud as what is picked" onClick={() => setBench({ equalLoudness: !equal })}>
+      <Pill size={HEARING_SIZE} px={3} chosen={equal} title="Takes are compared as loud as what is picked" onClick={() => setBench({ equalLoudness: !equal })}>
         Equal loudness <KeyCap>E</KeyCap>
       </Pill>
     </Flex>
@@ -277,7 +280,7 @@ const Tools = memo(function Tools({
   )
   const open = (next: Panel) => setBench({ panel: panel === next ? 'none' : next, blind: null })
   return (
-    <Flex gap="6px" mb={2} align="center" wrap="nowrap" role="group" aria-label="Bench tools">
+    <Flex gap="6px" mb={2} align="center" wrap={{ base: 'wrap', xl: 'nowrap' }} role="group" aria-label="Bench tools">
       <Flex role="group" aria-label="How much is chosen at once" gap="2px" align="center">
         <KeyCap>,</KeyCap>
         {SCOPES.map(scope => (

@@ -22,7 +22,7 @@ export function MixRoom() {
       <RoomHeading above="Voices on their role buses, the vocal bus, the output" title="Does it sit on the beat?">
         <BeforeAfter />
       </RoomHeading>
-      <Grid templateColumns="minmax(0, 1.25fr) minmax(0, 1fr)" gap={4} alignItems="start">
+      <Grid templateColumns={{ base: 'minmax(0, 1fr)', xl: 'minmax(0, 1.25fr) minmax(0, 1fr)' }} gap={4} alignItems="start">
         <Well p={3}>
           {layers.length === 0 ? <NoLayers why="Here each has its level and place." /> : null}
           {layers.map((layer, index) => (

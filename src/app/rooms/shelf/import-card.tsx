@@ -1,5 +1,6 @@
 /** An import as it goes, or why it did not. */
 import { Box, Flex } from '@chakra-ui/react'
+import { formatMoment } from '../../shared/format'
 import { Card, Notice, Pill, ProgressBar } from '../../shared/parts'
 import { Ribbon } from '../../shared/ribbon'
 import { useArriving } from './arriving'
@@ -8,6 +9,7 @@ import type { Arrival, ImportProblem, Imports } from './use-imports'
 export function ImportCard({ imports, onOpen }: { imports: Imports; onOpen: (arrival: Arrival) => void }) {
   const { state } = imports
   if (!state) return null
+  if (state.problem?.kind === 'twin') return <TwinNotice imports={imports} problem={state.problem} onOpen={onOpen} />
   if (state.problem) {
     const { title, text } = explain(state.problem)
     const cutShort = state.problem.kind === 'refused' && state.problem.reason === 'cut-short' ? state.problem : null
@@ -38,6 +40,36 @@ export function ImportCard({ imports, onOpen }: { imports: Imports; onOpen: (arr
         <Pill onClick={state.cancel}>Cancel</Pill>
       </Flex>
     </Card>
+  )
+}
+
+/** The same song is here already: which of the two is meant? */
+function TwinNotice({
+  imports,
+  problem: { arrival, twin },
+  onOpen,
+}: {
+  imports: Imports
+  problem: Extract<ImportProblem, { kind: 'twin' }>
+  onOpen: (arrival: Arrival) => void
+}) {
+  return (
+    <Box mb={5}>
+      <Notice tone="plain" title={`The same beat and takes are here already, as “${twin.title}”.`}>
+        That one was last touched {formatMoment(twin.touchedAt)}. What came in may be older or newer: it has its own picks and mix.
+        <Flex gap={2} mt={2}>
+          <Pill onClick={() => void imports.dropTwin().then(() => onOpen({ ...arrival, songId: twin.id }))}>Open the one that is here</Pill>
+          <Pill
+            onClick={() => {
+              imports.dismiss()
+              onOpen(arrival)
+            }}
+          >
+            Keep both, open the new one
+          </Pill>
+        </Flex>
+      </Notice>
+    </Box>
   )
 }
 
@@ -74,7 +106,7 @@ const FORMAT_NAMES: Record<string, string> = {
 }
 
 /** What happened, what was kept, what to do. */
-function explain(problem: ImportProblem): { title: string; text: string } {
+function explain(problem: Exclude<ImportProblem, { kind: 'twin' }>): { title: string; text: string } {
   if (problem.kind === 'storage-full')
     return { title: 'the browser has no room left for it.', text: 'Nothing of it was kept. Free some disk space, or empty the bin, and try again.' }
   if (problem.kind === 'stuck')

@@ -7,7 +7,8 @@ import { useNavigate } from 'react-router'
 import { listSongs } from '../../../storage/songs'
 import { runJob } from '../../../workers/run-job'
 import { ThemeButton } from '../../theme/theme-button'
-import { EmptyState, Pill, PrimaryButton } from '../../shared/parts'
+import { Pill, PrimaryButton } from '../../shared/parts'
+import { EmptyShelf } from './empty-shelf'
 import { ImportCard } from './import-card'
 import { SongCard } from './song-card'
 import { FilesAlong, type Along } from './files-along'
@@ -48,10 +49,11 @@ export function ShelfRoom() {
   return (
     <Box
       as="main"
+      tabIndex={-1}
       height="100%"
       overflowY="auto"
       p="28px 48px"
-      outline={hovering ? '3px dashed' : undefined}
+      outline={hovering ? '3px dashed' : 'none'}
       outlineColor="brand"
       outlineOffset="-10px"
       onDragOver={event => {
@@ -93,11 +95,14 @@ export function ShelfRoom() {
       <ImportCard imports={imports} onOpen={welcome} />
       {along && !imports.busy ? <FilesAlong along={along} imports={imports} onOpen={welcome} onChange={stay} /> : null}
       {songs.data && standing.length === 0 ? (
-        <EmptyState text="Drop a beat anywhere here: any common kind of sound file, or a video. It stays on this machine. Or look around in a song that is already there.">
+        <EmptyShelf>
+          <Text color="ink.soft" maxW="56ch">
+            Drop a beat anywhere here: any common kind of sound file, or a video. It stays on this machine.
+          </Text>
           <Pill onClick={() => void demo()} disabled={imports.busy}>
             <Music size={15} aria-hidden /> Open the demo song
           </Pill>
-        </EmptyState>
+        </EmptyShelf>
       ) : (
         <Grid templateColumns="repeat(auto-fill, minmax(280px, 1fr))" gap={4}>
           {standing.map(entry => (

@@ -49,7 +49,12 @@ export function SongCard({ entry, onOpen }: { entry: ShelfEntry; onOpen: () => v
         </Box>
       ) : null}
       <Box color="ink.soft" hidden={entry.ill}>
-        {formatMinutes(entry.frames)} · {entry.tempoBpm === null ? 'not listened to yet' : `${formatTempo(entry.tempoBpm)} bpm · ${formatKey(entry.key)}`}
+        {formatMinutes(entry.frames)} ·{' '}
+        {entry.tempoBpm === null
+          ? entry.isListened
+            ? 'no tempo found'
+            : 'not listened to yet'
+          : `${formatTempo(entry.tempoBpm)} bpm · ${formatKey(entry.key)}`}
         <br />
         {count(entry.takeCount, 'take')} · touched {formatMoment(entry.touchedAt)}
       </Box>
@@ -58,7 +63,7 @@ export function SongCard({ entry, onOpen }: { entry: ShelfEntry; onOpen: () => v
           Open in another tab. Close it there first; nothing was changed.
         </Box>
       ) : null}
-      <Flex gap={1} mt="auto">
+      <Flex gap={1} mt="auto" wrap="wrap" onKeyDown={event => event.key === 'Escape' && setAsking(false)}>
         {entry.binnedAt === null ? (
           <>
             <IconButton aria-label={`Rename ${entry.title}`} title="Rename" onClick={() => setTitle(entry.title)}>
@@ -81,9 +86,14 @@ export function SongCard({ entry, onOpen }: { entry: ShelfEntry; onOpen: () => v
               <RotateCcw size={14} aria-hidden /> Put back
             </Pill>
             {asking ? (
-              <Pill color="warn" onClick={() => void act(() => destroySong(entry.id))}>
-                Yes, remove its {count(entry.takeCount, 'take')} for good
-              </Pill>
+              <>
+                <Pill autoFocus onClick={() => setAsking(false)}>
+                  Keep it
+                </Pill>
+                <Pill color="warn" onClick={() => void act(() => destroySong(entry.id))}>
+                  Remove {entry.takeCount > 0 ? `it and its ${count(entry.takeCount, 'take')}` : 'it'} for good
+                </Pill>
+              </>
             ) : (
               <Pill onClick={() => setAsking(true)}>Remove for good …</Pill>
             )}

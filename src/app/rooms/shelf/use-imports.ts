@@ -4,7 +4,7 @@ import { titleFromFileName } from '../../../core/files/names'
 import { makeSong } from '../../../core/song/make-song'
 import type { AssetId, SongId } from '../../../core/song/schema'
 import { makeId } from '../../../storage/database'
-import { addSong } from '../../../storage/songs'
+import { addSong, destroySong, findTwin } from '../../../storage/songs'
 import { discardAsset } from '../../../storage/sounds'
 import type { ImportBeatResult, ImportSongResult, JobResult } from '../../../workers/contract'
 import { runJob } from '../../../workers/run-job'
@@ -20,6 +20,8 @@ export type ImportProblem =
   | { kind: 'no-demo' }
   | { kind: 'server-silent' }
   | { kind: 'no-file' }
+  /** The song came in, and the same sounds are on the Shelf already. */
+  | { kind: 'twin'; arrival: Arrival; twin: NonNullable<Awaited<ReturnType<typeof findTwin>>> }
 
 export interface ImportState {
   fileName: string
@@ -46,6 +48,8 @@ export interface Imports {
   /** Takes the part that is there of the file that was refused as cut short. */
   acceptCutShort: () => Promise<Arrival | null>
   dismiss: () => void
+  /** Of a song that is here twice now: the one that just came in goes again. */
+  dropTwin: () => Promise<void>
 }
 
 export function useImports(): Imports {
@@ -81,6 +85,10 @@ export function useImports(): Imports {
     refuseDrop: () => setState({ fileName: 'What was dropped', problem: { kind: 'no-file' }, cancel: () => {} }),
     acceptCutShort: () => (refused ? importFile(refused, true) : Promise.resolve(null)),
     dismiss: () => setState(null),
+    dropTwin: async () => {
+      if (state?.problem?.kind === 'twin') await destroySong(state.problem.arrival.songId)
+      setState(null)
+    },
   }
 }
 
@@ -108,7 +116,10 @@ async function importBeatFile(file: File, acceptCutShort: boolean, signal: Abort
 async function importSongFile(file: Blob, signal: AbortSignal): Promise<Arrival | ImportProblem | null> {
   const result = await runJob('importSong', { file }, { onProgress: partArrived, signal })
   if (result.kind !== 'done') return unfinished(result)
-  return result.value.kind === 'imported' ? { songId: result.value.songId, mixedDownFrom: null, silencedSamples: 0 } : result.value
+  if (result.value.kind !== 'imported') return result.value
+  const arrival: Arrival = { songId: result.value.songId, mixedDownFrom: null, silencedSamples: 0 }
+  const twin = await findTwin(arrival.songId)
+  return twin ? { kind: 'twin', arrival, twin } : arrival
 }
 
 function unfinished(result: Exclude<JobResult<unknown>, { kind: 'done' }>): ImportProblem | null {

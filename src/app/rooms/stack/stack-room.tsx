@@ -17,7 +17,7 @@ export function StackRoom() {
       ) : (
         <Flex direction="column" gap={4}>
           <Quilt />
-          <Grid templateColumns="minmax(0, 1fr) minmax(0, 1.1fr)" gap={4} alignItems="start">
+          <Grid templateColumns={{ base: '1fr', xl: 'minmax(0, 1fr) minmax(0, 1.1fr)' }} gap={4} alignItems="start">
             <DoubleCard />
             <LayerList />
           </Grid>
