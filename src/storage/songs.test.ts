@@ -6,8 +6,10 @@ import { setBeatMix } from '../core/mix/commands'
 import { setTitle } from '../core/song/title'
 import { SONG_VERSION, type AssetId, type Song, type SongId } from '../core/song/schema'
 import { smallSong, withTakes } from '../core/song/song.test-kit'
+import { z } from 'zod'
+import { cachedAnalysis } from './analyses'
 import { database } from './database'
-import { addSong, destroySong, duplicateSong, keepHistory, keepSnapshot, listSongs, loadSong, readRawSong, renameSong, setBinned } from './songs'
+import { addSong, destroySong, duplicateSong, findTwin, keepHistory, keepSnapshot, listSongs, loadSong, readRawSong, renameSong, setBinned } from './songs'
 import { AssetWriter } from './sounds'
 
 const NOW = '2026-01-01T20:00:00.000Z'
@@ -36,6 +38,37 @@ async function keepSteps(count: number): Promise<History> {
 }
 
 afterEach(() => Promise.all(database.tables.map(table => table.clear())))
+
+describe('the Shelf', () => {
+  const unknown: Song = { ...song, beat: { ...song.beat, gridSource: 'unknown' } }
+  test('tells a beat in which no tempo was found from one that was not listened to yet', async () => {
+    await store('beat', 2)
+    await addSong(unknown, NOW)
+    expect((await listSongs())[0]).toMatchObject({ tempoBpm: null, isListened: false })
+    await cachedAnalysis('beat' as AssetId, 'beat', 7, z.unknown(), () => Promise.resolve({ tempo: { readings: [] } }))
+    expect((await listSongs())[0]).toMatchObject({ tempoBpm: null, isListened: true })
+  })
+  test('notices the same beat and takes under other ids, however they are picked, and nothing that only has the same beat', async () => {
+    await store('beat', 2)
+    await store('copy', 2)
+    await store('other', 3)
+    await store('asset-1', 1)
+    const sung = (id: string, assetId: string, binned = false) => ({
+      ...withTakes(song, 'Lead', 1, { binned }),
+      id: id as SongId,
+      beat: { ...song.beat, assetId: assetId as AssetId },
+    })
+    await addSong(sung('first', 'beat'), NOW)
+    await addSong({ ...sung('second', 'copy'), title: 'Renamed' }, NOW)
+    expect(await findTwin('second' as SongId)).toMatchObject({ id: 'first', title: song.title })
+    await addSong({ ...song, id: 'bare' as SongId }, NOW)
+    expect(await findTwin('bare' as SongId)).toBeNull()
+    await addSong(sung('else', 'other'), NOW)
+    expect(await findTwin('else' as SongId)).toBeNull()
+    await setBinned('first' as SongId, NOW)
+    expect(await findTwin('second' as SongId)).toBeNull()
+  })
+})
 
 describe('songs', () => {
   test('a song comes back with its steps, done and undone, and a new step drops the undone ones', async () => {

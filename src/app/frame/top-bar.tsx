@@ -40,6 +40,7 @@ export function TopBar() {
         ))}
       </Flex>
       <UndoButtons />
+      <Stepped />
       <KeptState />
       <ThemeButton />
       <KeysDialog />
@@ -84,6 +85,26 @@ function UndoButtons() {
       </BarButton>
       <StepsDialog />
     </Flex>
+  )
+}
+
+/** What was just taken back, below the bar: it may lie out of sight. */
+function Stepped() {
+  const stepped = useSongStore(state => state.stepped)
+  return (
+    <Box role="status" position="absolute" top="54px" right="18px" zIndex="docked" pointerEvents="none">
+      {stepped ? (
+        <Box bg="card" color="ink" borderWidth="1px" borderColor="seamline" borderRadius="8px" boxShadow="card" px={3} py="6px" maxW="420px">
+          {stepped.how}: {stepped.label}
+          {stepped.place ? (
+            <Box as="span" color="ink.soft">
+              {' '}
+              · {stepped.place}
+            </Box>
+          ) : null}
+        </Box>
+      ) : null}
+    </Box>
   )
 }
 

@@ -2,6 +2,7 @@ import 'fake-indexeddb/auto'
 import { afterEach, beforeEach, expect, jest, test } from '@jest/globals'
 import { beginHistory } from '../../core/song/history'
 import { setBeatMix } from '../../core/mix/commands'
+import { renameSection } from '../../core/song/sections'
 import { setTitle } from '../../core/song/title'
 import type { Song, SongId } from '../../core/song/schema'
 import { smallSong } from '../../core/song/song.test-kit'
@@ -9,7 +10,7 @@ import { database } from '../../storage/database'
 import { addSong, loadSong } from '../../storage/songs'
 import { currentGesture, isHeldFrom } from './gesture'
 import { keptSoFar } from './keeper'
-import { currentSong, edit, editBesideHistory, editWith, openHistory, redoStep, tryOut, undoStep, useSongStore } from './song-store'
+import { currentSong, edit, editBesideHistory, editWith, goToStep, openHistory, redoStep, tryOut, undoStep, useSongStore } from './song-store'
 
 // No keyboard here: a key is held when a test says so.
 jest.mock('./gesture', () => ({ currentGesture: jest.fn(() => 0), isHeldFrom: jest.fn(() => false) }))
@@ -42,6 +43,32 @@ test('a command that breaks a limit changes nothing, and says which command and 
   edit('call it', call('Third'))
   expect(useSongStore.getState().refused).toBeNull()
   expect(labels()).toEqual(['call it', 'call it'])
+})
+
+test('a tab that only looks changes nothing, and says so; facts that come by themselves are left out in silence', () => {
+  openHistory(beginHistory(song), true)
+  expect(edit('call it', call('Second'))).toEqual({ ok: false, problem: null })
+  expect(useSongStore.getState().refused).toEqual({ label: 'call it', problem: 'only-looking' })
+  expect(currentSong()).toBe(song)
+  openHistory(beginHistory(song), true)
+  editBesideHistory(call('Third'))
+  expect(useSongStore.getState().refused).toBeNull()
+})
+
+test('undo and redo say what they did and where; any step is gone to at once', () => {
+  edit('name the hook', now => renameSection(now, { sectionId: now.sections[2]!.id, name: 'Chorus' }))
+  edit('call it', call('Second'))
+  undoStep()
+  expect(useSongStore.getState().stepped).toEqual({ how: 'Undone', label: 'call it', place: null })
+  undoStep()
+  expect(useSongStore.getState().stepped).toEqual({ how: 'Undone', label: 'name the hook', place: 'Hook' })
+  redoStep()
+  expect(useSongStore.getState().stepped).toMatchObject({ how: 'Redone', label: 'name the hook', place: 'Chorus' })
+  goToStep(null)
+  expect(currentSong()).toEqual(song)
+  goToStep(useSongStore.getState().history!.undone[1]!.id)
+  expect(currentSong().title).toBe('Second')
+  expect(labels()).toEqual(['name the hook', 'call it'])
 })
 
 test('a command that throws changes nothing; the next one works, and both are told apart', () => {

@@ -4,6 +4,7 @@ import { create } from 'zustand'
 import { carryOut } from '../../core/song/carry-out'
 import type { SongProblem } from '../../core/song/check'
 import { amend, beginHistory, goTo, record, redo, undo, type History } from '../../core/song/history'
+import { placeOfChange } from '../../core/song/place-of-change'
 import type { Song } from '../../core/song/schema'
 import type { Rescue } from '../../storage/songs'
 import { currentGesture, isHeldFrom } from './gesture'
@@ -20,6 +21,8 @@ interface SongState {
   refused: { label: string; problem: SongProblem | 'only-looking' | null } | null
   /** What had to be done to open it. */
   rescue: Rescue
+  /** What undo or redo has just done, and where; null a few seconds later. */
+  stepped: { how: 'Undone' | 'Redone'; label: string; place: string | null } | null
 }
 
 export const useSongStore = create<SongState>(() => ({
@@ -29,6 +32,7 @@ export const useSongStore = create<SongState>(() => ({
   keeping: { kind: 'kept', at: null },
   refused: null,
   rescue: { kind: 'none' },
+  stepped: null,
 }))
 
 export function openHistory(history: History, readOnly: boolean, rescue: Rescue = { kind: 'none' }): void {
@@ -36,7 +40,7 @@ export function openHistory(history: History, readOnly: boolean, rescue: Rescue 
 }
 
 export function closeSong(): void {
-  useSongStore.setState({ history: null, trial: null })
+  useSongStore.setState({ history: null, trial: null, stepped: null })
 }
 
 /** The open song; only to be called inside a song's rooms. */
@@ -107,11 +111,28 @@ export function editBesideHistory(command: (song: Song) => Song): EditVerdict {
 }
 
 export function undoStep(): void {
-  stepBy('undo', undo)
+  const label = useSongStore.getState().history?.done.at(-1)?.label
+  if (label !== undefined) stepAndSay('Undone', label, undo)
 }
 
 export function redoStep(): void {
-  stepBy('redo', redo)
+  const label = useSongStore.getState().history?.undone[0]?.label
+  if (label !== undefined) stepAndSay('Redone', label, redo)
+}
+
+/** Long enough to be read. */
+const SAID_MILLISECONDS = 6_000
+let saidTimer: ReturnType<typeof setTimeout> | undefined
+
+/** What is taken back may lie out of sight: it is said what it was, and where. */
+function stepAndSay(how: 'Undone' | 'Redone', label: string, go: (history: History) => History): void {
+  const before = currentSong()
+  stepBy(how === 'Undone' ? 'undo' : 'redo', go)
+  const after = useSongStore.getState().history?.song
+  if (!after || after === before) return
+  clearTimeout(saidTimer)
+  show({ stepped: { how, label, place: placeOfChange(before, after) } })
+  saidTimer = setTimeout(() => show({ stepped: null }), SAID_MILLISECONDS)
 }
 
 /** Back, or forth again, to right after a step; null: before the first. */

@@ -8,7 +8,7 @@ import { applyAnalysis } from './beat-facts'
 import { carryOut } from './carry-out'
 import { findProblem } from './check'
 import { AMENDMENTS, COMMANDS, makeDice } from './commands.test-kit'
-import { amend, assetsOfStep, beginHistory, MAXIMUM_STEPS, record, redo, undo, type History } from './history'
+import { amend, assetsOfStep, beginHistory, goTo, MAXIMUM_STEPS, record, redo, undo, type History } from './history'
 import { homelessTakes } from './house-takes'
 import { renameSection } from './sections'
 import type { AssetId, SongId, TakeId } from './schema'
@@ -24,6 +24,22 @@ function attempt(history: History, next: (history: History) => History): History
   const outcome = carryOut(history, next)
   return outcome.ok ? outcome.history : history
 }
+
+test('any step, done or undone, is gone to as undo and redo would go there one by one', () => {
+  const titles = ['a', 'b', 'c', 'd', 'e']
+  const end = titles.reduce((history, title) => record(history, title, setTitle(history.song, title)), beginHistory(song))
+  const steps = end.done
+  for (const from of [null, ...steps.map(step => step.id)])
+    for (const [i, to] of [null, ...steps.map(step => step.id)].entries()) {
+      const there = goTo(goTo(end, from), to)
+      expect(there.song.title).toBe(i === 0 ? song.title : titles[i - 1])
+      expect([...there.done, ...there.undone].map(step => step.label)).toEqual(titles)
+      let one = end
+      while (one.done.length > i) one = undo(one)
+      expect(there).toEqual(one)
+    }
+  expect(goTo(end, 99)).toBe(end)
+})
 
 describe('commands, as many and as wild as one likes', () => {
   test.each([1, 2, 3])(
