@@ -69,6 +69,8 @@ test('a microphone is recorded dry, and sounds in the export where its take lies
   await page
     .getByLabel('Choose a beat or a song file')
     .setInputFiles(await download.path().then(path => ({ name: 'harbour beat.zip', mimeType: 'application/zip', buffer: readFileSync(path) })))
+  // Its sounds are here already, which is said: both stay.
+  await page.getByRole('button', { name: 'Keep both, open the new one' }).click()
   await expect(page.getByRole('heading', { level: 1, name: /^92\.\d+ bpm/ })).toBeVisible()
   const again = await openSongFile(await downloadSongFile(page))
   expect(again.song.layers).toEqual(song.layers)

@@ -47,6 +47,7 @@ export function SheetPanel({ folded }: { folded: boolean }) {
         <SheetButton
           width="auto"
           flex="1 1 auto"
+          whiteSpace="nowrap"
           aria-pressed={selection.kind === 'song'}
           color={selection.kind === 'song' ? 'ink' : 'ink.soft'}
           fontWeight={selection.kind === 'song' ? 600 : 400}
@@ -191,8 +192,9 @@ const SheetLine = memo(function SheetLine({ placed, layers, states: stateOf, aga
       {selected ? (
         <SmallButton
           position="absolute"
-          top="6px"
+          top="5px"
           right="6px"
+          p="6px"
           bg="card"
           aria-label={`Change the line “${words}”`}
           title="Its words, start and length; split, join (D)"
