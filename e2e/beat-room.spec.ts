@@ -10,6 +10,8 @@ test('a wrong reading is corrected by typing, halving, doubling, tapping, choosi
   page,
 }) => {
   await startSong(page)
+  // Lines are laid: where they cannot keep both their time and their bars, it is asked.
+  await page.addLocatorHandler(page.getByText('Where do the lines belong?'), () => page.getByRole('button', { name: 'To their bars' }).click())
   await expect(page.getByRole('button', { name: 'Intro', exact: true })).toBeVisible()
   const shape = async () => (await storedSong(page)).sections.map(({ name, startBar }) => [name, startBar] as const)
   const heardShape = await shape()

@@ -79,3 +79,14 @@ test('an empty name changes nothing, a long one is cut', () => {
   expect(names(describeLayer(song, { layerId, name: '  ' }))[0]).toBe('Lead')
   expect(names(describeLayer(song, { layerId, name: 'x'.repeat(500) }))[0]).toHaveLength(120)
 })
+
+test('a layer’s role can be changed: its tint follows unless it wears another, and its bus is there', () => {
+  const song = smallSong()
+  const layerId = layerOf(song, 'High 1')
+  const layerIn = (s: typeof song) => s.layers.find(layer => layer.id === layerId)!
+  const octave = describeLayer(song, { layerId, role: 'octave' })
+  expect(layerIn(octave)).toMatchObject({ role: 'octave', tint: 'octave', pan: layerIn(song).pan })
+  expect(octave.buses.some(bus => bus.role === 'octave')).toBe(true)
+  const tinted = describeLayer(describeLayer(song, { layerId, tint: 'lead' }), { layerId, role: 'octave' })
+  expect(layerIn(tinted)).toMatchObject({ role: 'octave', tint: 'lead' })
+})

@@ -36,11 +36,16 @@ export function addLayer(song: Song, { name, role, makeId }: { name: string; rol
   })
 }
 
-/** Command: a layer's name or tint. */
-export function describeLayer(song: Song, { layerId, name, tint }: { layerId: LayerId; name?: string; tint?: Role }): Song {
+/** Command: a layer's name, role or tint. In another role it wears that role's tint, unless it wore another than its own, and goes through its bus. */
+export function describeLayer(song: Song, { layerId, name, role, tint }: { layerId: LayerId; name?: string; role?: Role; tint?: Role }): Song {
   return produce(song, draft => {
     const layer = requireLayer(draft, layerId)
     if (name !== undefined) layer.name = name.trim().slice(0, 120) || layer.name
+    if (role !== undefined && role !== layer.role) {
+      if (layer.tint === layer.role) layer.tint = role
+      layer.role = role
+      ensureBus(draft, role)
+    }
     if (tint !== undefined) layer.tint = tint
   })
 }

@@ -137,6 +137,8 @@ describe('arranging the beat', () => {
     expect(newer.beat).toMatchObject({ assetId: 'new', fileName: 'better.wav', frames: frames + 95_520 })
     expect(newer.takes).toBe(song.takes)
     expect(barsFallenSilent(song, newer)).toEqual([])
+    const cutShort: Song = { ...song, beat: { ...song.beat, frames: frames - 70_000, pieces: [{ ...song.beat.pieces[0], frames: frames - 70_000 }] } }
+    expect(barsFallenSilent(cutShort, cutShort)).toEqual([])
   })
 
   test('a shorter one leaves its last bars silent, wherever they sound, and they are named', () => {

@@ -132,8 +132,9 @@ export function barsFallenSilent(before: Song, after: Song): BarRange[] {
   const { grid, frames } = before.beat
   const silent: BarRange[] = []
   for (let bar = 1; bar <= barCountUntil(grid, frames); bar++) {
-    const middle = (frameOfBar(grid, bar) + frameOfBar(grid, bar + 1)) / 2
-    if (!soundsAt(before.beat, Math.min(middle, frames - 1)) || soundsAt(after.beat, middle)) continue
+    // Of a last bar that is cut short, the part that is there.
+    const middle = (frameOfBar(grid, bar) + Math.min(frames, frameOfBar(grid, bar + 1))) / 2
+    if (!soundsAt(before.beat, middle) || soundsAt(after.beat, middle)) continue
     const last = silent.at(-1)
     if (last && last.startBar + last.barCount === bar) last.barCount++
     else silent.push({ startBar: bar, barCount: 1 })

@@ -110,7 +110,7 @@ export const COMMANDS: Record<string, Command> = {
     }),
   layTemplate: (s, d) => layTemplate(s, { makeId: d.makeId }),
   addLayer: (s, d) => addLayer(s, { name: d.words(), role: d.of(ROLES), makeId: d.makeId }),
-  describeLayer: (s, d) => describeLayer(s, { layerId: layerId(s, d), name: d.words(), tint: d.of(ROLES) }),
+  describeLayer: (s, d) => describeLayer(s, { layerId: layerId(s, d), name: d.words(), role: d.of([...ROLES, undefined])!, tint: d.of(ROLES) }),
   moveLayer: (s, d) => moveLayer(s, { layerId: layerId(s, d), by: d.number() }),
   removeLayer: (s, d) => removeLayer(s, { layerId: layerId(s, d) }),
   setLayerMix: (s, d) =>

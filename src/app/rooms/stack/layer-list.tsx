@@ -1,5 +1,5 @@
-/** The layers themselves: add, rename, move, tint, remove. */
-import { Box, Flex, NativeSelect } from '@chakra-ui/react'
+/** The layers themselves: add, rename, move, remove; each one's role and tint. */
+import { Box, chakra, Flex, NativeSelect } from '@chakra-ui/react'
 import { ArrowDown, ArrowUp, Plus } from 'lucide-react'
 import { useState } from 'react'
 import { ROLES } from '../../../core/layers/roles'
@@ -55,12 +55,30 @@ export function LayerList() {
   )
 }
 
+/** Over the dot that it changes. */
+const TintSelect = chakra('select', {
+  base: { position: 'absolute', inset: 0, width: '24px', height: '24px', opacity: 0, cursor: 'pointer', _focusVisible: { opacity: 0.35 } },
+})
+
 function LayerRow({ layer, takes, first, last }: { layer: Layer; takes: number; first: boolean; last: boolean }) {
   const theme = useTheme(state => state.theme)
   const look = ROLE_LOOKS[layer.tint]
   return (
     <Flex align="center" gap={2} py="3px">
-      <Box flex="0 0 14px" height="14px" borderRadius="full" aria-hidden style={{ background: theme === 'day' ? look.day : look.night }} />
+      <Box position="relative" flex="0 0 24px" height="24px" title={`Wears the tint of ${ROLE_NAMES[layer.tint]}`}>
+        <Box position="absolute" inset="5px" borderRadius="full" aria-hidden style={{ background: theme === 'day' ? look.day : look.night }} />
+        <TintSelect
+          aria-label={`Tint of ${layer.name}`}
+          value={layer.tint}
+          onChange={event => edit(`tint ${layer.name}`, song => describeLayer(song, { layerId: layer.id, tint: event.target.value as Role }))}
+        >
+          {ROLES.map(role => (
+            <option key={role} value={role}>
+              {ROLE_NAMES[role]}
+            </option>
+          ))}
+        </TintSelect>
+      </Box>
       <NameField
         label={`Name of ${layer.name}`}
         name={layer.name}
@@ -74,9 +92,9 @@ function LayerRow({ layer, takes, first, last }: { layer: Layer; takes: number; 
         {count(takes, 'take')}
       </Box>
       <RoleSelect
-        label={`Tint of ${layer.name}`}
-        value={layer.tint}
-        onChange={tint => edit(`tint ${layer.name}`, song => describeLayer(song, { layerId: layer.id, tint }))}
+        label={`Role of ${layer.name}`}
+        value={layer.role}
+        onChange={role => edit(`make ${layer.name} ${ROLE_NAMES[role].toLowerCase()}`, song => describeLayer(song, { layerId: layer.id, role }))}
       />
       <SmallButton
         aria-label={`Move ${layer.name} up`}
