@@ -1,7 +1,7 @@
 /** Likely names for the sections of a beat; only suggestions. */
 
 /** Most songs go from a verse to their hook: the kind that begins one is its hook only if it is this much above all other kinds. */
-const CLEARLY_LOUDER = 1.1
+const CLEARLY_LOUDER = 1.25
 
 /** Less than this share of the loudest section's level is calm. */
 const CALM = 0.75
@@ -10,9 +10,10 @@ const ENDING_BARS = 2
 
 /**
  * Calm ones first and last: intro and outro. The loudest kind of the others: the hook. What comes once, late: the bridge.
- * @param kinds The same number for sections that sound alike. @param energies Mean log energies.
+ * @param kinds The same number for sections that sound alike. @param energies Mean log energies. @param bars How long each is.
  */
-export function nameSections(kinds: readonly number[], energies: readonly number[], lastBars: number): string[] {
+export function nameSections(kinds: readonly number[], energies: readonly number[], bars: readonly number[]): string[] {
+  const lastBars = bars[bars.length - 1]
   const loudest = Math.max(...energies)
   const isCalm = (i: number) => energies[i] < CALM * loudest
   const isLong = kinds.length > 2
@@ -22,7 +23,9 @@ export function nameSections(kinds: readonly number[], energies: readonly number
   if (end < kinds.length && lastBars <= ENDING_BARS && end > first + 1 && first > 0 && kinds[end - 1] === kinds[0]) end--
   const body = kinds.slice(first, end)
   const energyOf = (kind: number) => Math.max(...energies.filter((_, i) => kinds[i] === kind)) / (kind === body[0] ? CLEARLY_LOUDER : 1)
-  const [hook, ...others] = [...new Set(body)].sort((a, b) => energyOf(b) - energyOf(a))
+  // A bar alone is a fill or a stop.
+  const lasting = [...new Set(body)].filter(kind => kinds.some((other, i) => other === kind && bars[i] > 1))
+  const [hook, ...others] = lasting.sort((a, b) => energyOf(b) - energyOf(a))
   const names = kinds.map((kind, i) => {
     if (i < first) return 'Intro'
     if (i >= end) return 'Outro'

@@ -63,25 +63,33 @@ describe('the shape of a beat', () => {
       expect(new Set(sections.map(({ name }) => name)).size).toBe(sections.length)
     }
   })
-  test('of a loop that never changes is one kind of section', () => {
-    const sections = shapeOf(playing([['loop', 24]]), new Array<number>(24).fill(7))
-    expect(new Set(sections.map(({ letter }) => letter)).size).toBe(1)
-    expect(sections[0].name).toBe('Verse 1')
+  test.each([24, 360])('of a loop that never changes is one section, however long (%i bars)', bars => {
+    const sections = shapeOf(playing([['loop', bars]]), new Array<number>(bars).fill(7))
+    expect(sections.map(({ startBar, barCount, name }) => [startBar, barCount, name])).toEqual([[1, bars, 'Verse 1']])
   })
 })
 
 describe('names', () => {
+  const named = (kinds: number[], energies: number[], lastBars = 8) =>
+    nameSections(
+      kinds,
+      energies,
+      kinds.map((_, i) => (i === kinds.length - 1 ? lastBars : 8)),
+    )
   test('the hook is the loudest that does not begin the song, unless that is far above the rest', () => {
-    expect(nameSections([0, 1, 0, 1], [8.4, 8, 8.4, 8], 8)).toEqual(['Verse 1', 'Hook 1', 'Verse 2', 'Hook 2'])
-    expect(nameSections([0, 1, 0, 1], [9.5, 8, 9.5, 8], 8)).toEqual(['Hook 1', 'Verse 1', 'Hook 2', 'Verse 2'])
+    expect(named([0, 1, 0, 1], [9.5, 8, 9.5, 8])).toEqual(['Verse 1', 'Hook 1', 'Verse 2', 'Hook 2'])
+    expect(named([0, 1, 0, 1], [10.5, 8, 10.5, 8])).toEqual(['Hook 1', 'Verse 1', 'Hook 2', 'Verse 2'])
   })
   test('calm ends are intro and outro; the intro may come back before the beat rings out', () => {
-    expect(nameSections([0, 1, 2, 1, 0, 3], [4, 8, 9, 8, 4, 2], 2)).toEqual(['Intro', 'Verse 1', 'Hook 1', 'Verse 2', 'Outro 1', 'Outro 2'])
-    expect(nameSections([1, 2, 1], [8, 9, 8], 8)).toEqual(['Verse 1', 'Hook 1', 'Verse 2'])
+    expect(named([0, 1, 2, 1, 0, 3], [4, 8, 9, 8, 4, 2], 2)).toEqual(['Intro', 'Verse 1', 'Hook 1', 'Verse 2', 'Outro 1', 'Outro 2'])
+    expect(named([1, 2, 1], [8, 9, 8])).toEqual(['Verse 1', 'Hook 1', 'Verse 2'])
   })
   test('what comes once, late, is a bridge; one or two sections have no ends', () => {
-    expect(nameSections([0, 1, 0, 1, 2, 1], [8, 9, 8, 9, 7, 9], 8)).toEqual(['Verse 1', 'Hook 1', 'Verse 2', 'Hook 2', 'Bridge 1', 'Hook 3'])
-    expect(nameSections([0], [5], 8)).toEqual(['Verse 1'])
-    expect(nameSections([0, 1], [3, 9], 8)).toEqual(['Verse 1', 'Hook 1'])
+    expect(named([0, 1, 0, 1, 2, 1], [8, 9, 8, 9, 7, 9])).toEqual(['Verse 1', 'Hook 1', 'Verse 2', 'Hook 2', 'Bridge 1', 'Hook 3'])
+    expect(named([0], [5])).toEqual(['Verse 1'])
+    expect(named([0, 1], [3, 9])).toEqual(['Verse 1', 'Hook 1'])
+  })
+  test('no hook is a bar long', () => {
+    expect(nameSections([0, 1, 0, 1, 0], [8, 11, 8, 11, 8], [8, 1, 8, 1, 8]).filter(name => name.startsWith('Hook'))).toEqual([])
   })
 })

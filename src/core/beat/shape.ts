@@ -35,16 +35,38 @@ export function findSections(features: BeatFeatures, barSeconds: number[]): Prop
 export function shapeOf(views: readonly BarView[], energies: readonly number[]): ProposedSection[] {
   const bars = energies.length
   const starts = chooseStarts(changes(views), bars)
-  const spans = starts.map((start, i) => ({ start, end: starts[i + 1] ?? bars }))
-  const kinds = kindsOf(spans.map(({ start, end }) => views.map(view => meanRow(view.slice(start, end)))))
+  const parts = starts.map((start, i) => ({ start, end: starts[i + 1] ?? bars }))
+  const kinds = kindsOf(parts.map(({ start, end }) => views.map(view => meanRow(view.slice(start, end)))))
+  const spans = joinAlike(parts.map((part, i) => ({ ...part, kind: kinds[i] })))
   const energyOf = ({ start, end }: { start: number; end: number }) => energies.slice(start, end).reduce((a, b) => a + b, 0) / (end - start)
-  const names = nameSections(kinds, spans.map(energyOf), spans.at(-1)!.end - spans.at(-1)!.start)
-  return spans.map(({ start, end }, i) => ({
+  const names = nameSections(
+    spans.map(({ kind }) => kind),
+    spans.map(energyOf),
+    spans.map(({ start, end }) => end - start),
+  )
+  return spans.map(({ start, end, kind }, i) => ({
     startBar: start + 1,
     barCount: end - start,
-    letter: String.fromCharCode(65 + Math.min(25, kinds[i])),
+    letter: String.fromCharCode(65 + Math.min(25, kind)),
     name: names[i],
   }))
+}
+
+interface Span {
+  start: number
+  end: number
+  kind: number
+}
+
+/** What sounds alike and follows each other is one section: a long loop is not forty verses. */
+function joinAlike(parts: readonly Span[]): Span[] {
+  const joined: Span[] = []
+  for (const part of parts) {
+    const last = joined.at(-1)
+    if (last?.kind === part.kind) last.end = part.end
+    else joined.push({ ...part })
+  }
+  return joined
 }
 
 /** How much the sound changes at each bar line. Index 0 is the start of the first bar. */
@@ -84,7 +106,8 @@ function chooseStarts(change: number[], bars: number): number[] {
 function lengthCost(bars: number): number {
   if (bars % 8 === 0) return 0.2
   if (bars % 4 === 0) return 0.32
-  return bars === 1 ? 1 : 0.8
+  if (bars === 1) return 1
+  return bars % 2 === 0 ? 0.66 : 0.8
 }
 
 /** Numbers from 0 in the order they first come: each section gets the number of the kind it is on average most like, or a new one. */
