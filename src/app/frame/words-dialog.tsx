@@ -78,6 +78,7 @@ function WordsForm({ onDone }: { onDone: () => void }) {
         <Textarea
           aria-label="Lyrics"
           rows={14}
+          maxH="38vh"
           value={text}
           onChange={event => setText(event.target.value)}
           bg="ground"
@@ -85,13 +86,12 @@ function WordsForm({ onDone }: { onDone: () => void }) {
           fontSize="15px"
           placeholder={'[Verse 1]\nThe first line\nthe second line'}
         />
-        <Flex align="center" justify="space-between" mt={3} gap={3}>
-          <Box>
-            Without a bar in its heading, the first section begins at{' '}
-            <NumberField label="First bar" value={firstBar} min={1} max={400} digits={0} onKeep={setFirstBar} />
+        <Flex align="center" justify="space-between" mt={3} columnGap={6} rowGap={2} wrap="wrap">
+          <Box title="Unless its heading says a bar">
+            First section at bar <NumberField label="First bar" value={firstBar} min={1} max={400} digits={0} onKeep={setFirstBar} />
           </Box>
           <Flex align="center" gap={2}>
-            {count(lineCount, 'line')} of
+            <Text whiteSpace="nowrap">{count(lineCount, 'line')} of</Text>
             {BARS_A_LINE.map(bars => (
               <Pill key={bars} chosen={bars === barsALine} onClick={() => setBarsALine(bars)}>
                 {count(bars, 'bar')}

@@ -1,6 +1,6 @@
 /** Booth: am I ready; now sing. */
 import { Box, Flex, Grid } from '@chakra-ui/react'
-import { useEffect } from 'react'
+import { useEffect, useRef } from 'react'
 import { Circle, Square } from 'lucide-react'
 import { NoLayers } from '../../shared/no-layers'
 import { Notice, PrimaryButton } from '../../shared/parts'
@@ -56,6 +56,11 @@ function Booth() {
   const checks = useChecks()
   const range = recordedRange()
   const busy = phase !== 'idle'
+  const stage = useRef<HTMLDivElement>(null)
+  // Whoever set something further down and pressed R sings from the words.
+  useEffect(() => {
+    if (busy) stage.current?.scrollIntoView({ block: 'end' })
+  }, [busy])
   return (
     <Flex direction="column" gap={3} minH="100%">
       <Settings range={range} busy={busy} ready={checks.length > 0 && obstacleIn(checks) === null} />
@@ -70,7 +75,7 @@ function Booth() {
           Nothing is lost yet. Close what else uses the disk; at 2.7 s sound would be replaced by silence.
         </Notice>
       ) : null}
-      <Grid templateColumns="minmax(0, 1fr) 236px" gap={4} flex="1 1 auto" minH="320px">
+      <Grid ref={stage} templateColumns="minmax(0, 1fr) 236px" gap={4} flex="1 1 auto" minH="320px">
         <WordsStage />
         <VoiceMeter />
       </Grid>
