@@ -4,7 +4,7 @@ import type { Planar } from '../audio/frames'
 import { SAMPLE_RATE_HZ } from '../audio/frames'
 import { gaussian, makeRandom } from '../audio/random'
 import { measureLoudness } from '../loudness/loudness'
-import { highPass, StereoBiquad, lowPass } from '../mix/biquad'
+import { highPass, StereoBiquad, lowPass } from '../effects/biquad'
 import type { TreatmentKind } from '../song/schema'
 
 export interface TreatmentOptions {

@@ -5,7 +5,7 @@ import { peakOf } from '../audio/decibels'
 import { SAMPLE_RATE_HZ, type Planar } from '../audio/frames'
 import { LoudnessMeter, type Loudness } from '../loudness/loudness'
 import { TruePeakMeter } from '../loudness/true-peak'
-import { Ceiling, CEILING_LATENCY_FRAMES } from '../mix/ceiling'
+import { Ceiling, CEILING_LATENCY_FRAMES } from '../effects/ceiling'
 import { renderOffline, type RenderOptions } from '../mix/render-offline'
 import { encodeSamples, encodeWavHeader } from './wav'
 

@@ -1,11 +1,15 @@
 /** The flat plan of what sounds: made from the document, read by the renderer. */
 import { decibelsToGain } from '../audio/decibels'
 import { spansOfBeat } from './beat-spans'
-import type { CompId, Layer, LayerId, Pick, PickId, Recipe, Song, Space, Take, TakeId } from '../song/schema'
+import type { Step } from '../effects/chain'
+import { stepsOf } from './recipes'
+import type { CompId, Layer, LayerId, Pick, PickId, Song, Space, Take, TakeId } from '../song/schema'
 import { GAIN_RANGE_DECIBELS } from '../song/schema'
 import { clearRange, runsOn } from '../comp/picks'
 import { currentComp, requireTake, type FrameRange } from '../song/select'
 import type { Span } from './spans'
+
+const NO_STEPS: readonly Step[] = []
 
 export interface Channel {
   /** The layer, or "beat". */
@@ -24,8 +28,8 @@ export interface MixPlan {
   /** Nothing of these sounds, but any of them may at the next moment: their sound is kept at hand. */
   standby: Span[]
   vocalGain: number
-  /** null: the voices pass unchanged. */
-  recipe: Recipe | null
+  /** What all voices go through together; none: they pass unchanged. */
+  vocalSteps: readonly Step[]
   space: Space
   spaceGain: number
   ceiling: number
@@ -100,7 +104,7 @@ export function planMix(song: Song, wanted: View = { kind: 'song' }): MixPlan {
     beat,
     standby: view.kind === 'audition' || view.kind === 'comp' ? (view.standby ?? []).map(id => spanOfTake(requireTake(song, id), 1)) : [],
     vocalGain: gainOf(song.vocalBus.gainDecibels + (bypassed ? view.gainDecibels : 0)),
-    recipe: bypassed || !song.vocalBus.recipe.enabled ? null : song.vocalBus.recipe,
+    vocalSteps: bypassed || !song.vocalBus.recipe.enabled ? NO_STEPS : stepsOf(song.vocalBus.recipe),
     space: song.space,
     spaceGain: gainOf(song.space.gainDecibels),
     ceiling: decibelsToGain(song.output.ceilingDbfs),

@@ -1,14 +1,11 @@
 /** The one renderer: turns a plan into sound, block by block, in the worklet and in the deliver worker alike. */
 import { BLOCK_FRAMES } from '../audio/frames'
-import { highPass, highShelf, StereoBiquad } from './biquad'
-import { Ceiling, CEILING_LATENCY_FRAMES } from './ceiling'
+import { Chain } from '../effects/chain'
+import { Ceiling, CEILING_LATENCY_FRAMES } from '../effects/ceiling'
 import type { SampleSource } from './chunk-window'
-import { StereoCompressor } from './compressor'
-import { Glide } from './glide'
+import { Glide } from '../effects/glide'
 import type { MixPlan } from './plan'
-import { Plate } from './plate'
-import { DEFAULT_RECIPE } from './recipes'
-import type { Recipe } from '../song/schema'
+import { Plate } from '../effects/plate'
 import { Strip } from './strip'
 
 /** Where a loop turns, the sound fades out and in again over this many frames, 4 ms. */
@@ -35,7 +32,6 @@ export class MixRenderer {
   /** Of layers that are no longer in the plan, until they have faded out. */
   private leaving: Strip[] = []
   private readonly beatStrip: Strip
-  private plan: MixPlan
   private readonly source: SampleSource
   private readonly left = new Float32Array(BLOCK_FRAMES)
   private readonly right = new Float32Array(BLOCK_FRAMES)
@@ -44,27 +40,17 @@ export class MixRenderer {
   private readonly fade = new Float32Array(BLOCK_FRAMES)
   /** Frames taken in since playing began or a loop turned; Infinity if it began where nothing has to be faded in. */
   private sinceTurn = Infinity
-  private readonly dryLeft = new Float32Array(BLOCK_FRAMES)
-  private readonly dryRight = new Float32Array(BLOCK_FRAMES)
-  private readonly lowCut: StereoBiquad
-  private readonly compressor: StereoCompressor
-  private readonly shelf: StereoBiquad
+  private readonly vocalChain: Chain
   private readonly plate: Plate
   private readonly ceiling: Ceiling
-  private readonly recipeAmount: Glide
   private readonly vocalGain: Glide
   private readonly spaceGain: Glide
 
   constructor(plan: MixPlan, source: SampleSource) {
-    this.plan = plan
     this.source = source
-    const recipe = plan.recipe ?? DEFAULT_RECIPE
-    this.lowCut = new StereoBiquad(highPass(recipe.lowCut.cutoffHz))
-    this.compressor = new StereoCompressor(recipe.compressor)
-    this.shelf = new StereoBiquad(highShelf(recipe.shelf.cornerHz, recipe.shelf.gainDecibels))
+    this.vocalChain = new Chain(plan.vocalSteps)
     this.plate = new Plate(plan.space)
     this.ceiling = new Ceiling(plan.ceiling)
-    this.recipeAmount = new Glide(plan.recipe ? 1 : 0)
     this.vocalGain = new Glide(plan.vocalGain)
     this.spaceGain = new Glide(plan.spaceGain)
     this.strips = plan.layers.map(channel => new Strip(channel, 1))
@@ -73,7 +59,7 @@ export class MixRenderer {
   }
 
   get compressorReductionDecibels(): number {
-    return this.plan.recipe ? this.compressor.reductionDecibels : 0
+    return this.vocalChain.reductionDecibels
   }
 
   get ceilingReductionDecibels(): number {
@@ -95,26 +81,11 @@ export class MixRenderer {
       this.leaving.push(strip)
     }
     this.beatStrip.set(plan.beat)
-    if (plan.recipe && this.recipeAmount.from === 0 && this.recipeAmount.to === 0) this.settleRecipe(plan.recipe)
-    else if (plan.recipe && plan.recipe !== this.plan.recipe) {
-      this.lowCut.set(highPass(plan.recipe.lowCut.cutoffHz))
-      this.compressor.set(plan.recipe.compressor)
-      this.shelf.set(highShelf(plan.recipe.shelf.cornerHz, plan.recipe.shelf.gainDecibels))
-    }
-    this.recipeAmount.set(plan.recipe ? 1 : 0)
+    this.vocalChain.set(plan.vocalSteps)
     this.vocalGain.set(plan.vocalGain)
     this.spaceGain.set(plan.spaceGain)
     this.plate.set(plan.space)
     this.ceiling.set(plan.ceiling)
-    this.plan = plan
-  }
-
-  /** A recipe that was off begins as new: what its filters held is long past. */
-  private settleRecipe(recipe: Recipe): void {
-    this.lowCut.set(highPass(recipe.lowCut.cutoffHz))
-    this.compressor.set(recipe.compressor)
-    this.shelf.set(highShelf(recipe.shelf.cornerHz, recipe.shelf.gainDecibels))
-    for (const step of [this.lowCut, this.compressor, this.shelf]) step.reset()
   }
 
   /**
@@ -123,15 +94,13 @@ export class MixRenderer {
    *   it for a click, and the compressor still knows how loud the voice is. Otherwise equal plans give equal samples from the first on.
    */
   seek(frame: number, { goingOn = false }: { goingOn?: boolean } = {}): void {
-    this.lowCut.reset()
-    if (!goingOn) this.compressor.reset()
-    this.shelf.reset()
+    this.vocalChain.reset({ goingOn })
     this.plate.reset()
     this.ceiling.reset()
     this.leaving = []
     for (const strip of this.strips) strip.settle()
     this.beatStrip.settle()
-    for (const glide of [this.recipeAmount, this.vocalGain, this.spaceGain]) glide.settle()
+    for (const glide of [this.vocalGain, this.spaceGain]) glide.settle()
     this.sinceTurn = goingOn ? 0 : Infinity
     // One block ahead fills the ceiling's look-ahead; what comes out of it lies before `frame`.
     this.renderAhead(frame, BLOCK_FRAMES, 0)
@@ -190,24 +159,10 @@ export class MixRenderer {
 
   /** The vocal bus: recipe, then the space's answer, then its level. */
   private process(left: Float32Array, right: Float32Array): void {
-    const { dryLeft, dryRight, recipeAmount, vocalGain, spaceGain } = this
-    recipeAmount.advance()
+    const { vocalGain, spaceGain } = this
     vocalGain.advance()
     spaceGain.advance()
-    if (recipeAmount.from > 0 || recipeAmount.to > 0) {
-      dryLeft.set(left)
-      dryRight.set(right)
-      this.lowCut.process(left, right)
-      this.compressor.process(left, right)
-      this.shelf.process(left, right)
-      if (recipeAmount.from < 1 || recipeAmount.to < 1) {
-        for (let i = 0; i < BLOCK_FRAMES; i++) {
-          const amount = recipeAmount.at(i)
-          left[i] = dryLeft[i] + amount * (left[i] - dryLeft[i])
-          right[i] = dryRight[i] + amount * (right[i] - dryRight[i])
-        }
-      }
-    }
+    this.vocalChain.process(left, right)
     this.plate.addInto(left, right, this.sendLeft, this.sendRight, spaceGain.from, spaceGain.to)
     for (let i = 0; i < BLOCK_FRAMES; i++) {
       const gain = vocalGain.at(i)

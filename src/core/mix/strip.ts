@@ -1,7 +1,7 @@
 /** One channel of the mix: what sounds when, how loud, where from left to right. */
 import { BLOCK_FRAMES } from '../audio/frames'
 import type { SampleSource } from './chunk-window'
-import { Glide, SWAP_BLOCKS } from './glide'
+import { Glide, SWAP_BLOCKS } from '../effects/glide'
 import type { Channel } from './plan'
 import { addSpansInto, MISSED, SOUNDED, type Span } from './spans'
 

@@ -2,9 +2,10 @@
 import { BLOCK_FRAMES, SAMPLE_RATE_HZ } from '../audio/frames'
 import { decibelsToGain } from '../audio/decibels'
 import type { Key } from '../beat/key-names'
-import { StereoCompressor } from '../mix/compressor'
-import { Glide } from '../mix/glide'
-import { Plate } from '../mix/plate'
+import { StereoCompressor } from '../effects/compressor'
+import { DelayLine } from '../effects/delay-line'
+import { Glide } from '../effects/glide'
+import { Plate } from '../effects/plate'
 import { LiveTuner } from '../tune/live-tuner'
 import { FeedbackGuard } from './feedback-guard'
 
@@ -43,8 +44,8 @@ export class MonitorChain {
   private readonly guard = new FeedbackGuard()
   private readonly tuner = new LiveTuner()
   private readonly voice = new Float32Array(BLOCK_FRAMES)
-  private readonly echo = new Float32Array(MAX_ECHO_FRAMES)
-  private echoAt = 0
+  private readonly echo = new DelayLine(MAX_ECHO_FRAMES)
+  private readonly back = new Float32Array(BLOCK_FRAMES)
   private opening = 0
   private tripped = false
   private readonly sendLeft = new Float32Array(BLOCK_FRAMES)
@@ -56,7 +57,7 @@ export class MonitorChain {
       this.opening = 0
       this.guard.reset()
       this.plate.reset()
-      this.echo.fill(0)
+      this.echo.reset()
       this.compressor.reset()
     }
     if (settings.tune) this.tuner.set(settings.tune.key, settings.tune.tuningCents)
@@ -94,19 +95,19 @@ export class MonitorChain {
   }
 
   private addSpaces(left: Float32Array, right: Float32Array): void {
-    const { sendLeft, sendRight, echo, settings } = this
+    const { sendLeft, sendRight, back, echo, settings } = this
     const roomGain = settings.roomDecibels <= -60 ? 0 : decibelsToGain(settings.roomDecibels)
     const echoGain = settings.echoDecibels <= -60 ? 0 : decibelsToGain(settings.echoDecibels)
     const echoFrames = Math.max(BLOCK_FRAMES, Math.min(MAX_ECHO_FRAMES - BLOCK_FRAMES, Math.round(settings.echoSeconds * SAMPLE_RATE_HZ)))
     sendLeft.set(left)
     sendRight.set(right)
+    echo.read(back, echoFrames)
     for (let i = 0; i < BLOCK_FRAMES; i++) {
-      const back = echo[(this.echoAt + i - echoFrames + MAX_ECHO_FRAMES) % MAX_ECHO_FRAMES]
-      echo[(this.echoAt + i) % MAX_ECHO_FRAMES] = sendLeft[i] * echoGain + back * ECHO_FEEDBACK
-      left[i] += back
-      right[i] += back
+      left[i] += back[i]
+      right[i] += back[i]
+      back[i] = sendLeft[i] * echoGain + back[i] * ECHO_FEEDBACK
     }
-    this.echoAt = (this.echoAt + BLOCK_FRAMES) % MAX_ECHO_FRAMES
+    echo.write(back)
     this.plate.addInto(left, right, sendLeft, sendRight, roomGain)
   }
 }

@@ -1,6 +1,6 @@
 /** Everything that is read off a take at once: pitch, phrases, onsets, clipping, the room. */
 import { SAMPLE_RATE_HZ, type Mono } from '../audio/frames'
-import { highPass, StereoBiquad } from '../mix/biquad'
+import { highPass, StereoBiquad } from '../effects/biquad'
 import { findBackground } from './background'
 import { findClipping } from './clipping'
 import { framePowers, gateOf, noiseFloorDbfs } from './level'

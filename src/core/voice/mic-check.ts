@@ -2,7 +2,7 @@
 import { gainToDecibels, peakOf, powerToDecibels } from '../audio/decibels'
 import { SAMPLE_RATE_HZ, type Mono } from '../audio/frames'
 import { TruePeakMeter } from '../loudness/true-peak'
-import { highPass, lowPass, StereoBiquad } from '../mix/biquad'
+import { highPass, lowPass, StereoBiquad } from '../effects/biquad'
 import { median } from '../audio/statistics'
 import { analyseVoice } from './analyse-voice'
 import { findClipping } from './clipping'

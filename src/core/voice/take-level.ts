@@ -2,7 +2,7 @@
 import { median } from '../audio/statistics'
 import { gainToDecibels, peakOf, powerToDecibels } from '../audio/decibels'
 import { SAMPLE_RATE_HZ } from '../audio/frames'
-import { highPass, StereoBiquad } from '../mix/biquad'
+import { highPass, StereoBiquad } from '../effects/biquad'
 import type { TakeLevel } from '../song/schema'
 import type { VoiceAnalysis } from './analyse-voice'
 

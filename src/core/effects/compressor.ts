@@ -1,7 +1,16 @@
 /** A compressor for two channels that turns both down alike. */
 import { SAMPLE_RATE_HZ } from '../audio/frames'
-import type { Recipe } from '../song/schema'
+
+import type { Effect, ResetOptions } from './effect'
 import { Glide } from './glide'
+
+export interface CompressorSettings {
+  thresholdDecibels: number
+  ratio: number
+  attackSeconds: number
+  releaseSeconds: number
+  makeupDecibels: number
+}
 
 const KNEE_DECIBELS = 6
 
@@ -17,7 +26,8 @@ export function compressedDecibels(inputDecibels: number, thresholdDecibels: num
  * Feed-forward, in the logarithmic domain, with a smooth decoupled peak detector.
  * @see D. Giannoulis, M. Massberg, J. D. Reiss, Digital dynamic range compressor design, J. Audio Eng. Soc. 60 (2012).
  */
-export class StereoCompressor {
+export class StereoCompressor implements Effect<CompressorSettings> {
+  readonly latencyFrames = 0
   /** Decibels taken away at the end of the last block, >= 0. */
   reductionDecibels = 0
   private readonly threshold: Glide
@@ -28,7 +38,7 @@ export class StereoCompressor {
   private held = 0
   private smoothed = 0
 
-  constructor(settings: Recipe['compressor']) {
+  constructor(settings: CompressorSettings) {
     this.threshold = new Glide(settings.thresholdDecibels)
     this.ratio = new Glide(settings.ratio)
     this.makeup = new Glide(settings.makeupDecibels)
@@ -36,7 +46,7 @@ export class StereoCompressor {
   }
 
   /** Glides to other settings over the next blocks. */
-  set(settings: Recipe['compressor']): void {
+  set(settings: CompressorSettings): void {
     this.threshold.set(settings.thresholdDecibels)
     this.ratio.set(settings.ratio)
     this.makeup.set(settings.makeupDecibels)
@@ -44,7 +54,9 @@ export class StereoCompressor {
     this.release = Math.exp(-1 / (settings.releaseSeconds * SAMPLE_RATE_HZ))
   }
 
-  reset(): void {
+  reset({ goingOn = false }: ResetOptions = {}): void {
+    // Of a voice that goes on it still knows how loud it is.
+    if (goingOn) return
     this.held = this.smoothed = this.reductionDecibels = 0
     for (const glide of [this.threshold, this.ratio, this.makeup]) glide.settle()
   }

@@ -1,6 +1,14 @@
 /** A plate-like reverb: diffused input into a network of eight delays that feed each other. */
 import { BLOCK_FRAMES, SAMPLE_RATE_HZ } from '../audio/frames'
-import type { Space } from '../song/schema'
+import { DelayLine } from './delay-line'
+
+export interface PlateSettings {
+  /** Until it has died away by 60 dB. */
+  decaySeconds: number
+  preDelaySeconds: number
+  /** Above this, sound dies sooner. */
+  dampingHz: number
+}
 
 /** Mutually prime delay lengths in frames, spread over 23 to 62 ms; all longer than a block, so that a block can be read before it is written. */
 const LINE_FRAMES = [1_123, 1_319, 1_549, 1_787, 2_053, 2_339, 2_621, 2_971]
@@ -41,13 +49,13 @@ export class Plate {
   private fadeBlocks = 0
   private damping = 0
 
-  constructor(space: Space) {
+  constructor(space: PlateSettings) {
     this.set(space)
     this.settle()
   }
 
   /** Glides to other settings over the next blocks. */
-  set(space: Space): void {
+  set(space: PlateSettings): void {
     const preDelayFrames = Math.round(space.preDelaySeconds * SAMPLE_RATE_HZ)
     if (preDelayFrames !== this.preDelayFrames) {
       // A fade that is going on begins anew from the nearer of its ends.
@@ -136,37 +144,5 @@ export class Plate {
       }
       line.write(scratch)
     }
-  }
-}
-
-/** A ring of frames, read and written a block at a time. */
-class DelayLine {
-  private readonly memory: Float32Array
-  private at = 0
-
-  constructor(readonly length: number) {
-    this.memory = new Float32Array(length)
-  }
-
-  reset(): void {
-    this.memory.fill(0)
-    this.at = 0
-  }
-
-  write(block: Float32Array): void {
-    const { memory } = this
-    const first = Math.min(block.length, memory.length - this.at)
-    for (let i = 0; i < first; i++) memory[this.at + i] = block[i]
-    for (let i = first; i < block.length; i++) memory[i - first] = block[i]
-    this.at = (this.at + block.length) % memory.length
-  }
-
-  /** The block that was written `delayFrames` before the place of the next write. */
-  read(block: Float32Array, delayFrames: number): void {
-    const { memory } = this
-    const from = (this.at - delayFrames + memory.length) % memory.length
-    const first = Math.min(block.length, memory.length - from)
-    for (let i = 0; i < first; i++) block[i] = memory[from + i]
-    for (let i = first; i < block.length; i++) block[i] = memory[i - first]
   }
 }

@@ -2,9 +2,9 @@ import { describe, expect, test } from '@jest/globals'
 import { makeRandom } from '../audio/random'
 import { sine } from '../audio/signals.test-kit'
 import { Plate } from './plate'
-import { DEFAULT_SPACE } from './recipes'
 
-const BARE = { ...DEFAULT_SPACE, preDelaySeconds: 0, dampingHz: 20_000 }
+const USUAL = { decaySeconds: 1.6, preDelaySeconds: 0.02, dampingHz: 6_500 }
+const BARE = { ...USUAL, preDelaySeconds: 0, dampingHz: 20_000 }
 
 /** What a space answers to a sound on both sides, in whole blocks. */
 function answer(plate: Plate, input: Float32Array, seconds: number, right = input): [Float32Array, Float32Array] {
@@ -84,7 +84,7 @@ describe('the space', () => {
   })
 
   test('is the same every time, after a reset too, and falls silent altogether', () => {
-    const plate = new Plate(DEFAULT_SPACE)
+    const plate = new Plate(USUAL)
     const [left] = answer(plate, burst(4), 0.5)
     plate.reset()
     const [again] = answer(plate, burst(4), 0.5)
