@@ -4,17 +4,36 @@
  */
 
 let last: HTMLElement | null = null
+/** Was disabled while it had the focus. */
+let lost: HTMLElement | null = null
 
 /** Once, for as long as the page lives. */
 export function keepFocus(): void {
   addEventListener('focusin', event => (last = event.target as HTMLElement))
-  new MutationObserver(takeOver).observe(document.body, { subtree: true, childList: true, attributes: true, attributeFilter: ['disabled', 'hidden'] })
+  new MutationObserver(lookSoon).observe(document.body, { subtree: true, childList: true, attributes: true, attributeFilter: ['disabled', 'hidden'] })
+}
+
+let looking = false
+
+/** A control that is disabled loses the focus only with the next picture; by then it may not be so any more. */
+function lookSoon(): void {
+  if (last?.matches(':disabled') && last === document.activeElement) lost = last
+  takeOver()
+  if (looking) return
+  looking = true
+  requestAnimationFrame(() =>
+    requestAnimationFrame(() => {
+      looking = false
+      takeOver()
+      lost = null
+    }),
+  )
 }
 
 function takeOver(): void {
   if (document.activeElement !== document.body || !last) return
   // Who clicked beside everything meant to leave it.
-  if (last.isConnected && !last.matches(':disabled') && last.checkVisibility()) return
+  if (last !== lost && last.isConnected && !last.matches(':disabled') && last.checkVisibility()) return
   const room = document.querySelector<HTMLElement>('[role=dialog] , main')
   if (!room) return
   last = null
