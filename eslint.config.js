@@ -4,10 +4,21 @@ import reactHooks from 'eslint-plugin-react-hooks'
 
 const outer = ['app', 'engine', 'workers', 'storage']
 const forbid = (...folders) => ({
-  'no-restricted-imports': ['error', {
-    patterns: folders.map(folder => ({ regex: `(^|/)\\.\\./(.*/)?${folder}/`, message: 'Imports point one way: app -> engine, workers, storage -> core.' })),
-  }],
+  'no-restricted-imports': [
+    'error',
+    {
+      patterns: folders.map(folder => ({ regex: `(^|/)\\.\\./(.*/)?${folder}/`, message: 'Imports point one way: app -> engine, workers, storage -> core.' })),
+    },
+  ],
 })
+
+/** Folders of the core, each with those that it may not import from: those that are made of it. */
+const INSIDE_THE_CORE = {
+  audio: ['effects', 'loudness', 'beat', 'voice', 'song', 'comp', 'layers', 'tune', 'monitor', 'mix', 'files', 'rehearsal', 'latency'],
+  loudness: ['effects', 'beat', 'voice', 'song', 'comp', 'layers', 'tune', 'monitor', 'mix', 'files', 'rehearsal', 'latency'],
+  effects: ['beat', 'voice', 'song', 'comp', 'layers', 'tune', 'monitor', 'mix', 'files', 'rehearsal', 'latency'],
+  beat: ['voice', 'song', 'comp', 'layers', 'tune', 'monitor', 'mix', 'files', 'rehearsal', 'latency'],
+}
 
 export default tseslint.config(
   { ignores: ['dist/', '.demo/', 'node_modules/', 'test-results/', 'playwright-report/'] },
@@ -26,10 +37,25 @@ export default tseslint.config(
     files: ['src/core/**/*.ts'],
     rules: {
       ...forbid(...outer),
-      'no-restricted-globals': ['error', ...['window', 'document', 'self', 'indexedDB', 'localStorage', 'navigator', 'fetch', 'process'].map(name => ({ name, message: 'The core does not know where it runs.' }))],
-      'no-restricted-properties': ['error', { object: 'Math', property: 'random', message: 'Random numbers are arguments.' }, { object: 'Date', property: 'now', message: 'Clocks are arguments.' }],
+      'no-restricted-globals': [
+        'error',
+        ...['window', 'document', 'self', 'indexedDB', 'localStorage', 'navigator', 'fetch', 'process'].map(name => ({
+          name,
+          message: 'The core does not know where it runs.',
+        })),
+      ],
+      'no-restricted-properties': [
+        'error',
+        { object: 'Math', property: 'random', message: 'Random numbers are arguments.' },
+        { object: 'Date', property: 'now', message: 'Clocks are arguments.' },
+      ],
     },
   },
+  ...Object.entries(INSIDE_THE_CORE).map(([folder, above]) => ({
+    files: [`src/core/${folder}/**/*.ts`],
+    ignores: ['**/*.test.ts', '**/*.test-kit.ts'],
+    rules: forbid(...outer, ...above),
+  })),
   { files: ['src/{engine,workers,storage}/**/*.ts'], rules: forbid('app') },
   { files: ['training/**', 'cli/**', 'bench/**', 'scripts/**', 'server/**', 'e2e/**'], rules: { 'no-console': 'off' } },
 )

@@ -13,7 +13,7 @@ import { bestJoinShift, matchBeats, MAX_JOIN_SHIFT_FRAMES } from './match'
 import { chordTonesAt, droneTones, scaleTones } from './tones'
 import { measureLoudness } from '../loudness/loudness'
 import { treat } from './treatments'
-import { TREATMENT_KINDS } from '../song/schema'
+import { TREATMENT_KINDS } from './treatment-kinds'
 
 const stereo = makeDemoBeat()
 const demo = mixToMono(stereo)

@@ -5,7 +5,7 @@ import { SAMPLE_RATE_HZ } from '../audio/frames'
 import { gaussian, makeRandom } from '../audio/random'
 import { measureLoudness } from '../loudness/loudness'
 import { highPass, StereoBiquad, lowPass } from '../effects/biquad'
-import type { TreatmentKind } from '../song/schema'
+import type { TreatmentKind } from './treatment-kinds'
 
 export interface TreatmentOptions {
   kind: TreatmentKind

@@ -4,6 +4,7 @@ import { z } from 'zod'
 import { CHORD_QUALITIES } from '../beat/chord-names'
 import { MODE_COLOURS, TONICS } from '../beat/key-names'
 import { TEMPO_RANGE_BPM } from '../beat/grid'
+import { TREATMENT_KINDS } from '../beat/treatment-kinds'
 import { findBrokenReferences } from './references'
 
 export const SONG_VERSION = 4
@@ -74,9 +75,6 @@ const BeatPieceSchema = z.strictObject({
   muted: z.boolean(),
 })
 export type BeatPiece = z.infer<typeof BeatPieceSchema>
-
-export const TREATMENT_KINDS = ['level', 'low cut', 'far away', 'worn tape'] as const
-export type TreatmentKind = (typeof TREATMENT_KINDS)[number]
 
 /** A stretch of the file with another colour, rendered once into an asset that stands in for it; its fades are inside. */
 const TreatmentSchema = z.strictObject({
