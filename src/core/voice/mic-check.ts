@@ -61,9 +61,15 @@ export function checkRoom(captured: Mono): RoomCheck {
 /** A voice is pitched for so long, and louder than what leaks from next door, and does not stay on the mains. */
 const LEAST_VOICED_SECONDS = 0.2
 const LEAST_VOICED_DBFS = -60
+/** The pitch of hum under noise is read this exactly. */
+const HUM_SPREAD = 0.03
 
 function isVoiceHeard(captured: Mono, hum: RoomCheck['hum']): boolean {
-  const isHum = (hz: number) => hum !== null && Math.abs(hz / hum.mainsHz - Math.round(hz / hum.mainsHz)) < 0.03
+  const isHum = (hz: number) => {
+    if (hum === null) return false
+    const harmonic = Math.max(1, Math.round(hz / hum.mainsHz))
+    return Math.abs(hz / (harmonic * hum.mainsHz) - 1) < HUM_SPREAD
+  }
   const { f0Hz, power, hopSeconds } = analyseVoice(captured)
   const voiced = Array.from(power).filter((_, i) => f0Hz[i] > 0 && !isHum(f0Hz[i]))
   return voiced.length * hopSeconds >= LEAST_VOICED_SECONDS && powerToDecibels(median(voiced)) > LEAST_VOICED_DBFS

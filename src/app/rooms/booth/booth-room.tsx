@@ -58,9 +58,10 @@ function Booth() {
   const busy = phase !== 'idle'
   const stage = useRef<HTMLDivElement>(null)
   // Whoever set something further down and pressed R sings from the words.
+  const singing = phase === 'waiting' || phase === 'rolling'
   useEffect(() => {
-    if (busy) stage.current?.scrollIntoView({ block: 'end' })
-  }, [busy])
+    if (singing) stage.current?.scrollIntoView({ block: 'end' })
+  }, [singing])
   return (
     <Flex direction="column" gap={3} minH="100%">
       <Settings range={range} busy={busy} ready={checks.length > 0 && obstacleIn(checks) === null} />
