@@ -1,5 +1,6 @@
 /** The list of all keys; those of the room one is in come first. */
-import { Box, chakra, CloseButton, Dialog, Grid, Heading, Portal } from '@chakra-ui/react'
+import { Box, chakra, Dialog, Grid, Heading } from '@chakra-ui/react'
+import { DialogCard } from '../shared/dialog-card'
 import { Fragment, useEffect, useState } from 'react'
 import { useLocation } from 'react-router'
 import { KeyCap } from '../shared/parts'
@@ -23,39 +24,28 @@ export function KeysDialog() {
   return (
     <Dialog.Root open={open} onOpenChange={details => setOpen(details.open)} size="lg" scrollBehavior="inside">
       <Trigger onClick={() => setOpen(true)}>Keys ?</Trigger>
-      <Portal>
-        <Dialog.Backdrop />
-        <Dialog.Positioner>
-          <Dialog.Content bg="card" borderRadius="card">
-            <Dialog.Header>
-              <Dialog.Title fontFamily="heading">Keys</Dialog.Title>
-            </Dialog.Header>
-            {/* Scrolled by keys where it is taller than the page. */}
-            <Dialog.Body tabIndex={0} role="group" aria-label="All keys">
-              <Grid templateColumns="1fr 1fr" gap={5}>
-                {lists.map(({ room, keys }) => (
-                  <Box key={room}>
-                    <Heading as="h3" fontSize="14px" mb={2}>
-                      {room}
-                    </Heading>
-                    <Grid templateColumns="auto 1fr" columnGap={3} rowGap={1} alignItems="center">
-                      {keys.map(([key, does]) => (
-                        <Fragment key={key}>
-                          <KeyCap>{key}</KeyCap>
-                          <Box color="ink.soft">{does}</Box>
-                        </Fragment>
-                      ))}
-                    </Grid>
-                  </Box>
-                ))}
-              </Grid>
-            </Dialog.Body>
-            <Dialog.CloseTrigger asChild>
-              <CloseButton size="sm" aria-label="Close" />
-            </Dialog.CloseTrigger>
-          </Dialog.Content>
-        </Dialog.Positioner>
-      </Portal>
+      <DialogCard title="Keys">
+        {/* Scrolled by keys where it is taller than the page. */}
+        <Dialog.Body tabIndex={0} role="group" aria-label="All keys">
+          <Grid templateColumns="1fr 1fr" gap={5}>
+            {lists.map(({ room, keys }) => (
+              <Box key={room}>
+                <Heading as="h3" fontSize="14px" mb={2}>
+                  {room}
+                </Heading>
+                <Grid templateColumns="auto 1fr" columnGap={3} rowGap={1} alignItems="center">
+                  {keys.map(([key, does]) => (
+                    <Fragment key={key}>
+                      <KeyCap>{key}</KeyCap>
+                      <Box color="ink.soft">{does}</Box>
+                    </Fragment>
+                  ))}
+                </Grid>
+              </Box>
+            ))}
+          </Grid>
+        </Dialog.Body>
+      </DialogCard>
     </Dialog.Root>
   )
 }

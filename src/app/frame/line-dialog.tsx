@@ -1,5 +1,6 @@
 /** One line of the sheet: its words, where it begins, how long it is; split in two, or joined with the next. */
-import { Box, CloseButton, Dialog, Flex, Portal, Stack, Text } from '@chakra-ui/react'
+import { Box, Dialog, Flex, Stack, Text } from '@chakra-ui/react'
+import { DialogCard } from '../shared/dialog-card'
 import { useState } from 'react'
 import { create } from 'zustand'
 import { beatAtFrame } from '../../core/beat/grid'
@@ -20,22 +21,11 @@ export function LineDialog() {
   const open = useLineDialog(state => state.open)
   return (
     <Dialog.Root open={open} onOpenChange={details => useLineDialog.setState({ open: details.open })} lazyMount unmountOnExit>
-      <Portal>
-        <Dialog.Backdrop />
-        <Dialog.Positioner>
-          <Dialog.Content bg="card" borderRadius="card">
-            <Dialog.Header pb={2}>
-              <Dialog.Title fontFamily="heading">This line</Dialog.Title>
-            </Dialog.Header>
-            <Dialog.Body>
-              <LineForm />
-            </Dialog.Body>
-            <Dialog.CloseTrigger asChild>
-              <CloseButton size="sm" aria-label="Close" />
-            </Dialog.CloseTrigger>
-          </Dialog.Content>
-        </Dialog.Positioner>
-      </Portal>
+      <DialogCard title="This line">
+        <Dialog.Body>
+          <LineForm />
+        </Dialog.Body>
+      </DialogCard>
     </Dialog.Root>
   )
 }
@@ -84,6 +74,7 @@ function FormOf({ song, lineId }: { song: Song; lineId: LineId }) {
       <NameField
         label="Words of the line"
         name={line.words}
+        mayBeEmpty
         width="100%"
         maxLength={500}
         bg="ground"

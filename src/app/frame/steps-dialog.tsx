@@ -1,5 +1,6 @@
 /** All that was done in the song, to go back to any step at once, and forth again. */
-import { Box, chakra, CloseButton, Dialog, Portal, Text } from '@chakra-ui/react'
+import { Box, chakra, Dialog, Text } from '@chakra-ui/react'
+import { DialogCard } from '../shared/dialog-card'
 import { History } from 'lucide-react'
 import { useRef } from 'react'
 import { create } from 'zustand'
@@ -46,50 +47,35 @@ export function StepsDialog() {
           <History size={15} aria-hidden />
         </BarButton>
       </Dialog.Trigger>
-      <Portal>
-        <Dialog.Backdrop />
-        <Dialog.Positioner>
-          <Dialog.Content bg="card" borderRadius="card">
-            <Dialog.Header pb={1}>
-              <Dialog.Title fontFamily="heading">All steps, the last one first</Dialog.Title>
-            </Dialog.Header>
-            <Dialog.Body role="group" aria-label="All steps">
-              <Text color="ink.soft" mb={2}>
-                Choose one to be right after it. Nothing is lost: the steps after it wait here until you do something else.
-              </Text>
-              <Box as="ol" listStyleType="none">
-                {[...undone].reverse().map(step => (
-                  <li key={step.id}>
-                    <StepButton color="ink.soft" onClick={() => goToStep(step.id)}>
-                      {step.label} <Box as="span">(undone)</Box>
-                    </StepButton>
-                  </li>
-                ))}
-                {[...done].reverse().map(step => (
-                  <li key={step.id}>
-                    <StepButton
-                      ref={step.id === now ? current : undefined}
-                      aria-current={step.id === now ? 'step' : undefined}
-                      onClick={() => goToStep(step.id)}
-                    >
-                      {step.label}
-                      {step.id === now ? ' · now' : ''}
-                    </StepButton>
-                  </li>
-                ))}
-                <li>
-                  <StepButton ref={now === null ? current : undefined} aria-current={now === null ? 'step' : undefined} onClick={() => goToStep(null)}>
-                    Before all of these{now === null ? ' · now' : ''}
-                  </StepButton>
-                </li>
-              </Box>
-            </Dialog.Body>
-            <Dialog.CloseTrigger asChild>
-              <CloseButton size="sm" aria-label="Close" />
-            </Dialog.CloseTrigger>
-          </Dialog.Content>
-        </Dialog.Positioner>
-      </Portal>
+      <DialogCard title="All steps, the last one first">
+        <Dialog.Body role="group" aria-label="All steps">
+          <Text color="ink.soft" mb={2}>
+            Choose one to be right after it. Nothing is lost: the steps after it wait here until you do something else.
+          </Text>
+          <Box as="ol" listStyleType="none">
+            {[...undone].reverse().map(step => (
+              <li key={step.id}>
+                <StepButton color="ink.soft" onClick={() => goToStep(step.id)}>
+                  {step.label} <Box as="span">(undone)</Box>
+                </StepButton>
+              </li>
+            ))}
+            {[...done].reverse().map(step => (
+              <li key={step.id}>
+                <StepButton ref={step.id === now ? current : undefined} aria-current={step.id === now ? 'step' : undefined} onClick={() => goToStep(step.id)}>
+                  {step.label}
+                  {step.id === now ? ' · now' : ''}
+                </StepButton>
+              </li>
+            ))}
+            <li>
+              <StepButton ref={now === null ? current : undefined} aria-current={now === null ? 'step' : undefined} onClick={() => goToStep(null)}>
+                Before all of these{now === null ? ' · now' : ''}
+              </StepButton>
+            </li>
+          </Box>
+        </Dialog.Body>
+      </DialogCard>
     </Dialog.Root>
   )
 }

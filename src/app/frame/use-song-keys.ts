@@ -17,7 +17,7 @@ const SLIDER_KEYS = new Set(['ArrowUp', 'ArrowDown', 'ArrowLeft', 'ArrowRight', 
 export function isTyping(event: KeyboardEvent): boolean {
   const target = event.target as HTMLElement
   if (target.matches('[role=slider]')) return SLIDER_KEYS.has(event.key)
-  return target.matches('input, textarea, select, [contenteditable], [role=dialog] *')
+  return target.matches('input, textarea, select, [contenteditable]') || target.closest('[role=dialog], [role=alertdialog]') !== null
 }
 
 /** Text has an undo of its own. */

@@ -1,7 +1,8 @@
 /** Pasting or typing lyrics, or laying lines without words. */
-import { Box, Button, CloseButton, Dialog, Flex, Portal, Text, Textarea } from '@chakra-ui/react'
+import { Box, Button, Dialog, Flex, Text, Textarea } from '@chakra-ui/react'
+import { DialogCard } from '../shared/dialog-card'
 import { NotebookPen } from 'lucide-react'
-import { memo, useMemo, useState } from 'react'
+import { memo, useDeferredValue, useMemo, useState } from 'react'
 import { create } from 'zustand'
 import { formatLyrics, parseLyrics } from '../../core/files/lyrics'
 import { barCountUntil } from '../../core/beat/grid'
@@ -29,17 +30,9 @@ export const WordsDialog = memo(function WordsDialog({ withButton }: { withButto
           </Button>
         </Dialog.Trigger>
       ) : null}
-      <Portal>
-        <Dialog.Backdrop />
-        <Dialog.Positioner>
-          <Dialog.Content bg="card" borderRadius="card">
-            <WordsForm onDone={() => setOpen(false)} />
-            <Dialog.CloseTrigger asChild>
-              <CloseButton size="sm" aria-label="Close" />
-            </Dialog.CloseTrigger>
-          </Dialog.Content>
-        </Dialog.Positioner>
-      </Portal>
+      <DialogCard title="The words">
+        <WordsForm onDone={() => setOpen(false)} />
+      </DialogCard>
     </Dialog.Root>
   )
 })
@@ -52,11 +45,12 @@ function WordsForm({ onDone }: { onDone: () => void }) {
   const [barsALine, setBarsALine] = useState<number>(2)
   const lyrics = parseLyrics(text)
   const lineCount = lyrics.reduce((sum, section) => sum + section.lines.length, 0)
-  // What it would be, for what does not fit: laid only when it is asked for.
+  // Laid to see what does not fit, once the keys rest: of a long text it is much to work out.
+  const rested = useDeferredValue(text)
   const beyond = useMemo(() => {
-    const laid = layLyrics(song, { lyrics: parseLyrics(text), firstBar, barsALine, makeId })
+    const laid = layLyrics(song, { lyrics: parseLyrics(rested), firstBar, barsALine, makeId })
     return placedLines(laid).filter(line => line.startFrame >= laid.beat.frames).length
-  }, [song, text, firstBar, barsALine])
+  }, [song, rested, firstBar, barsALine])
   const lay = () => {
     edit('lay the words', current => layLyrics(current, { lyrics, firstBar, barsALine, makeId }))
     onDone()
@@ -67,9 +61,6 @@ function WordsForm({ onDone }: { onDone: () => void }) {
   }
   return (
     <>
-      <Dialog.Header>
-        <Dialog.Title fontFamily="heading">The words</Dialog.Title>
-      </Dialog.Header>
       <Dialog.Body>
         <Text color="ink.soft" mb={2}>
           One line a line. A blank line or a heading in brackets begins a section: [Hook 1]. A heading can say its bar: [Verse 2 | bar 25]; one that names a

@@ -3,6 +3,8 @@
  * was binned), the room takes it, and with it the room's keys and the place from which a screen reader reads on.
  */
 
+const OPEN_DIALOG = ':is([role=dialog], [role=alertdialog])[data-state=open]'
+
 let last: HTMLElement | null = null
 /** Was disabled while it had the focus. */
 let lost: HTMLElement | null = null
@@ -34,7 +36,7 @@ function takeOver(): void {
   if (document.activeElement !== document.body || !last) return
   // Who clicked beside everything meant to leave it.
   if (last !== lost && last.isConnected && !last.matches(':disabled') && last.checkVisibility()) return
-  const room = document.querySelector<HTMLElement>('[role=dialog] , main')
+  const room = document.querySelector<HTMLElement>(OPEN_DIALOG) ?? document.querySelector('main')
   if (!room) return
   last = null
   room.focus({ preventScroll: true })

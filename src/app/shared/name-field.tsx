@@ -1,19 +1,20 @@
-/** A name typed in place: kept on Enter or when left, put back on Escape; an empty one is no name. */
+/** A name or words typed in place: kept on Enter or when left, put back on Escape; an empty name is none, unless words may be taken away. */
 import { Input, type InputProps } from '@chakra-ui/react'
 import { useState } from 'react'
 
 interface NameFieldProps extends Omit<InputProps, 'value' | 'onChange'> {
   label: string
   name: string
+  mayBeEmpty?: boolean
   onKeep: (name: string) => void
 }
 
-export function NameField({ label, name, onKeep, width, ...input }: NameFieldProps) {
+export function NameField({ label, name, mayBeEmpty = false, onKeep, width, ...input }: NameFieldProps) {
   const [typed, setTyped] = useState<string | null>(null)
   const finish = () => {
     const next = typed?.trim()
     setTyped(null)
-    if (next && next !== name) onKeep(next)
+    if (next !== undefined && next !== name && (mayBeEmpty || next)) onKeep(next)
   }
   return (
     <Input

@@ -11,7 +11,7 @@ import { chordTones } from './chord-names'
 import { LevelMeter, measureLevel } from './level'
 import { bestJoinShift, matchBeats, MAX_JOIN_SHIFT_FRAMES } from './match'
 import { chordTonesAt, droneTones, scaleTones } from './tones'
-import { measureLoudness } from '../loudness/loudness'
+import { integratedLufs } from '../loudness/loudness'
 import { treat } from './treatments'
 import { TREATMENT_KINDS } from './treatment-kinds'
 
@@ -132,13 +132,13 @@ describe('treatments', () => {
     for (const gain of [0.05, 1]) {
       const dry = stretch.map(plane => plane.map(sample => gain * sample))
       const wet = treat(dry, { kind: 'worn tape', amount, fadeFrames: 480 })
-      expect(measureLoudness(wet).integratedLufs).toBeCloseTo(measureLoudness(dry).integratedLufs, 0)
+      expect(integratedLufs(wet)).toBeCloseTo(integratedLufs(dry), 0)
     }
   })
   test('and no colour makes it louder, nor a short or silent stretch anything but finite', () => {
     for (const kind of TREATMENT_KINDS) {
       const wet = treat(stretch, { kind, amount: 1, fadeFrames: 480 })
-      expect(measureLoudness(wet).integratedLufs).toBeLessThan(measureLoudness(stretch).integratedLufs + 0.3)
+      expect(integratedLufs(wet)).toBeLessThan(integratedLufs(stretch) + 0.3)
       for (const short of [stretch.map(plane => plane.slice(0, 4_000)), [new Float32Array(48_000)]])
         expect(treat(short, { kind, amount: 1, fadeFrames: 480 }).every(plane => plane.every(Number.isFinite))).toBe(true)
     }

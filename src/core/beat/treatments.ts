@@ -3,7 +3,7 @@ import { decibelsToGain, powerToDecibels } from '../audio/decibels'
 import type { Planar } from '../audio/frames'
 import { SAMPLE_RATE_HZ } from '../audio/frames'
 import { gaussian, makeRandom } from '../audio/random'
-import { measureLoudness } from '../loudness/loudness'
+import { integratedLufs } from '../loudness/loudness'
 import { highPass, StereoBiquad, lowPass } from '../effects/biquad'
 import type { TreatmentKind } from './treatment-kinds'
 
@@ -76,10 +76,8 @@ function asLoudAs(planes: Planar, wanted: Planar): Planar {
 
 /** By ear; of a stretch that is too short for that, by its power. Decibels, minus infinity for silence. */
 function loudnessOf(planes: Planar): number {
-  const { integratedLufs } = measureLoudness(planes)
-  return Number.isFinite(integratedLufs)
-    ? integratedLufs
-    : powerToDecibels(Math.max(...planes.map(plane => plane.reduce((sum, x) => sum + x * x, 0) / plane.length)))
+  const lufs = integratedLufs(planes)
+  return Number.isFinite(lufs) ? lufs : powerToDecibels(Math.max(...planes.map(plane => plane.reduce((sum, x) => sum + x * x, 0) / plane.length)))
 }
 
 function scale(planes: Planar, gain: number): Planar {

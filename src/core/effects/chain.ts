@@ -22,20 +22,24 @@ function makeEffect(step: Step): Effect<Step> {
 /** A new row hears the sound for 21 ms before it is heard: its compressors know by then how loud it is. */
 const LISTENING_BLOCKS = 8
 
+function isSameStep(a: Step, b: Step): boolean {
+  return Object.entries(a).every(([name, value]) => b[name as keyof Step] === value)
+}
+
 function isSameRow(a: readonly Step[], b: readonly Step[]): boolean {
   return a.length === b.length && a.every((step, i) => step.kind === b[i].kind)
 }
 
 /**
  * Effects one after the other. Where only settings change they glide; where effects come, go or change places the old row fades over to
- * the new one. Blocks of BLOCK_FRAMES at most.
+ * the new one. In blocks of BLOCK_FRAMES.
  */
 export class Chain {
   private steps: readonly Step[]
   private effects: Effect<Step>[]
-  /** The row before, while it fades out; and the row that was asked for meanwhile. */
+  /** The row before, while it fades out; and the row that was asked for meanwhile, ready to follow. */
   private former: Effect<Step>[] | null = null
-  private waiting: readonly Step[] | null = null
+  private waiting: { steps: readonly Step[]; effects: Effect<Step>[] } | null = null
   /** Blocks for which a new row still only listens. */
   private listening = 0
   private readonly amount = new Glide(1)
@@ -58,47 +62,48 @@ export class Chain {
 
   /** Allocates where the row itself changes; call it between blocks. */
   set(steps: readonly Step[]): void {
-    if (steps === this.steps && !this.waiting) return
-    if (this.former && !isSameRow(steps, this.steps)) {
-      this.waiting = steps
+    if (isSameRow(steps, this.steps)) {
+      this.waiting = null
+      this.effects.forEach((effect, i) => isSameStep(steps[i], this.steps[i]) || effect.set(steps[i]))
+      this.steps = steps
       return
     }
+    this.waiting = { steps, effects: steps.map(makeEffect) }
+    if (!this.former) this.begin()
+  }
+
+  /** The row that waits begins to listen. */
+  private begin(): void {
+    if (!this.waiting) return
+    this.former = this.effects
+    this.steps = this.waiting.steps
+    this.effects = this.waiting.effects
     this.waiting = null
-    if (isSameRow(steps, this.steps)) this.effects.forEach((effect, i) => effect.set(steps[i]))
-    else {
-      this.former = this.effects
-      this.effects = steps.map(makeEffect)
-      this.listening = LISTENING_BLOCKS
-      this.amount.set(0)
-      this.amount.settle()
-    }
-    this.steps = steps
+    this.listening = LISTENING_BLOCKS
+    this.amount.set(0)
+    this.amount.settle()
   }
 
   process(left: Float32Array, right: Float32Array): void {
     if (!this.former) return this.run(this.effects, left, right)
-    const { length } = left
-    const oldLeft = this.left.subarray(0, length)
-    const oldRight = this.right.subarray(0, length)
-    oldLeft.set(left)
-    oldRight.set(right)
-    this.run(this.former, oldLeft, oldRight)
+    this.left.set(left)
+    this.right.set(right)
+    this.run(this.former, this.left, this.right)
     this.run(this.effects, left, right)
     if (this.listening > 0 && --this.listening === 0) this.amount.set(1)
     this.amount.advance()
-    for (let i = 0; i < length; i++) {
+    for (let i = 0; i < BLOCK_FRAMES; i++) {
       const share = this.amount.at(i)
-      left[i] = oldLeft[i] + share * (left[i] - oldLeft[i])
-      right[i] = oldRight[i] + share * (right[i] - oldRight[i])
+      left[i] = this.left[i] + share * (left[i] - this.left[i])
+      right[i] = this.right[i] + share * (right[i] - this.right[i])
     }
     if (this.listening > 0 || this.amount.to < 1) return
     this.former = null
-    if (this.waiting) this.set(this.waiting)
+    this.begin()
   }
 
   reset(options: ResetOptions = {}): void {
-    this.former = null
-    if (this.waiting) this.set(this.waiting)
+    this.begin()
     this.former = null
     this.listening = 0
     this.amount.set(1)

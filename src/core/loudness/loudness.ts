@@ -30,9 +30,10 @@ export class LoudnessMeter {
   private stepFill = 0
   private peak = 0
 
-  constructor(channels: number) {
+  /** @param truePeaks Whether they are asked for: finding them is most of the work. */
+  constructor(channels: number, { truePeaks = true }: { truePeaks?: boolean } = {}) {
     this.filters = Array.from({ length: channels }, () => new KWeighting())
-    this.truePeaks = Array.from({ length: channels }, () => new TruePeakMeter())
+    this.truePeaks = Array.from({ length: truePeaks ? channels : 0 }, () => new TruePeakMeter())
   }
 
   push(planes: readonly Float32Array[]): void {
@@ -54,7 +55,7 @@ export class LoudnessMeter {
         this.stepPower = this.stepFill = 0
       }
     }
-    planes.forEach((plane, c) => this.truePeaks[c].push(plane, this.peak))
+    this.truePeaks.forEach((meter, c) => meter.push(planes[c], this.peak))
   }
 
   read(): Loudness {
@@ -83,7 +84,15 @@ export class LoudnessMeter {
 
 /** The loudness of a whole sound at 48 kHz. A single channel counts as one channel, as the standard has it. */
 export function measureLoudness(planes: Planar): Loudness {
-  const meter = new LoudnessMeter(planes.length)
+  return readWhole(planes, new LoudnessMeter(planes.length))
+}
+
+/** As `measureLoudness`, where only the loudness is asked for. */
+export function integratedLufs(planes: Planar): number {
+  return readWhole(planes, new LoudnessMeter(planes.length, { truePeaks: false })).integratedLufs
+}
+
+function readWhole(planes: Planar, meter: LoudnessMeter): Loudness {
   const step = SAMPLE_RATE_HZ
   for (let from = 0; from < planes[0].length; from += step) meter.push(planes.map(plane => plane.subarray(from, from + step)))
   return meter.read()

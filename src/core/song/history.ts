@@ -65,7 +65,10 @@ export function redo(history: History): History {
   return { song, done: [...history.done, leading(step, history.song, song)], undone: others }
 }
 
-/** The history as it was right after a step, done or undone, or before the first there is (null), step by step. The same history for a step it does not hold. */
+/**
+ * The history as it was right after a step, done or undone, or before the first there is (null): by undoing or redoing one by one.
+ * The same history for a step that it does not hold.
+ */
 export function goTo(history: History, stepId: number | null): History {
   let next = history
   if (stepId === null || history.done.some(step => step.id === stepId)) while (next.done.length > 0 && next.done.at(-1)!.id !== stepId) next = undo(next)

@@ -87,7 +87,10 @@ export function layWordlessLines(
 /** What is sung with a shorter pause than this is one phrase, and one line. */
 const LEAST_PAUSE_FRAMES = secondsToFrames(0.25)
 
-/** Command: a line without words for every phrase that was sung in a section without lines, by quarters of a beat. @param phrases Of any takes, in any order. */
+/**
+ * Command: a line without words for every phrase that was sung in a section without lines, by quarters of a beat.
+ * @param phrases Of any takes, in any order.
+ */
 export function layPhraseLines(song: Song, { phrases, makeId }: { phrases: readonly FrameRange[]; makeId: () => string }): Song {
   const { grid } = song.beat
   const together: FrameRange[] = []

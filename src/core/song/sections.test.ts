@@ -56,6 +56,15 @@ describe('a section’s first bar', () => {
     ).toEqual([0, 1, 2, 3].map(i => lineRange(i).startFrame - 2 * 96_000))
     expect(rangeOfSectionStart(song, verse.id, true).max).toBe(5)
   })
+  test('and never over a line of the section before it', () => {
+    const { min } = rangeOfSectionStart(song, hook.id, true)
+    // The verse's last line begins at bar 11.
+    expect(min).toBe(12)
+    const moved = moveSectionStart(song, { sectionId: hook.id, startBar: min, linesAlong: true })
+    expect(placedLines(moved).map(({ line }) => line.id)).toEqual(placedLines(song).map(({ line }) => line.id))
+    expect(findProblem(moved, null)).toBeNull()
+    expect(() => moveSectionStart(song, { sectionId: hook.id, startBar: min - 1, linesAlong: true })).toThrow(RangeError)
+  })
   test('with free bars before it stops at its first line', () => {
     const gap = { ...song, sections: song.sections.filter(section => section.name !== 'Intro') }
     expect(rangeOfSectionStart(gap, verse.id)).toEqual({ min: 1, max: 5 })

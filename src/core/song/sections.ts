@@ -92,7 +92,10 @@ export function rangeOfSectionStart(song: Song, sectionId: SectionId, linesAlong
   // Bars that nobody else takes over must keep their lines.
   const firstLineBar = section.startBar + Math.max(0, Math.floor(firstBeat / beatsPerBar + 1e-6))
   const max = linesAlong ? Math.max(section.startBar, end - barsToLast) : touches ? end - 1 : Math.min(end - 1, firstLineBar)
-  return { min: before ? before.startBar + 1 : Math.min(1, section.startBar), max }
+  // A line that moves along may shorten the last one before it, never take its place.
+  const lastBefore = linesAlong ? before?.lines.at(-1) : undefined
+  const barsBefore = lastBefore ? Math.floor(lastBefore.startBeat / beatsPerBar + 1e-6) + 1 : 1
+  return { min: before ? Math.min(section.startBar, before.startBar + Math.max(1, barsBefore)) : Math.min(1, section.startBar), max }
 }
 
 /**
@@ -130,9 +133,9 @@ export function moveSectionStart(
   })
 }
 
-/** Lines that reach over the last beat of their section end there; those that only begin beyond it are not there any more. */
+/** Lines that reach over the last beat of their section end there. All of them begin before it. */
 function cutAt(lines: readonly Line[], edge: number): Line[] {
-  return lines.flatMap(line => (line.startBeat >= edge ? [] : [{ ...line, beatCount: Math.min(line.beatCount, edge - line.startBeat) }]))
+  return lines.map(line => ({ ...line, beatCount: Math.min(line.beatCount, edge - line.startBeat) }))
 }
 
 /** Command: a section becomes two at a bar inside it; its lines go to the part that holds more of them, those of the first are cut at its end. */

@@ -21,7 +21,10 @@ export interface LineFacts {
   lateMilliseconds: number | null
   /** Rapped or spoken: no pitch is held, and nothing is said of it. */
   spoken: boolean
-  /** Median distance of the held notes from the nearest note of the key, at the beat's tuning; positive is sharp. Null without a key, without held notes, or where it is spoken. */
+  /**
+   * Median distance of the held notes from the nearest note of the key, at the beat's tuning; positive is sharp. Null without a key,
+   * without held notes, or where it is spoken.
+   */
   centsOff: number | null
 }
 
@@ -70,8 +73,9 @@ const SMOOTH_SECONDS = 0.18
 const STEP_SECONDS = 0.06
 const HELD_CENTS_PER_SECOND = 120
 /**
- * So much is held in singing: of the moments at which it can be told, and of all that is voiced. Of 84 sung phrases (a synthesiser's of two
- * voices, straight and loose, with noise, and the practice singer's with up to 100 cents of vibrato) one holds less; of 37 rapped and spoken ones two hold more.
+ * So much is held in singing: of the moments at which it can be told, and of all that is voiced. Of 84 sung phrases (a synthesiser's of
+ * two voices, straight and loose, with noise, and the practice singer's with up to 100 cents of vibrato) one holds less; of 37 rapped and
+ * spoken ones two hold more.
  */
 const LEAST_HELD_SHARE = 0.2
 const LEAST_HELD_VOICE = 0.04

@@ -62,14 +62,11 @@ export function HeardAgain({ analysis }: { analysis: BeatAnalysis | null }) {
   const rearranged = useSong(isRearranged)
   // What was heard is counted along the file, not along another order of its bars.
   if (!analysis || rearranged || (analysis.sections.length === 0 && analysis.chords.length === 0)) return null
+  const places = analysis.sections.map(({ letter, startBar, barCount }) => `${letter} in bars ${startBar} to ${startBar + barCount - 1}`)
   return (
     <Flex gap={2} ml="auto" align="center">
       {analysis.sections.length > 1 ? (
-        <Text
-          title={`The same letter sounds alike: ${analysis.sections.map(({ letter, startBar, barCount }) => `${letter} in bars ${startBar} to ${startBar + barCount - 1}`).join(', ')}`}
-        >
-          Heard as {analysis.sections.map(({ letter }) => letter).join(' ')}
-        </Text>
+        <Text title={`The same letter sounds alike: ${places.join(', ')}`}>Heard as {analysis.sections.map(({ letter }) => letter).join(' ')}</Text>
       ) : null}
       {analysis.sections.length > 1 && !hasLines ? (
         <Pill onClick={() => edit('lay the sections that were heard', song => layFoundSections(song, { heard: analysis, makeId }))}>

@@ -114,9 +114,10 @@ export function tempoOfReading({ tempoBpm, meter }: TempoReading): string {
 function TempoNotes({ readings, matching, grid, typed }: { readings: readonly TempoReading[]; matching: TempoReading | null; grid: Grid; typed: boolean }) {
   const near = readings.flatMap(reading => [0.5, 1, 2].map(factor => reading.tempoBpm * factor)).find(bpm => Math.abs(bpm / grid.tempoBpm - 1) < 0.03)
   const off = near ? near / grid.tempoBpm - 1 : 0
+  const beatRuns = formatTempo(Math.round((near ?? 0) * 100) / 100)
   const notes = [
     typed && near && Math.abs(off) > 0.002
-      ? `The beat itself runs at ${formatTempo(Math.round(near * 100) / 100)} bpm, ${Math.abs(off * 100).toFixed(1)} % ${off > 0 ? 'faster' : 'slower'} than you typed.`
+      ? `The beat itself runs at ${beatRuns} bpm, ${Math.abs(off * 100).toFixed(1)} % ${off > 0 ? 'faster' : 'slower'} than you typed.`
       : null,
     grid.map ? 'The tempo drifts; the bars follow it.' : null,
     matching?.swing ? `Swings: every second of the ${matching.swing.unit} comes at ${Math.round(matching.swing.ratio * 100)} % of the pair.` : null,

@@ -67,6 +67,7 @@ export function MicCheckCard({ busy }: { busy: boolean }) {
 }
 
 const QUIET_ROOM_DBFS = -55
+const AGAINST_HUM = 'Try another socket, or move the cable away from power supplies.'
 const STINGING_ESSES_DECIBELS = -3
 
 const VERDICTS: Record<Step, (check: RoomCheck) => { good: boolean; text: string }> = {
@@ -77,7 +78,7 @@ const VERDICTS: Record<Step, (check: RoomCheck) => { good: boolean; text: string
     if (hum)
       return {
         good: false,
-        text: `${floor}, with mains hum at ${hum.mainsHz} Hz (${hum.levelDbfs.toFixed(0)} dBFS). Try another socket, or move the cable away from power supplies.`,
+        text: `${floor}, with mains hum at ${hum.mainsHz} Hz (${hum.levelDbfs.toFixed(0)} dBFS). ${AGAINST_HUM}`,
       }
     return floorDbfs > QUIET_ROOM_DBFS
       ? { good: false, text: `${floor}: switch off fans, close the window, come closer to the microphone.` }
