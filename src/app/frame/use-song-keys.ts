@@ -1,6 +1,7 @@
 /** The keys that work in every room of a song. */
 import { useEffect } from 'react'
 import { useNavigate, useParams } from 'react-router'
+import { focusRoom } from '../shared/keep-focus'
 import { seek, togglePlaying } from '../song/live'
 import { currentSong, redoStep, undoStep } from '../song/song-store'
 import { rangeOf, useView } from '../song/view-store'
@@ -36,10 +37,6 @@ export function isOnButton(event: KeyboardEvent): boolean {
   return target.matches('button, a, summary') && target !== clicked
 }
 
-function leaveField(): void {
-  document.querySelector<HTMLElement>('main')?.focus({ preventScroll: true })
-}
-
 /** The focus goes to the next card of the room, or the one before; past the last to the first. */
 function stepCard(by: 1 | -1): void {
   const cards = [...document.querySelectorAll<HTMLElement>('main [data-card], [aria-label="Notices"] [role=alert]')].filter(card => card.checkVisibility())
@@ -51,9 +48,13 @@ function stepCard(by: 1 | -1): void {
   next.scrollIntoView({ block: 'nearest' })
 }
 
-/** After the key is over: its letter is not typed into the field that gets the focus. */
-function openSoon(open: () => void): void {
-  setTimeout(open)
+/** Opens a dialog by a key, whose letter, held, is not typed into the field that gets the focus. */
+function openBy(event: KeyboardEvent, open: () => void): void {
+  event.preventDefault()
+  const swallow = (again: KeyboardEvent) => again.repeat && again.key === event.key && again.preventDefault()
+  addEventListener('keydown', swallow, true)
+  addEventListener('keyup', () => removeEventListener('keydown', swallow, true), { once: true })
+  open()
 }
 
 export function useSongKeys(): void {
@@ -69,7 +70,7 @@ export function useSongKeys(): void {
         return
       }
       // A choice made by keys is left as a typed number is: the next key is the room's again.
-      if ((event.key === 'Enter' || event.key === 'Escape') && (event.target as HTMLElement).matches('main select, header select, footer select')) leaveField()
+      if ((event.key === 'Enter' || event.key === 'Escape') && (event.target as HTMLElement).matches('main select, header select, footer select')) focusRoom()
       if (command || event.altKey || isTyping(event)) return
       const room = ROOMS[Number(event.key) - 1]
       if (event.key === ' ' && !isOnButton(event)) {
@@ -82,9 +83,9 @@ export function useSongKeys(): void {
       else if (event.key === 'k') useView.setState(state => ({ clicking: !state.clicking }))
       else if (event.key.toLowerCase() === 'g' && !event.repeat) singAgain(event.shiftKey ? 'word' : 'line', () => navigate(`/song/${songId}/booth`))
       else if (event.key.toLowerCase() === 'q') stepCard(event.shiftKey ? -1 : 1)
-      else if (event.key === 'w') openSoon(() => useWordsDialog.setState({ open: true }))
-      else if (event.key === 'd') openSoon(() => useLineDialog.setState({ open: true }))
-      else if (event.key === 'u') openSoon(() => useStepsDialog.setState({ open: true }))
+      else if (event.key === 'w') openBy(event, () => useWordsDialog.setState({ open: true }))
+      else if (event.key === 'd') openBy(event, () => useLineDialog.setState({ open: true }))
+      else if (event.key === 'u') openBy(event, () => useStepsDialog.setState({ open: true }))
       else if (room) void navigate(`/song/${songId}/${room.path}`)
     }
     addEventListener('keydown', onKey)

@@ -8,10 +8,13 @@ const OPEN_DIALOG = ':is([role=dialog], [role=alertdialog])[data-state=open]'
 let last: HTMLElement | null = null
 /** Was disabled while it had the focus. */
 let lost: HTMLElement | null = null
+/** Where the pointer was pressed: it may be gone before it has the focus, when a field that is left changes what is shown. */
+let pressed: Element | null = null
 
 /** Once, for as long as the page lives. */
 export function keepFocus(): void {
   addEventListener('focusin', event => (last = event.target as HTMLElement))
+  addEventListener('pointerdown', event => (pressed = event.target as Element), true)
   new MutationObserver(lookSoon).observe(document.body, { subtree: true, childList: true, attributes: true, attributeFilter: ['disabled', 'hidden'] })
 }
 
@@ -32,12 +35,17 @@ function lookSoon(): void {
   )
 }
 
+/** The open dialog, or else the room, gets the focus: what had it is done with, and the next key is the room's. */
+export function focusRoom(): void {
+  const room = document.querySelector<HTMLElement>(OPEN_DIALOG) ?? document.querySelector('main')
+  room?.focus({ preventScroll: true })
+}
+
 function takeOver(): void {
   if (document.activeElement !== document.body || !last) return
   // Who clicked beside everything meant to leave it.
-  if (last !== lost && last.isConnected && !last.matches(':disabled') && last.checkVisibility()) return
-  const room = document.querySelector<HTMLElement>(OPEN_DIALOG) ?? document.querySelector('main')
-  if (!room) return
-  last = null
-  room.focus({ preventScroll: true })
+  const isPressedGone = pressed !== null && !pressed.isConnected
+  if (last !== lost && !isPressedGone && last.isConnected && !last.matches(':disabled') && last.checkVisibility()) return
+  last = pressed = null
+  focusRoom()
 }

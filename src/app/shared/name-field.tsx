@@ -1,6 +1,7 @@
 /** A name or words typed in place: kept on Enter or when left, put back on Escape; an empty name is none, unless words may be taken away. */
 import { Input, type InputProps } from '@chakra-ui/react'
 import { useState } from 'react'
+import { focusRoom } from './keep-focus'
 
 interface NameFieldProps extends Omit<InputProps, 'value' | 'onChange'> {
   label: string
@@ -30,7 +31,7 @@ export function NameField({ label, name, mayBeEmpty = false, onKeep, width, ...i
       onKeyDown={event => {
         event.stopPropagation()
         // Kept, the field is left: the next key is the room's again.
-        if (event.key === 'Enter') event.currentTarget.blur()
+        if (event.key === 'Enter') focusRoom()
         if (event.key === 'Escape') setTyped(null)
       }}
       {...input}

@@ -1,6 +1,7 @@
 /** A typed number with its unit: kept on Enter or when left, put back on Escape. What cannot be taken is answered in words. */
 import { Box, Input, Text } from '@chakra-ui/react'
 import { useEffect, useId, useState } from 'react'
+import { focusRoom } from './keep-focus'
 import { readTypedNumber, refusalText } from './typed-number'
 
 /** Long enough to be read twice. */
@@ -61,7 +62,7 @@ export function NumberField({ label, value, min, max, unit, digits = 1, width = 
           event.stopPropagation()
           // Kept, the field is left: the next key is the room's again.
           if (event.key === 'Enter') {
-            if (whyNot === null) event.currentTarget.blur()
+            if (whyNot === null) focusRoom()
             else setRefusal(whyNot)
           }
           if (event.key === 'Escape') {

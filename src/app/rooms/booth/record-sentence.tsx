@@ -3,6 +3,7 @@ import { Box, chakra } from '@chakra-ui/react'
 import type { ReactNode } from 'react'
 import type { LayerId } from '../../../core/song/schema'
 import type { FrameRange } from '../../../core/song/select'
+import { focusRoom } from '../../shared/keep-focus'
 import { NumberField } from '../../shared/number-field'
 import { useSong } from '../../song/song-store'
 import { useView } from '../../song/view-store'
@@ -47,7 +48,7 @@ function Choice({ label, value, options, disabled, onChoose }: ChoiceProps) {
       onChange={event => {
         onChoose(event.target.value)
         // Chosen with the pointer, it is done with: the next key is the room's, R before all.
-        if (!event.currentTarget.matches(':focus-visible')) event.currentTarget.blur()
+        if (!event.currentTarget.matches(':focus-visible')) focusRoom()
       }}
     >
       {options.map(([option, text]) => (
