@@ -37,8 +37,11 @@ function lookSoon(): void {
 
 /** The open dialog, or else the room, gets the focus: what had it is done with, and the next key is the room's. */
 export function focusRoom(): void {
-  const room = document.querySelector<HTMLElement>(OPEN_DIALOG) ?? document.querySelector('main')
-  room?.focus({ preventScroll: true })
+  findRoom()?.focus({ preventScroll: true })
+}
+
+function findRoom(): HTMLElement | null {
+  return document.querySelector<HTMLElement>(OPEN_DIALOG) ?? document.querySelector('main')
 }
 
 function takeOver(): void {
@@ -46,6 +49,9 @@ function takeOver(): void {
   // Who clicked beside everything meant to leave it.
   const isPressedGone = pressed !== null && !pressed.isConnected
   if (last !== lost && !isPressedGone && last.isConnected && !last.matches(':disabled') && last.checkVisibility()) return
+  const room = findRoom()
+  // Between two rooms there is none: the next change is looked at again.
+  if (!room) return
   last = pressed = null
-  focusRoom()
+  room.focus({ preventScroll: true })
 }
