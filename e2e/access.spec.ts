@@ -12,7 +12,7 @@ test('the Shelf and every room, in both themes', async ({ page }) => {
   for (const theme of ['Night', 'Day']) {
     for (const name of ['Beat', 'Booth', 'Comp', 'Stack', 'Mix', 'Deliver']) {
       await room(page, name)
-      expect.soft(await violations(page), `${name}, before ${theme}`).toEqual([])
+      expect.soft(await violations(page, theme === 'Night' ? 'all' : 'colours'), `${name}, before ${theme}`).toEqual([])
     }
     await page.getByRole('button', { name: theme, exact: true }).click()
   }

@@ -8,7 +8,7 @@ import type * as SharedState from '../src/engine/shared-state'
 import type * as Sounds from '../src/storage/sounds'
 import { DEVELOPMENT_PORT } from '../playwright.config'
 
-const SECONDS = 24
+const SECONDS = 12
 
 test('the demo song played through the worklet equals its offline render to within -120 dB', async ({ page }) => {
   await page.goto(`http://localhost:${DEVELOPMENT_PORT}/`)
