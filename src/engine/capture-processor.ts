@@ -1,5 +1,6 @@
 /** The capture worklet: one channel of the input into the ring, stamped with the audio clock; and its level. */
 import { BLOCK_FRAMES, SAMPLE_RATE_HZ } from '../core/audio/frames'
+import { BlockClock } from './block-clock'
 import type { FromCapture } from './messages'
 import { ARMED, BEFORE_SOUND_FRAMES, CAPTURE, LEVEL, RING_FRAMES, type CaptureState } from './shared-state'
 
@@ -12,8 +13,7 @@ class CaptureProcessor extends AudioWorkletProcessor {
   private readonly ring: Float32Array
   private readonly levels: Float32Array
   private wasArmed = false
-  /** The clock's frame of the block that should come next. */
-  private expectedFrame = 0
+  private readonly clock = new BlockClock()
   /** The ring's count at the capture's first frame. */
   private firstWritten = 0
   private zeroFrames = 0
@@ -28,6 +28,7 @@ class CaptureProcessor extends AudioWorkletProcessor {
   }
 
   process(inputs: Float32Array[][]): boolean {
+    this.clock.tick(currentFrame)
     const input = inputs[0]!
     const channel = Atomics.load(this.control, CAPTURE.channel)
     const samples = input[channel] ?? input[0]
@@ -52,24 +53,23 @@ class CaptureProcessor extends AudioWorkletProcessor {
     const written = Atomics.load(control, CAPTURE.writtenFrames)
     const kept = Math.min(written, BEFORE_SOUND_FRAMES)
     Atomics.store(control, CAPTURE.readFrames, written - kept)
-    Atomics.store(control, CAPTURE.firstContextFrame, currentFrame + BLOCK_FRAMES - kept)
-    this.expectedFrame = currentFrame + BLOCK_FRAMES
+    Atomics.store(control, CAPTURE.firstContextFrame, this.clock.frame + BLOCK_FRAMES - kept)
     this.firstWritten = written - kept
   }
 
   /** Blocks that did not come are silence of the same length, so that nothing after them is early: the browser may pass over some, as while it starts. */
   private write(samples: Float32Array | undefined): void {
+    const { frame, passedOverFrames } = this.clock
     if (!this.wasArmed) {
-      Atomics.store(this.control, CAPTURE.firstContextFrame, currentFrame)
+      Atomics.store(this.control, CAPTURE.firstContextFrame, frame)
       this.firstWritten = Atomics.load(this.control, CAPTURE.writtenFrames)
       this.zeroFrames = this.lastSample = this.owedBlocks = 0
-    } else if (this.expectedFrame < currentFrame) {
-      this.tell(currentFrame - this.expectedFrame)
-      for (let frame = this.expectedFrame; frame < currentFrame; frame += BLOCK_FRAMES) this.writeBlock(undefined)
+    } else if (passedOverFrames > 0) {
+      this.tell(passedOverFrames)
+      for (let passed = 0; passed < passedOverFrames; passed += BLOCK_FRAMES) this.writeBlock(undefined)
     }
     this.watchForHoles(samples)
     this.writeBlock(samples)
-    this.expectedFrame = currentFrame + BLOCK_FRAMES
   }
 
   /** A sound that breaks off to digital silence and comes back is a device that delivered nothing meanwhile. */

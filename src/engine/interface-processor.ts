@@ -1,11 +1,13 @@
 /** The simulated interface's input: the practice singer in time with the transport, what leaks from the headphones, the room. */
 import { BLOCK_FRAMES } from '../core/audio/frames'
+import { BlockClock } from './block-clock'
 import type { ToInterface } from './messages'
 import { songFrameAt, TRANSPORT } from './shared-state'
 import { simulated } from './simulated'
 
 class InterfaceProcessor extends AudioWorkletProcessor {
   private readonly transport: Float64Array
+  private readonly clock = new BlockClock()
   private voice: Float32Array | null = null
   private originFrame = 0
   /** The voice holds several passes of this length, one after the other; each turn of the loop sings the next. */
@@ -27,9 +29,10 @@ class InterfaceProcessor extends AudioWorkletProcessor {
   }
 
   process(_inputs: Float32Array[][], outputs: Float32Array[][]): boolean {
+    this.clock.tick(currentFrame)
     const output = outputs[0]![0]
     if (!output) return true
-    simulated.addInto(output, currentFrame)
+    simulated.addInto(output, this.clock.frame)
     if (this.voice && this.transport[TRANSPORT.playing] === 1) this.singInto(output, this.voice)
     return true
   }
@@ -38,7 +41,7 @@ class InterfaceProcessor extends AudioWorkletProcessor {
     const { transport } = this
     for (let i = 0; i < BLOCK_FRAMES; i++) {
       // What is sung now was heard the round trip ago.
-      const audibleAt = currentFrame + i - simulated.roundTripFrames
+      const audibleAt = this.clock.frame + i - simulated.roundTripFrames
       if (audibleAt < transport[TRANSPORT.anchorContextFrame]!) continue
       const within = songFrameAt(transport, audibleAt) - this.originFrame
       if (within < 0 || within >= this.passFrames) continue

@@ -4,6 +4,7 @@ import { addClickInto } from '../core/beat/click'
 import type { Grid } from '../core/beat/grid'
 import { ChunkWindow } from '../core/mix/chunk-window'
 import { MixRenderer } from '../core/mix/renderer'
+import { BlockClock } from './block-clock'
 import type { FromFeeder, FromMix, PlayCommand } from './messages'
 import { TRANSPORT, wrapIntoLoop } from './shared-state'
 
@@ -22,8 +23,7 @@ class MixProcessor extends AudioWorkletProcessor {
   private frame = 0
   /** Frames since the start, for the fade in; frames left, for the fade out. */
   private sinceStart = 0
-  /** The clock's frame of the block that should come next. */
-  private expectedContextFrame = 0
+  private readonly clock = new BlockClock()
   private untilStop = Infinity
   private grid: Grid | null = null
   private clickGain = 0
@@ -41,6 +41,7 @@ class MixProcessor extends AudioWorkletProcessor {
   }
 
   process(_inputs: Float32Array[][], outputs: Float32Array[][]): boolean {
+    this.clock.tick(currentFrame)
     const [outLeft, outRight] = outputs[0]!
     if (!outLeft || !outRight) return true
     if (this.command && this.renderer) this.play(this.renderer, this.command, outLeft, outRight)
@@ -51,8 +52,7 @@ class MixProcessor extends AudioWorkletProcessor {
   private play(renderer: MixRenderer, command: PlayCommand, outLeft: Float32Array, outRight: Float32Array): void {
     if (this.sinceStart === 0) this.anchor(command)
     // Blocks that the browser passed over are passed over in the song too: the clock and the song stay together.
-    else if (currentFrame > this.expectedContextFrame) this.frame += currentFrame - this.expectedContextFrame
-    this.expectedContextFrame = currentFrame + BLOCK_FRAMES
+    else this.frame += this.clock.passedOverFrames
     const { transport, frame } = this
     const loopStart = command.loop?.startFrame ?? 0
     const loopEnd = command.loop?.endFrame ?? 0
@@ -151,16 +151,16 @@ class MixProcessor extends AudioWorkletProcessor {
     this.renderer?.seek(command.fromFrame, { goingOn })
   }
 
-  /** In the first block that sounds: only there the clock is sure to be this block's. */
+  /** In the first block that sounds: only there the clock is this block's. */
   private anchor(command: PlayCommand): void {
     const { transport } = this
-    transport[TRANSPORT.anchorContextFrame] = currentFrame
+    transport[TRANSPORT.anchorContextFrame] = this.clock.frame
     transport[TRANSPORT.anchorSongFrame] = command.fromFrame
     transport[TRANSPORT.loopStartFrame] = command.loop?.startFrame ?? 0
     transport[TRANSPORT.loopEndFrame] = command.loop?.endFrame ?? 0
     transport[TRANSPORT.songFrame] = command.fromFrame
     transport[TRANSPORT.playing] = 1
-    this.tell({ kind: 'started', contextFrame: currentFrame, songFrame: command.fromFrame })
+    this.tell({ kind: 'started', contextFrame: this.clock.frame, songFrame: command.fromFrame })
   }
 
   private halt(songFrame: number): void {

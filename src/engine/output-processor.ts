@@ -1,8 +1,10 @@
 /** The output worklet: the last thing before the ears. Nothing leaves above full scale; probes for the round trip are put in at an exact frame. */
+import { BlockClock } from './block-clock'
 import type { ToOutput } from './messages'
 import { simulated } from './simulated'
 
 class OutputProcessor extends AudioWorkletProcessor {
+  private readonly clock = new BlockClock()
   private probe: Float32Array | null = null
   private probeAt = 0
 
@@ -15,17 +17,19 @@ class OutputProcessor extends AudioWorkletProcessor {
   }
 
   process(inputs: Float32Array[][], outputs: Float32Array[][]): boolean {
+    this.clock.tick(currentFrame)
+    const { frame } = this.clock
     const input = inputs[0]!
     const [left, right] = outputs[0]!
     if (!left || !right) return true
     const { probe, probeAt } = this
     for (let i = 0; i < left.length; i++) {
-      const sent = probe ? (probe[currentFrame + i - probeAt] ?? 0) : 0
+      const sent = probe ? (probe[frame + i - probeAt] ?? 0) : 0
       left[i] = Math.max(-1, Math.min(1, (input[0]?.[i] ?? 0) + sent))
       right[i] = Math.max(-1, Math.min(1, (input[1]?.[i] ?? input[0]?.[i] ?? 0) + sent))
     }
-    if (probe && currentFrame > probeAt + probe.length) this.probe = null
-    simulated.send(currentFrame, left, right)
+    if (probe && frame > probeAt + probe.length) this.probe = null
+    simulated.send(frame, left, right)
     return true
   }
 }

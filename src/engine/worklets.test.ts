@@ -74,6 +74,18 @@ describe('the transport', () => {
     expect(mix.transport[TRANSPORT.songFrame]).toBe(songFrameAt(mix.transport, scope.currentFrame as number))
   })
 
+  test('a block at whose edge the browser leaves its clock standing counts all the same: the song neither leaps nor clicks', () => {
+    const mix = rollingMix({ fromFrame: 0 })
+    const frames = mix.run(6_400)
+    clock.set((scope.currentFrame as number) - 128)
+    const standing = mix.run(128)
+    clock.set((scope.currentFrame as number) + 128)
+    const after = mix.run(6_400)
+    expect(standing[64]).toBeCloseTo(ramp[frames.length + 64]!, 6)
+    for (const i of [0, 256, 5_000]) expect(after[i]).toBeCloseTo(ramp[6_528 + i]!, 6)
+    expect(mix.transport[TRANSPORT.songFrame]).toBe(songFrameAt(mix.transport, scope.currentFrame as number))
+  })
+
   test('a stop is faded, told once, and leaves silence; the end of a range stops by itself', () => {
     const mix = rollingMix({ fromFrame: 0 })
     mix.run(12_800)
@@ -126,6 +138,24 @@ describe('capture', () => {
     processor.process(input(0), [])
     expect([state.control[CAPTURE.gapBlocks], state.control[CAPTURE.writtenFrames]]).toEqual([3, 768])
     expect([state.ring[384], state.ring[512], state.ring[640]]).toEqual([0, 0, 0.25])
+  })
+
+  test('a block at whose edge the browser leaves its clock standing is written once; nothing is missing, nothing after it is late', () => {
+    const state = makeCaptureState()
+    Atomics.store(state.control, CAPTURE.armed, 1)
+    const processor = make('plush-capture', state)
+    const run = (from: number) => {
+      processor.process(input(from), [])
+      clock.next()
+    }
+    run(0)
+    clock.set((scope.currentFrame as number) - 128)
+    run(128)
+    clock.set((scope.currentFrame as number) + 128)
+    run(256)
+    expect([state.control[CAPTURE.gapBlocks], state.control[CAPTURE.writtenFrames]]).toEqual([0, 384])
+    expect([...state.ring.subarray(0, 384)].every((sample, i) => Math.abs(sample - i / 100_000) < 1e-7)).toBe(true)
+    expect(processor.port.told).toEqual([])
   })
 
   test('while it waits for sound it keeps the last second, and begins with the block that passes the threshold', () => {
