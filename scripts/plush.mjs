@@ -1,22 +1,30 @@
 // Runs the command line; builds it first if its sources are newer.
 import { spawnSync } from 'node:child_process'
-import { existsSync, readdirSync, statSync } from 'node:fs'
+import { existsSync, readdirSync, renameSync, rmSync, statSync } from 'node:fs'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)))
-const built = join(root, 'node_modules/.cache/plush-cli/main.js')
+const folder = join(root, 'node_modules/.cache/plush-cli')
+const built = join(folder, 'main.js')
 
-const newest = folder => Math.max(...readdirSync(join(root, folder), { recursive: true }).map(file => statSync(join(root, folder, file)).mtimeMs))
+const newest = of => Math.max(...readdirSync(join(root, of), { recursive: true }).map(file => statSync(join(root, of, file)).mtimeMs))
 const changed = Math.max(newest('src/core'), newest('cli'), statSync(join(root, 'package-lock.json')).mtimeMs)
 if (!existsSync(built) || statSync(built).mtimeMs < changed) {
-  const { status, stderr } = spawnSync(process.execPath, [join(root, 'node_modules/vite/bin/vite.js'), 'build', '--config', 'vite.cli.config.ts'], {
-    cwd: root,
-    encoding: 'utf8',
-  })
+  // Beside the old one, and put in its place as a whole: another call may be building, or running, at the same time.
+  const beside = `${folder}-${process.pid}`
+  const vite = join(root, 'node_modules/vite/bin/vite.js')
+  const { status, stderr } = spawnSync(process.execPath, [vite, 'build', '--config', 'vite.cli.config.ts', '--outDir', beside], { cwd: root, encoding: 'utf8' })
   if (status !== 0) {
     console.error(stderr)
     process.exit(1)
+  }
+  rmSync(folder, { recursive: true, force: true })
+  try {
+    renameSync(beside, folder)
+  } catch {
+    // The other call was quicker.
+    rmSync(beside, { recursive: true })
   }
 }
 await import(built)

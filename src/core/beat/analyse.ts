@@ -9,7 +9,7 @@ import { findSections, type ProposedSection } from './shape'
 import { beatTimes, findTempo, type TempoAnalysis, type TempoReading, type TempoWish } from './tempo'
 
 /** Raised whenever a stage's answers change, so that stored analyses are made again. */
-export const BEAT_ANALYSIS_VERSION = 6
+export const BEAT_ANALYSIS_VERSION = 7
 
 /** What ears find. */
 export interface HeardBeat {

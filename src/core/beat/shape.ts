@@ -1,7 +1,9 @@
 /** The shape of a beat: sections that begin at bar lines where its sound changes, the same letter for those that sound alike. */
+import { median } from '../audio/statistics'
 import { distance, meanRow, viewBars, type BarView } from './bar-views'
 import { FEATURE_RATE_HZ, type BeatFeatures } from './features'
 import { nameSections } from './section-names'
+import { findStarts } from './section-starts'
 
 export interface ProposedSection {
   /** From 1. */
@@ -13,28 +15,32 @@ export interface ProposedSection {
   name: string
 }
 
-/** How far back and ahead of a bar line the sound is compared. */
-const REACH_BARS = 2
-/** How much levels, strokes and notes count in it: notes move all along, and say less than what plays them. */
-const CHANGE_WEIGHTS = [1, 1, 0.3]
-/** What a start's change must exceed beside what odd lengths cost; set on composed beats. */
-const CHANGE_FLOOR = 0.15
-const MAX_BARS = 32
 /** What each piece of `likenessEvidence` counts, the last added; fitted on composed beats by training/fit_likeness.py. */
 const LIKENESS_WEIGHTS = [-2.9496, -1.7171, -1.3454, -0.1231, -1.4265, -3.8363, 2.3507]
 /** Two sections are alike if that exceeds this; set on composed beats. */
 const ALIKE = -2
 
+/** Bars at the ends that are less loud than this share of the middle one are silent: what they would be unlike says nothing of the others. */
+const SILENT = 0.2
+
 /** @param barSeconds When each bar begins, and where the last one ends. */
 export function findSections(features: BeatFeatures, barSeconds: number[]): ProposedSection[] {
   if (barSeconds.length < 2) return []
-  return shapeOf(viewBars(features, barSeconds), barEnergies(features, barSeconds))
+  const energies = barEnergies(features, barSeconds)
+  const isHeard = (energy: number) => energy >= SILENT * median(energies)
+  const [first, last] = [energies.findIndex(isHeard), energies.findLastIndex(isHeard)]
+  const sections = shapeOf(viewBars(features, barSeconds.slice(first, last + 2)), energies.slice(first, last + 1))
+  return sections.map((section, i) => ({
+    ...section,
+    startBar: i === 0 ? 1 : section.startBar + first,
+    barCount: section.barCount + (i === 0 ? first : 0) + (i === sections.length - 1 ? energies.length - 1 - last : 0),
+  }))
 }
 
 /** @param energies Of each bar, as mean log energy. */
 export function shapeOf(views: readonly BarView[], energies: readonly number[]): ProposedSection[] {
   const bars = energies.length
-  const starts = chooseStarts(changes(views), bars)
+  const starts = findStarts(views)
   const parts = starts.map((start, i) => ({ start, end: starts[i + 1] ?? bars }))
   const kinds = kindsOf(parts.map(({ start, end }) => views.map(view => meanRow(view.slice(start, end)))))
   const spans = joinAlike(parts.map((part, i) => ({ ...part, kind: kinds[i] })))
@@ -67,47 +73,6 @@ function joinAlike(parts: readonly Span[]): Span[] {
     else joined.push({ ...part })
   }
   return joined
-}
-
-/** How much the sound changes at each bar line. Index 0 is the start of the first bar. */
-function changes(views: readonly BarView[]): number[] {
-  return views[0].map((_, bar) => {
-    if (bar === 0) return 0
-    let square = 0
-    let columns = 0
-    CHANGE_WEIGHTS.forEach((weight, v) => {
-      const change = distance(meanRow(views[v].slice(Math.max(0, bar - REACH_BARS), bar)), meanRow(views[v].slice(bar, bar + REACH_BARS)))
-      square += (weight * change) ** 2 * views[v][0].length
-      columns += views[v][0].length
-    })
-    return Math.sqrt(square / columns)
-  })
-}
-
-/** Dynamic programming over bar lines: changes count for a boundary, unusual lengths against it. */
-function chooseStarts(change: number[], bars: number): number[] {
-  const best = new Float64Array(bars + 1).fill(-Infinity)
-  const from = new Int32Array(bars + 1)
-  best[0] = 0
-  for (let end = 1; end <= bars; end++) {
-    for (let start = Math.max(0, end - MAX_BARS); start < end; start++) {
-      const last = end === bars || start === 0
-      const score = best[start] + (start > 0 ? change[start] - CHANGE_FLOOR : 0) - lengthCost(end - start) * (last ? 0.5 : 1)
-      if (score > best[end]) [best[end], from[end]] = [score, start]
-    }
-  }
-  const starts: number[] = []
-  for (let at = bars; at > 0; at = from[at]) starts.unshift(from[at])
-  // A last bar or two of ringing out are one ending.
-  while (starts.length > 2 && bars - starts[starts.length - 2] <= 2) starts.pop()
-  return starts
-}
-
-function lengthCost(bars: number): number {
-  if (bars % 8 === 0) return 0.2
-  if (bars % 4 === 0) return 0.32
-  if (bars === 1) return 1
-  return bars % 2 === 0 ? 0.66 : 0.8
 }
 
 /** Numbers from 0 in the order they first come: each section gets the number of the kind it is on average most like, or a new one. */

@@ -31,6 +31,13 @@ describe('chords, sections and swing of the demo beat', () => {
     expect(right.filter(([root]) => root).length).toBeGreaterThan(37)
     expect(right.filter(([, chord]) => chord).length).toBeGreaterThan(30)
   })
+  test('silence after the end moves no part: it belongs to the last one', () => {
+    const silent = new Float32Array(demo.length + 12 * 48_000)
+    silent.set(demo)
+    const longer = analyseBeat([silent]).sections
+    expect(longer.map(({ startBar, name }) => [startBar, name])).toEqual(sections.map(({ startBar, name }) => [startBar, name]))
+    expect(longer.at(-1)!.barCount).toBeGreaterThan(sections.at(-1)!.barCount + 3)
+  })
   test('the parts begin at their bars, alike parts have one letter, and calm ends are intro and outro', () => {
     const starts = sections.map(section => section.startBar)
     for (const bar of [5, 13, 21, 29, 37]) expect(starts).toContain(bar)
@@ -46,7 +53,7 @@ describe('chords, sections and swing of the demo beat', () => {
       'Hook 1',
       'Verse 2',
       'Hook 2',
-      'Outro 2',
+      'Outro',
     ])
   })
   test('the off-beats are as late as they were put', () => {
