@@ -17,10 +17,13 @@ export function nameSections(kinds: readonly number[], energies: readonly number
   const loudest = Math.max(...energies)
   const isCalm = (i: number) => energies[i] < CALM * loudest
   const isLong = kinds.length > 2
-  const first = Number(isLong && isCalm(0))
+  let first = Number(isLong && isCalm(0))
   let end = kinds.length - Number(isLong && (isCalm(kinds.length - 1) || lastBars <= ENDING_BARS))
-  // What the beat began with may come back before it rings out.
-  if (end < kinds.length && lastBars <= ENDING_BARS && end > first + 1 && first > 0 && kinds[end - 1] === kinds[0]) end--
+  if (end < kinds.length && lastBars <= ENDING_BARS && end > first + 1 && first > 0 && kinds[end - 1] === kinds[0]) {
+    // What the beat began with has come back before it rings out: as an ending, or, where that would leave one section, as the next verse.
+    if (end - first > 2) end--
+    else first = 0
+  }
   const body = kinds.slice(first, end)
   const energyOf = (kind: number) => Math.max(...energies.filter((_, i) => kinds[i] === kind)) / (kind === body[0] ? CLEARLY_LOUDER : 1)
   // A bar alone is a fill or a stop.

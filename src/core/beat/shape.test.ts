@@ -84,6 +84,9 @@ describe('names', () => {
     expect(named([0, 1, 2, 1, 0, 3], [4, 8, 9, 8, 4, 2], 2)).toEqual(['Intro', 'Verse 1', 'Hook 1', 'Verse 2', 'Outro 1', 'Outro 2'])
     expect(named([1, 2, 1], [8, 9, 8])).toEqual(['Verse 1', 'Hook 1', 'Verse 2'])
   })
+  test('a calm section on both sides of the only hook is the verse', () => {
+    expect(named([0, 1, 0, 2], [5, 9, 5, 3], 1)).toEqual(['Verse 1', 'Hook 1', 'Verse 2', 'Outro'])
+  })
   test('what comes once, late, is a bridge; one or two sections have no ends', () => {
     expect(named([0, 1, 0, 1, 2, 1], [8, 9, 8, 9, 7, 9])).toEqual(['Verse 1', 'Hook 1', 'Verse 2', 'Hook 2', 'Bridge 1', 'Hook 3'])
     expect(named([0], [5])).toEqual(['Verse 1'])
