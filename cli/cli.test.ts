@@ -64,3 +64,26 @@ test('what is wrong is said in one line on standard error, with exit code 1', ()
   expect(missing.stderr).toMatch(/^plush: .*none\.zip cannot be read/)
   expect(plush('render', 'a.zip', '--out', 'b.wav', '--only', 'drums').stderr).toContain('vocals or beat')
 })
+
+test('effects are listed with units and ranges, and a sound put through one lies where it lay', () => {
+  const list = JSON.parse(plush('effect', '--list').stdout) as {
+    kind: string
+    settings: { name: string; unit: string; min: number; max: number; usual: number }[]
+  }[]
+  expect(list.find(({ kind }) => kind === 'compressor')!.settings).toContainEqual({ name: 'ratio', unit: 'factor', min: 1, max: 20, usual: 3 })
+  const out = join(folder, 'bent.wav')
+  const settings = JSON.stringify({ driveDecibels: 0, amountFraction: 1 })
+  const soft = join(folder, 'soft.wav')
+  const plane = Float32Array.from({ length: 9_600 }, (_, i) => 0.001 * Math.sin(i / 20))
+  writeFileSync(
+    soft,
+    Buffer.concat([encodeWavHeader({ frames: plane.length, channels: 1, sampleRateHz: 48_000, encoding: 'float32' }), encodeSamples([plane], 'float32')]),
+  )
+  expect(plush('effect', 'saturation', soft, '--settings', settings, '--out', out, '--tail', '0.1').status).toBe(0)
+  const read = readWavHeader(readFileSync(out))
+  expect(read).toMatchObject({ ok: true, header: { channels: 2, dataBytes: (9_600 + 4_800) * 8 } })
+  const data = readFileSync(out)
+  const samples = new Float32Array(data.buffer.slice(data.byteOffset + data.length - (9_600 + 4_800) * 8, data.byteOffset + data.length))
+  for (let i = 1_000; i < 8_000; i += 77) expect(Math.abs(samples[2 * i] - plane[i])).toBeLessThan(2e-6)
+  expect(plush('effect', 'gate', soft, '--settings', '{"rangeDecibels":99}', '--out', out).stderr).toMatch(/^plush: rangeDecibels: /)
+})

@@ -4,6 +4,7 @@ import type { DeliveryRateHz } from '../src/core/files/delivery'
 import { analyseFiles } from './analyse'
 import { decodeFile } from './decode'
 import { writeDemoSong } from './demo-song'
+import { runEffect } from './effect'
 import { fail } from './failure'
 import { renderSongFile } from './render'
 import { findSeams } from './seams'
@@ -13,6 +14,12 @@ import { analyseVoices } from './voice'
 const wholeNumber = (text: string) => {
   const value = Number(text)
   if (!Number.isInteger(value) || value < 0) throw new InvalidArgumentError('a whole number from 0 is needed')
+  return value
+}
+
+const seconds = (text: string) => {
+  const value = Number(text)
+  if (!(value >= 0 && value <= 60)) throw new InvalidArgumentError('seconds from 0 to 60 are needed')
   return value
 }
 
@@ -58,6 +65,16 @@ program
     48_000 as const,
   )
   .action(renderSongFile)
+program
+  .command('effect')
+  .description('a sound put through one effect, as a float WAV; or what effects there are, as JSON')
+  .argument('[kind]', 'which effect')
+  .argument('[file]', 'a sound file')
+  .option('--list', 'every kind with its settings, their units, ranges and usual values')
+  .option('--settings <json>', 'those that differ from the usual ones')
+  .option('--out <wav>', 'the file to write')
+  .option('--tail <seconds>', 'silence after the sound, for what rings on', seconds, 0)
+  .action(runEffect)
 program
   .command('demo-song')
   .description('the demo song as a song file')

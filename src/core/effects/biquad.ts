@@ -49,6 +49,24 @@ export function highShelf(cornerHz: number, gainDecibels: number): BiquadCoeffic
   }
 }
 
+/** A low shelf of slope 0.7: `gainDecibels` below the corner, half of it at the corner, 0 dB above. @see the same cookbook. */
+export function lowShelf(cornerHz: number, gainDecibels: number): BiquadCoefficients {
+  // A shelf above the corner that does the contrary, and all of it raised.
+  const { b0, b1, b2, a1, a2 } = highShelf(cornerHz, -gainDecibels)
+  const gain = 10 ** (gainDecibels / 20)
+  return { b0: b0 * gain, b1: b1 * gain, b2: b2 * gain, a1, a2 }
+}
+
+/** A bell: `gainDecibels` at its centre, 0 dB far from it; a bell down undoes the bell up. @see the same cookbook, peakingEQ. */
+export function bell(centreHz: number, gainDecibels: number, q: number): BiquadCoefficients {
+  const a = 10 ** (gainDecibels / 40)
+  const w0 = (2 * Math.PI * centreHz) / SAMPLE_RATE_HZ
+  const alpha = Math.sin(w0) / (2 * q)
+  const middle = -2 * Math.cos(w0)
+  const a0 = 1 + alpha / a
+  return { b0: (1 + alpha * a) / a0, b1: middle / a0, b2: (1 - alpha * a) / a0, a1: middle / a0, a2: (1 - alpha / a) / a0 }
+}
+
 /** Gain in decibels at a frequency. */
 export function responseDecibels({ b0, b1, b2, a1, a2 }: BiquadCoefficients, hz: number): number {
   const w = (2 * Math.PI * hz) / SAMPLE_RATE_HZ

@@ -1,19 +1,38 @@
 /** A row of effects made from data, which can be changed while it sounds. */
 import { BLOCK_FRAMES } from '../audio/frames'
 import { StereoCompressor, type CompressorSettings } from './compressor'
+import { DeEsser, type DeEsserSettings } from './de-esser'
 import type { Effect, ResetOptions } from './effect'
+import { Equaliser, type EqualiserSettings } from './equaliser'
 import { Air, LowCut, type AirSettings, type LowCutSettings } from './filters'
+import { Gate, type GateSettings } from './gate'
 import { Glide } from './glide'
+import { Saturation, type SaturationSettings } from './saturation'
 
-/** One effect and its settings, as plain data. A new effect is one file, and one entry here and in `makeEffect`. */
-export type Step = ({ kind: 'low-cut' } & LowCutSettings) | ({ kind: 'compressor' } & CompressorSettings) | ({ kind: 'air' } & AirSettings)
+/** One effect and its settings, as plain data. A new effect is one file, and one entry here, in `makeEffect` and in the catalogue. */
+export type Step =
+  | ({ kind: 'low-cut' } & LowCutSettings)
+  | ({ kind: 'gate' } & GateSettings)
+  | ({ kind: 'de-esser' } & DeEsserSettings)
+  | ({ kind: 'compressor' } & CompressorSettings)
+  | ({ kind: 'equaliser' } & EqualiserSettings)
+  | ({ kind: 'saturation' } & SaturationSettings)
+  | ({ kind: 'air' } & AirSettings)
 
-function makeEffect(step: Step): Effect<Step> {
+export function makeEffect(step: Step): Effect<Step> {
   switch (step.kind) {
     case 'low-cut':
       return new LowCut(step) as Effect<Step>
+    case 'gate':
+      return new Gate(step) as Effect<Step>
+    case 'de-esser':
+      return new DeEsser(step) as Effect<Step>
     case 'compressor':
       return new StereoCompressor(step) as Effect<Step>
+    case 'equaliser':
+      return new Equaliser(step) as Effect<Step>
+    case 'saturation':
+      return new Saturation(step) as Effect<Step>
     case 'air':
       return new Air(step) as Effect<Step>
   }

@@ -1,16 +1,19 @@
 /** A compressor for two channels that turns both down alike. */
+import { z } from 'zod'
 import { SAMPLE_RATE_HZ } from '../audio/frames'
-
 import type { Effect, ResetOptions } from './effect'
 import { Glide } from './glide'
 
-export interface CompressorSettings {
-  thresholdDecibels: number
-  ratio: number
-  attackSeconds: number
-  releaseSeconds: number
-  makeupDecibels: number
-}
+export const CompressorSettingsSchema = z.strictObject({
+  thresholdDecibels: z.number().min(-60).max(0),
+  ratio: z.number().min(1).max(20),
+  attackSeconds: z.number().min(0.0005).max(0.2),
+  releaseSeconds: z.number().min(0.01).max(2),
+  makeupDecibels: z.number().min(-12).max(24),
+})
+export type CompressorSettings = z.infer<typeof CompressorSettingsSchema>
+/** Set by ear on the demo song's lead. */
+export const USUAL_COMPRESSOR: CompressorSettings = { thresholdDecibels: -22, ratio: 3, attackSeconds: 0.008, releaseSeconds: 0.12, makeupDecibels: 4 }
 
 const KNEE_DECIBELS = 6
 

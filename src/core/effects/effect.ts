@@ -5,7 +5,7 @@ export interface ResetOptions {
   goingOn?: boolean
 }
 
-/** Works on two channels in place, in blocks of any length, without allocation. @typeParam S Its settings. */
+/** Works on two channels in place, in blocks of at most BLOCK_FRAMES, without allocation. @typeParam S Its settings. */
 export interface Effect<S> {
   /** How much later the sound leaves than it came. */
   readonly latencyFrames: number

@@ -1,10 +1,11 @@
 /** Filters as effects: settings in the words of a mix. */
+import { z } from 'zod'
 import { highPass, highShelf, StereoBiquad } from './biquad'
 import type { Effect } from './effect'
 
-export interface LowCutSettings {
-  cutoffHz: number
-}
+export const LowCutSettingsSchema = z.strictObject({ cutoffHz: z.number().min(20).max(400) })
+export type LowCutSettings = z.infer<typeof LowCutSettingsSchema>
+export const USUAL_LOW_CUT: LowCutSettings = { cutoffHz: 90 }
 
 /** Everything below the cutoff goes, by 12 dB an octave. */
 export class LowCut implements Effect<LowCutSettings> {
@@ -28,10 +29,10 @@ export class LowCut implements Effect<LowCutSettings> {
   }
 }
 
-export interface AirSettings {
-  cornerHz: number
-  gainDecibels: number
-}
+export const AirSettingsSchema = z.strictObject({ cornerHz: z.number().min(1_000).max(16_000), gainDecibels: z.number().min(-12).max(12) })
+export type AirSettings = z.infer<typeof AirSettingsSchema>
+/** Set by ear on the demo song's lead. */
+export const USUAL_AIR: AirSettings = { cornerHz: 8_000, gainDecibels: 2.5 }
 
 /** A gentle shelf: what lies above the corner is raised or lowered. */
 export class Air implements Effect<AirSettings> {

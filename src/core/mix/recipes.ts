@@ -1,15 +1,18 @@
-/** The settings a new song starts with: the vocal recipe and the shared space. Set by ear on the demo song. */
+/** The settings a new song starts with: the vocal recipe and the shared space. */
 import type { Step } from '../effects/chain'
+import { USUAL_COMPRESSOR } from '../effects/compressor'
+import { USUAL_AIR, USUAL_LOW_CUT } from '../effects/filters'
+import { USUAL_PLATE } from '../effects/reverb'
 import type { Recipe, Space } from '../song/schema'
 
 export const DEFAULT_RECIPE: Recipe = {
   enabled: true,
-  lowCut: { cutoffHz: 90 },
-  compressor: { thresholdDecibels: -22, ratio: 3, attackSeconds: 0.008, releaseSeconds: 0.12, makeupDecibels: 4 },
-  shelf: { cornerHz: 8_000, gainDecibels: 2.5 },
+  lowCut: USUAL_LOW_CUT,
+  compressor: USUAL_COMPRESSOR,
+  shelf: USUAL_AIR,
 }
 
-export const DEFAULT_SPACE: Space = { name: 'Plate', decaySeconds: 1.6, preDelaySeconds: 0.02, dampingHz: 6_500, gainDecibels: 0 }
+export const DEFAULT_SPACE: Space = { name: 'Plate', ...USUAL_PLATE, gainDecibels: 0 }
 
 /** A recipe as the row of effects that it is. */
 export function stepsOf({ lowCut, compressor, shelf }: Omit<Recipe, 'enabled'>): Step[] {

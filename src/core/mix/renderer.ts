@@ -5,7 +5,7 @@ import { Ceiling, CEILING_LATENCY_FRAMES } from '../effects/ceiling'
 import type { SampleSource } from './chunk-window'
 import { Glide } from '../effects/glide'
 import type { MixPlan } from './plan'
-import { Plate } from '../effects/plate'
+import { Plate } from '../effects/reverb'
 import { Strip } from './strip'
 
 /** Where a loop turns, the sound fades out and in again over this many frames, 4 ms. */

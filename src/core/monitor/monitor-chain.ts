@@ -5,7 +5,7 @@ import type { Key } from '../beat/key-names'
 import { StereoCompressor } from '../effects/compressor'
 import { DelayLine } from '../effects/delay-line'
 import { Glide } from '../effects/glide'
-import { Plate } from '../effects/plate'
+import { Plate } from '../effects/reverb'
 import { LiveTuner } from '../tune/live-tuner'
 import { FeedbackGuard } from './feedback-guard'
 

@@ -5,6 +5,9 @@ import { CHORD_QUALITIES } from '../beat/chord-names'
 import { MODE_COLOURS, TONICS } from '../beat/key-names'
 import { TEMPO_RANGE_BPM } from '../beat/grid'
 import { TREATMENT_KINDS } from '../beat/treatment-kinds'
+import { CompressorSettingsSchema } from '../effects/compressor'
+import { AirSettingsSchema, LowCutSettingsSchema } from '../effects/filters'
+import { ReverbSettingsSchema } from '../effects/reverb'
 import { findBrokenReferences } from './references'
 
 export const SONG_VERSION = 4
@@ -251,24 +254,12 @@ export type Spare = z.infer<typeof SpareSchema>
 
 const RecipeSchema = z.strictObject({
   enabled: z.boolean(),
-  lowCut: z.strictObject({ cutoffHz: z.number().min(20).max(400) }),
-  compressor: z.strictObject({
-    thresholdDecibels: z.number().min(-60).max(0),
-    ratio: z.number().min(1).max(20),
-    attackSeconds: z.number().min(0.0005).max(0.2),
-    releaseSeconds: z.number().min(0.01).max(2),
-    makeupDecibels: z.number().min(-12).max(24),
-  }),
-  shelf: z.strictObject({ cornerHz: z.number().min(1_000).max(16_000), gainDecibels: z.number().min(-12).max(12) }),
+  lowCut: LowCutSettingsSchema,
+  compressor: CompressorSettingsSchema,
+  shelf: AirSettingsSchema,
 })
 
-const SpaceSchema = z.strictObject({
-  name,
-  decaySeconds: z.number().min(0.2).max(10),
-  preDelaySeconds: z.number().min(0).max(0.2),
-  dampingHz: z.number().min(500).max(20_000),
-  gainDecibels,
-})
+const SpaceSchema = z.strictObject({ name, ...ReverbSettingsSchema.shape, gainDecibels })
 
 export const SongSchema = z
   .strictObject({

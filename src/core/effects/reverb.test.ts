@@ -1,13 +1,13 @@
 import { describe, expect, test } from '@jest/globals'
 import { makeRandom } from '../audio/random'
 import { sine } from '../audio/signals.test-kit'
-import { Plate } from './plate'
+import { Plate, Room } from './reverb'
 
 const USUAL = { decaySeconds: 1.6, preDelaySeconds: 0.02, dampingHz: 6_500 }
 const BARE = { ...USUAL, preDelaySeconds: 0, dampingHz: 20_000 }
 
 /** What a space answers to a sound on both sides, in whole blocks. */
-function answer(plate: Plate, input: Float32Array, seconds: number, right = input): [Float32Array, Float32Array] {
+function answer(plate: Plate | Room, input: Float32Array, seconds: number, right = input): [Float32Array, Float32Array] {
   const frames = Math.ceil((seconds * 48_000) / 128) * 128
   const out: [Float32Array, Float32Array] = [new Float32Array(frames), new Float32Array(frames)]
   for (let at = 0; at < frames; at += 128) {
@@ -102,5 +102,31 @@ describe('the space', () => {
     const swing = (plane: Float32Array) => plane.reduce((most, x, i) => (i === 0 ? most : Math.max(most, Math.abs(x - plane[i - 1]))), 0)
     expect(swing(Float32Array.of(...before.subarray(-4_800), ...after.subarray(0, 4_800)))).toBeLessThan(1.5 * swing(before.subarray(-9_600)))
     expect(decayOf(after, 0.2, 0.6) / 0.5).toBeCloseTo(1, 0)
+  })
+})
+
+describe('the room', () => {
+  const SMALL = { decaySeconds: 0.5, preDelaySeconds: 0, dampingHz: 20_000 }
+  test('answers first with its walls, one by one and on each side at other times, then with all at once', () => {
+    const click = Float32Array.of(1)
+    const [left, right] = answer(new Room(SMALL), click, 0.5)
+    const early = (plane: Float32Array) => [...plane.subarray(0, 420)].flatMap((x, i) => (Math.abs(x) > 0.05 ? [i] : []))
+    // Sound goes 7.1 mm in a frame: the nearest wall is a way of 1.2 m longer than the singer's.
+    expect(early(left)).toEqual([173, 263, 389])
+    expect(early(right)).toEqual([197, 241])
+    const filled = (from: number) => left.subarray(from, from + 2_400).filter(x => x !== 0).length / 2_400
+    expect(filled(4_800)).toBeGreaterThan(0.9)
+  })
+  test.each([0.3, 0.6, 1.2])('decays by 60 dB in %d s', decaySeconds => {
+    const [left] = answer(new Room({ ...SMALL, decaySeconds }), burst(7), 0.3 + decaySeconds)
+    expect(Math.abs(decayOf(left, 0.2, 0.2 + 0.4 * decaySeconds, 0.1) / decaySeconds - 1)).toBeLessThan(0.2)
+  })
+  test('is clearer than the plate: more of its answer comes within the first 25 ms', () => {
+    const clarity = (space: Plate | Room) => {
+      const [left] = answer(space, Float32Array.of(1), 1)
+      const energy = (from: number, to: number) => left.subarray(from, to).reduce((sum, x) => sum + x * x, 0)
+      return energy(0, 1_200) / energy(1_200, left.length)
+    }
+    expect(clarity(new Room(SMALL))).toBeGreaterThan(2 * clarity(new Plate(SMALL)))
   })
 })

@@ -1,28 +1,79 @@
-/** A plate-like reverb: diffused input into a network of eight delays that feed each other. */
+/** Reverbs: diffused input into a network of eight delays that feed each other. */
+import { z } from 'zod'
 import { BLOCK_FRAMES, SAMPLE_RATE_HZ } from '../audio/frames'
 import { DelayLine } from './delay-line'
+import type { Space } from './space'
 
-export interface PlateSettings {
+export const ReverbSettingsSchema = z.strictObject({
   /** Until it has died away by 60 dB. */
-  decaySeconds: number
-  preDelaySeconds: number
+  decaySeconds: z.number().min(0.2).max(10),
+  preDelaySeconds: z.number().min(0).max(0.2),
   /** Above this, sound dies sooner. */
-  dampingHz: number
+  dampingHz: z.number().min(500).max(20_000),
+})
+export type ReverbSettings = z.infer<typeof ReverbSettingsSchema>
+/** Both set by ear on the demo song. */
+export const USUAL_PLATE: ReverbSettings = { decaySeconds: 1.6, preDelaySeconds: 0.02, dampingHz: 6_500 }
+export const USUAL_ROOM: ReverbSettings = { decaySeconds: 0.5, preDelaySeconds: 0, dampingHz: 5_000 }
+
+/** What a room or a plate is made of. */
+interface Design {
+  /** Mutually prime, in frames; all longer than a block, so that a block can be read before it is written. */
+  lineFrames: readonly number[]
+  /** All-pass filters that smear the input. */
+  diffusers: readonly { frames: number; gain: number }[]
+  /** The first walls' answers by side: how late and how loud. */
+  reflections: readonly [left: readonly Reflection[], right: readonly Reflection[]]
+  outputGain: number
+}
+type Reflection = readonly [frames: number, gain: number]
+
+/** Dense at once and without walls; the lines are spread over 23 to 62 ms. */
+const PLATE: Design = {
+  lineFrames: [1_123, 1_319, 1_549, 1_787, 2_053, 2_339, 2_621, 2_971],
+  diffusers: [
+    { frames: 149, gain: 0.75 },
+    { frames: 211, gain: 0.75 },
+    { frames: 379, gain: 0.625 },
+    { frames: 277, gain: 0.625 },
+  ],
+  reflections: [[], []],
+  outputGain: 0.3,
 }
 
-/** Mutually prime delay lengths in frames, spread over 23 to 62 ms; all longer than a block, so that a block can be read before it is written. */
-const LINE_FRAMES = [1_123, 1_319, 1_549, 1_787, 2_053, 2_339, 2_621, 2_971]
-const DIFFUSERS = [
-  { frames: 149, gain: 0.75 },
-  { frames: 211, gain: 0.75 },
-  { frames: 379, gain: 0.625 },
-  { frames: 277, gain: 0.625 },
-]
+/**
+ * A living room of 5.2 by 4.1 by 2.6 m: first the walls, floor and ceiling one by one, as a listener in it hears a singer three steps away
+ * (image sources of the first order, by their way and its loss), then what follows; the lines are spread over 9 to 24 ms.
+ * @see J. B. Allen and D. A. Berkley, Image method for efficiently simulating small-room acoustics, J. Acoust. Soc. Am. 65 (1979).
+ */
+const ROOM: Design = {
+  lineFrames: [431, 509, 601, 691, 787, 907, 1_021, 1_151],
+  diffusers: [
+    { frames: 131, gain: 0.6 },
+    { frames: 197, gain: 0.6 },
+  ],
+  reflections: [
+    [
+      [173, 0.52],
+      [263, 0.41],
+      [389, 0.33],
+      [547, 0.25],
+    ],
+    [
+      [197, 0.5],
+      [241, 0.43],
+      [421, 0.31],
+      [503, 0.27],
+    ],
+  ],
+  outputGain: 0.24,
+}
+
 const MAX_PRE_DELAY_FRAMES = Math.ceil(0.2 * SAMPLE_RATE_HZ)
+const MAX_REFLECTION_FRAMES = 600
 /** Signs with which each line reaches the left and the right output. */
 const LEFT_SIGNS = [1, -1, 1, -1, 1, -1, 1, -1]
 const RIGHT_SIGNS = [1, 1, -1, -1, 1, 1, -1, -1]
-const OUTPUT_GAIN = 0.3
 /** A changed pre-delay is faded over to in this many blocks. */
 const FADE_BLOCKS = 4
 
@@ -31,15 +82,15 @@ const FADE_BLOCKS = 4
  * @see J.-M. Jot and A. Chaigne, Digital delay networks for designing artificial reverberators, AES 90 (1991);
  *   J. Dattorro, Effect design part 1, J. Audio Eng. Soc. 45 (1997), for the input diffusers.
  */
-export class Plate {
-  private readonly preDelays = [0, 1].map(() => new DelayLine(MAX_PRE_DELAY_FRAMES + BLOCK_FRAMES))
-  private readonly diffusers = [0, 1].map(() => DIFFUSERS.map(({ frames }) => new DelayLine(frames)))
-  private readonly lines = LINE_FRAMES.map(frames => new DelayLine(frames))
+class Reverb implements Space<ReverbSettings> {
+  private readonly preDelays = [0, 1].map(() => new DelayLine(MAX_PRE_DELAY_FRAMES + MAX_REFLECTION_FRAMES + BLOCK_FRAMES))
+  private readonly diffusers: DelayLine[][]
+  private readonly lines: DelayLine[]
   /** Of the last block, and those that are wanted: reached within one block. */
   private readonly lineGains = new Float64Array(8)
   private readonly wantedGains = new Float64Array(8)
   private readonly lineStates = new Float64Array(8)
-  private readonly reads = LINE_FRAMES.map(() => new Float32Array(BLOCK_FRAMES))
+  private readonly reads = Array.from({ length: 8 }, () => new Float32Array(BLOCK_FRAMES))
   private readonly inputs = [new Float32Array(BLOCK_FRAMES), new Float32Array(BLOCK_FRAMES)]
   private readonly shared = new Float32Array(BLOCK_FRAMES)
   private readonly scratch = new Float32Array(BLOCK_FRAMES)
@@ -49,13 +100,18 @@ export class Plate {
   private fadeBlocks = 0
   private damping = 0
 
-  constructor(space: PlateSettings) {
-    this.set(space)
+  constructor(
+    private readonly design: Design,
+    settings: ReverbSettings,
+  ) {
+    this.diffusers = [0, 1].map(() => design.diffusers.map(({ frames }) => new DelayLine(frames)))
+    this.lines = design.lineFrames.map(frames => new DelayLine(frames))
+    this.set(settings)
     this.settle()
   }
 
   /** Glides to other settings over the next blocks. */
-  set(space: PlateSettings): void {
+  set(space: ReverbSettings): void {
     const preDelayFrames = Math.round(space.preDelaySeconds * SAMPLE_RATE_HZ)
     if (preDelayFrames !== this.preDelayFrames) {
       // A fade that is going on begins anew from the nearer of its ends.
@@ -66,7 +122,7 @@ export class Plate {
     // A one-pole low pass inside each line: high frequencies die sooner.
     this.damping = Math.exp((-2 * Math.PI * space.dampingHz) / SAMPLE_RATE_HZ)
     // -60 dB after the decay time.
-    LINE_FRAMES.forEach((frames, i) => (this.wantedGains[i] = 10 ** ((-3 * frames) / (space.decaySeconds * SAMPLE_RATE_HZ))))
+    this.design.lineFrames.forEach((frames, i) => (this.wantedGains[i] = 10 ** ((-3 * frames) / (space.decaySeconds * SAMPLE_RATE_HZ))))
   }
 
   private settle(): void {
@@ -84,17 +140,20 @@ export class Plate {
   addInto(outLeft: Float32Array, outRight: Float32Array, inLeft: Float32Array, inRight: Float32Array, gain: number, endGain = gain): void {
     this.diffuse(0, inLeft)
     this.diffuse(1, inRight)
+    this.reflect(0, outLeft, gain, endGain)
+    this.reflect(1, outRight, gain, endGain)
     if (this.fadeBlocks > 0) this.fadeBlocks--
     const { lines, reads, shared, scratch, damping, lineGains, wantedGains, lineStates } = this
     shared.fill(0)
-    const gainStep = (OUTPUT_GAIN * (endGain - gain)) / BLOCK_FRAMES
+    const { outputGain } = this.design
+    const gainStep = (outputGain * (endGain - gain)) / BLOCK_FRAMES
     for (let k = 0; k < 8; k++) {
       const read = reads[k]
       lines[k].read(read, lines[k].length)
       const left = LEFT_SIGNS[k]
       const right = RIGHT_SIGNS[k]
       const lineStep = (wantedGains[k] - lineGains[k]) / BLOCK_FRAMES
-      let level = OUTPUT_GAIN * gain
+      let level = outputGain * gain
       let lineGain = lineGains[k]
       let state = lineStates[k]
       for (let i = 0; i < BLOCK_FRAMES; i++) {
@@ -122,6 +181,16 @@ export class Plate {
     }
   }
 
+  /** What comes straight from the walls, out of what the pre-delay holds. */
+  private reflect(side: number, output: Float32Array, gain: number, endGain: number): void {
+    const { scratch } = this
+    for (const [frames, share] of this.design.reflections[side]) {
+      this.preDelays[side].read(scratch, this.preDelayFrames + BLOCK_FRAMES + frames)
+      const step = (share * (endGain - gain)) / BLOCK_FRAMES
+      for (let i = 0, level = share * gain; i < BLOCK_FRAMES; i++, level += step) output[i] += level * scratch[i]
+    }
+  }
+
   private diffuse(side: number, input: Float32Array): void {
     const value = this.inputs[side]
     const { scratch } = this
@@ -132,9 +201,10 @@ export class Plate {
       const done = (FADE_BLOCKS - this.fadeBlocks) / FADE_BLOCKS
       for (let i = 0; i < BLOCK_FRAMES; i++) value[i] = scratch[i] + (done + i / (BLOCK_FRAMES * FADE_BLOCKS)) * (value[i] - scratch[i])
     }
-    for (let k = 0; k < DIFFUSERS.length; k++) {
+    const { diffusers } = this.design
+    for (let k = 0; k < diffusers.length; k++) {
       const line = this.diffusers[side][k]
-      const { gain } = DIFFUSERS[k]
+      const { gain } = diffusers[k]
       line.read(scratch, line.length)
       for (let i = 0; i < BLOCK_FRAMES; i++) {
         const delayed = scratch[i]
@@ -144,5 +214,17 @@ export class Plate {
       }
       line.write(scratch)
     }
+  }
+}
+
+export class Plate extends Reverb {
+  constructor(settings: ReverbSettings) {
+    super(PLATE, settings)
+  }
+}
+
+export class Room extends Reverb {
+  constructor(settings: ReverbSettings) {
+    super(ROOM, settings)
   }
 }
