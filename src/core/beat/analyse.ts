@@ -35,10 +35,14 @@ export function hearBeat(mono: Mono, onFound: OnFound = () => {}): HeardBeat {
   const heard = listen(mono, fraction => onFound(0.9 * fraction))
   const tempo = findTempo(heard)
   onFound(0.95, { tempo })
-  const key = findKey(heard.features.pitches)
-  onFound(0.97, { tempo, key })
+  const { pitches } = heard.features
   const [best] = tempo.readings
-  const chords = best && key.readings.length > 0 ? chordsOf(heard.features.pitches, best, seconds, key.readings) : []
+  // Chords are told apart by what is usual in the key, and the key by its chords: each is looked at twice.
+  const keyByNotes = findKey(pitches)
+  const chordsIn = ({ readings }: KeyAnalysis) => (best && readings.length > 0 ? chordsOf(pitches, best, seconds, readings) : [])
+  const key = findKey(pitches, chordsIn(keyByNotes))
+  onFound(0.97, { tempo, key })
+  const chords = chordsIn(key)
   const sections = best ? findSections(heard.features, barTimes(best, seconds)) : []
   return { tempo, key, chords, sections }
 }
