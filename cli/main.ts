@@ -1,6 +1,6 @@
 /** Plush Layer on the command line: the core without the interface. */
 import { Command, InvalidArgumentError } from 'commander'
-import type { DeliveryRateHz } from '../src/core/files/delivery'
+import type { DeliveryRateHz } from '../src/core/deliver/delivery'
 import { analyseFiles } from './analyse'
 import { decodeFile } from './decode'
 import { writeDemoSong } from './demo-song'
@@ -48,13 +48,11 @@ program
   .action(decodeFile)
 program
   .command('render')
-  .description('the mix of a song file as a 24-bit WAV')
+  .description('the mix of a song file, or a part of it, as a 24-bit WAV')
   .argument('<songfile>', 'a song file (zip)')
-  .requiredOption('--out <wav>', 'the file to write')
-  .option('--only <part>', 'vocals or beat', value => {
-    if (value !== 'vocals' && value !== 'beat') throw new InvalidArgumentError('vocals or beat')
-    return value
-  })
+  .option('--out <wav>', 'the file to write')
+  .option('--only <part>', 'vocals, beat, a role such as double, or a layer by its name')
+  .option('--stems <folder>', 'the beat and a file for each layer that is heard; they sum to the mix')
   .option(
     '--rate <hz>',
     '44100 or 48000',

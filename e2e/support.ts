@@ -110,13 +110,15 @@ export async function deliverAll(page: Page) {
   await room(page, 'Deliver')
   await page.getByRole('button', { name: 'Render 3 files' }).click()
   await expect(page.locator('[data-delivery]').getByRole('link', { name: 'Save' })).toHaveCount(3, { timeout: 120_000 })
-  const save = async (part: string) => {
-    const link = page.locator(`[data-delivery$="${part}.wav"]`).getByRole('link', { name: 'Save' })
-    await expect(link).toBeVisible({ timeout: 120_000 })
-    const [download] = await Promise.all([page.waitForEvent('download'), link.click()])
-    return openWav(download)
-  }
-  return { mix: await save('mix'), vocals: await save('vocals'), beat: await save('beat') }
+  return { mix: await saveDelivery(page, 'mix'), vocals: await saveDelivery(page, 'vocals'), beat: await saveDelivery(page, 'beat') }
+}
+
+/** @param part As the file is called. */
+export async function saveDelivery(page: Page, part: string) {
+  const link = page.locator(`[data-delivery$="- ${part}.wav"]`).getByRole('link', { name: 'Save' })
+  await expect(link).toBeVisible({ timeout: 120_000 })
+  const [download] = await Promise.all([page.waitForEvent('download'), link.click()])
+  return openWav(download)
 }
 
 export async function downloadSongFile(page: Page): Promise<Download> {

@@ -1,6 +1,6 @@
 /** Moving about in a song: play, loop, seek, rooms by keys, the recipe against the voices as sung, a cancelled render. */
 import { expect, openPrepared, test } from './prepared'
-import { position, room } from './support'
+import { decibelsApart, position, room, saveDelivery } from './support'
 
 test.use({ prepared: 'demo' })
 
@@ -122,6 +122,23 @@ test('the voices as sung are heard as loud as with the recipe, and a render can 
   expect(ready).toBeLessThan(3)
   await page.waitForTimeout(4_000)
   await expect(page.locator('[data-delivery]')).toHaveCount(ready)
+})
+
+test('stems by role and the beat sum to the mix; of a muted layer none is offered', async ({ page }) => {
+  await openPrepared(page)
+  await room(page, 'Mix')
+  for (const name of ['Low 1', 'High 2']) await page.getByRole('button', { name: `Mute ${name}` }).click()
+  await room(page, 'Deliver')
+  await expect(page.getByText('Lead, Double left, Double right, High 1: with the beat alone they sum to the mix')).toBeVisible()
+  await page.getByRole('button', { name: 'Vocals alone' }).click()
+  await page.getByRole('button', { name: 'Each role' }).click()
+  await page.getByRole('button', { name: 'Render 5 files' }).click()
+  const [mix, ...parts] = await Promise.all(['mix', 'beat', 'Lead', 'Doubles', 'High harmonies'].map(part => saveDelivery(page, part)))
+  const length = mix!.planes[0]!.length
+  for (const side of [0, 1]) {
+    const sum = Float32Array.from({ length }, (_, i) => parts.reduce((total, part) => total + (part.planes[side]![i] ?? 0), 0))
+    expect(decibelsApart(sum, mix!.planes[side]!)).toBeLessThan(-100)
+  }
 })
 
 test('layers are added, renamed, moved and removed; what was removed with takes can come back', async ({ page }) => {

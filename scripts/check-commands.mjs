@@ -19,6 +19,7 @@ const COMMANDS = [
   ['npm run -s plush', `seams ${take} ${take}`, /^\{"seams"/],
   ['npm run -s plush', `decode ${take} --out ${file('decoded.wav')}`, null],
   ['npm run -s plush', `render ${DEMO} --out ${file('mix.wav')} --only vocals --rate 44100`, /LUFS/],
+  ['npm run -s plush', `render ${DEMO} --stems ${file('stems')}`, /beat\.wav: .*LUFS/],
   ['npm run -s plush', 'effect --list', /"kind": "compressor"/],
   ['npm run -s plush', `effect echo ${take} --out ${file('echo.wav')} --tail 2`, null],
   ['npm run demo', null, /Plush Layer is at http/, { PORT: '4620' }],

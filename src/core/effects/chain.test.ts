@@ -1,6 +1,8 @@
 import { describe, expect, test } from '@jest/globals'
+import { gaussian, makeRandom } from '../audio/random'
 import { decibelsBetween, sine } from '../audio/signals.test-kit'
 import { highPass, highShelf, StereoBiquad } from './biquad'
+import { describeEffect, EFFECT_KINDS, type EffectKind } from './catalogue'
 import { Chain, type Step } from './chain'
 import { StereoCompressor } from './compressor'
 
@@ -67,4 +69,38 @@ describe('a chain', () => {
     expect(chain.reductionDecibels).toBe(0)
     expect(chain.latencyFrames).toBe(0)
   })
+})
+
+describe('followers', () => {
+  const kinds = EFFECT_KINDS.filter(kind => describeEffect(kind).family === 'step')
+  const usual = (kind: EffectKind) => ({ kind, ...Object.fromEntries(describeEffect(kind).settings.map(({ name, usual }) => [name, usual])) }) as Step
+  const all = [
+    ...kinds.map(usual),
+    { ...usual('equaliser'), highBellDecibels: 9 } as Step,
+    { ...usual('saturation'), driveDecibels: 24, amountFraction: 1 } as Step,
+  ]
+  test.each<[string, Step[]]>([...all.map((step): [string, Step[]] => [step.kind, [step]]), ['all of them in a row', all]])(
+    'of %s: whatever parts the sound is cut into, they sum to the whole',
+    (_, steps) => {
+      const random = makeRandom(8)
+      const parts = [0.4, 0.05, 0.2].map(level =>
+        [0, 1].map(() => Float32Array.from({ length: 24_064 }, (_, i) => level * gaussian(random) * (i % 6_000 < 3_000 ? 1 : 0.02))),
+      )
+      const whole = [0, 1].map(side => parts[0][side].map((x, i) => x + parts[1][side][i] + parts[2][side][i]))
+      const chain = new Chain(steps)
+      const followers = parts.map(() => chain.makeFollower())
+      const block = (planes: Float32Array[], at: number) => planes.map(plane => plane.subarray(at, at + 128)) as [Float32Array, Float32Array]
+      const [before] = whole.map(plane => plane.slice())
+      for (let at = 0; at < 24_064; at += 128) {
+        chain.process(...block(whole, at))
+        followers.forEach((follower, i) => follower.process(...block(parts[i], at)))
+      }
+      for (const side of [0, 1]) {
+        const sum = parts[0][side].map((x, i) => x + parts[1][side][i] + parts[2][side][i])
+        expect(decibelsBetween(sum, whole[side])).toBeLessThan(-105)
+      }
+      // The usual equaliser is flat.
+      if (steps[0] !== all[kinds.indexOf('equaliser')]) expect(decibelsBetween(before, whole[0])).toBeGreaterThan(-60)
+    },
+  )
 })

@@ -2,7 +2,7 @@
 import { BLOCK_FRAMES } from '../audio/frames'
 import { StereoCompressor, type CompressorSettings } from './compressor'
 import { DeEsser, type DeEsserSettings } from './de-esser'
-import type { Effect, ResetOptions } from './effect'
+import type { Follower, ResetOptions, RowEffect } from './effect'
 import { Equaliser, type EqualiserSettings } from './equaliser'
 import { Air, LowCut, type AirSettings, type LowCutSettings } from './filters'
 import { Gate, type GateSettings } from './gate'
@@ -19,22 +19,22 @@ export type Step =
   | ({ kind: 'saturation' } & SaturationSettings)
   | ({ kind: 'air' } & AirSettings)
 
-export function makeEffect(step: Step): Effect<Step> {
+export function makeEffect(step: Step): RowEffect<Step> {
   switch (step.kind) {
     case 'low-cut':
-      return new LowCut(step) as Effect<Step>
+      return new LowCut(step) as RowEffect<Step>
     case 'gate':
-      return new Gate(step) as Effect<Step>
+      return new Gate(step) as RowEffect<Step>
     case 'de-esser':
-      return new DeEsser(step) as Effect<Step>
+      return new DeEsser(step) as RowEffect<Step>
     case 'compressor':
-      return new StereoCompressor(step) as Effect<Step>
+      return new StereoCompressor(step) as RowEffect<Step>
     case 'equaliser':
-      return new Equaliser(step) as Effect<Step>
+      return new Equaliser(step) as RowEffect<Step>
     case 'saturation':
-      return new Saturation(step) as Effect<Step>
+      return new Saturation(step) as RowEffect<Step>
     case 'air':
-      return new Air(step) as Effect<Step>
+      return new Air(step) as RowEffect<Step>
   }
 }
 
@@ -55,10 +55,10 @@ function isSameRow(a: readonly Step[], b: readonly Step[]): boolean {
  */
 export class Chain {
   private steps: readonly Step[]
-  private effects: Effect<Step>[]
+  private effects: RowEffect<Step>[]
   /** The row before, while it fades out; and the row that was asked for meanwhile, ready to follow. */
-  private former: Effect<Step>[] | null = null
-  private waiting: { steps: readonly Step[]; effects: Effect<Step>[] } | null = null
+  private former: RowEffect<Step>[] | null = null
+  private waiting: { steps: readonly Step[]; effects: RowEffect<Step>[] } | null = null
   /** Blocks for which a new row still only listens. */
   private listening = 0
   private readonly amount = new Glide(1)
@@ -103,6 +103,19 @@ export class Chain {
     this.amount.settle()
   }
 
+  /** Does to a part of what goes in what the row does to all of it; to be called after `process`, block by block. For a row that stays as it is. */
+  makeFollower(): Follower {
+    const followers = this.effects.map(effect => effect.makeFollower())
+    return {
+      process: (left, right) => {
+        for (const follower of followers) follower.process(left, right)
+      },
+      reset: () => {
+        for (const follower of followers) follower.reset()
+      },
+    }
+  }
+
   process(left: Float32Array, right: Float32Array): void {
     if (!this.former) return this.run(this.effects, left, right)
     this.left.set(left)
@@ -130,7 +143,7 @@ export class Chain {
     for (const effect of this.effects) effect.reset(options)
   }
 
-  private run(effects: readonly Effect<Step>[], left: Float32Array, right: Float32Array): void {
+  private run(effects: readonly RowEffect<Step>[], left: Float32Array, right: Float32Array): void {
     for (const effect of effects) effect.process(left, right)
   }
 }

@@ -1,7 +1,7 @@
 /** A compressor for two channels that turns both down alike. */
 import { z } from 'zod'
-import { SAMPLE_RATE_HZ } from '../audio/frames'
-import type { Effect, ResetOptions } from './effect'
+import { BLOCK_FRAMES, SAMPLE_RATE_HZ } from '../audio/frames'
+import { GainFollower, type Follower, type ResetOptions, type RowEffect } from './effect'
 import { Glide } from './glide'
 
 export const CompressorSettingsSchema = z.strictObject({
@@ -29,7 +29,7 @@ export function compressedDecibels(inputDecibels: number, thresholdDecibels: num
  * Feed-forward, in the logarithmic domain, with a smooth decoupled peak detector.
  * @see D. Giannoulis, M. Massberg, J. D. Reiss, Digital dynamic range compressor design, J. Audio Eng. Soc. 60 (2012).
  */
-export class StereoCompressor implements Effect<CompressorSettings> {
+export class StereoCompressor implements RowEffect<CompressorSettings> {
   readonly latencyFrames = 0
   /** Decibels taken away at the end of the last block, >= 0. */
   reductionDecibels = 0
@@ -38,6 +38,7 @@ export class StereoCompressor implements Effect<CompressorSettings> {
   private readonly makeup: Glide
   private attack = 0
   private release = 0
+  private readonly gains = new Float32Array(BLOCK_FRAMES)
   private held = 0
   private smoothed = 0
 
@@ -64,6 +65,10 @@ export class StereoCompressor implements Effect<CompressorSettings> {
     for (const glide of [this.threshold, this.ratio, this.makeup]) glide.settle()
   }
 
+  makeFollower(): Follower {
+    return new GainFollower(this.gains)
+  }
+
   process(left: Float32Array, right: Float32Array): void {
     const { attack, release, threshold, makeup } = this
     for (const glide of [threshold, this.ratio, makeup]) glide.advance()
@@ -85,6 +90,7 @@ export class StereoCompressor implements Effect<CompressorSettings> {
       const gain = 10 ** ((makeup.from + makeupStep * i - smoothed) / 20)
       left[i] *= gain
       right[i] *= gain
+      this.gains[i] = gain
     }
     this.held = held < 1e-9 ? 0 : held
     this.smoothed = smoothed < 1e-9 ? 0 : smoothed

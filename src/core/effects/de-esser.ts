@@ -3,7 +3,7 @@ import { z } from 'zod'
 import { BLOCK_FRAMES, SAMPLE_RATE_HZ } from '../audio/frames'
 import { decibelsToGain } from '../audio/decibels'
 import { highPass, StereoBiquad } from './biquad'
-import type { Effect } from './effect'
+import type { Follower, RowEffect } from './effect'
 import { Glide } from './glide'
 
 export const DeEsserSettingsSchema = z.strictObject({
@@ -27,25 +27,30 @@ const RELEASE = Math.exp(-1 / (DE_ESSER_RELEASE_SECONDS * SAMPLE_RATE_HZ))
  * The band is what a high pass lets through, and a share of it is taken from the sound: where nothing is too loud, the sound passes to the
  * bit. A band lowered by a factor g leaves the response |1 - (1 - g) H|. The detector is the compressor's, without a knee, infinity to one.
  */
-export class DeEsser implements Effect<DeEsserSettings> {
+export class DeEsser implements RowEffect<DeEsserSettings> {
   readonly latencyFrames = 0
   /** Decibels taken from the band at the end of the last block, >= 0. */
   reductionDecibels = 0
+  private frequencyHz: number
   private readonly filter: StereoBiquad
   private readonly threshold: Glide
   private readonly range: Glide
+  /** How much of the band was taken away, frame by frame. */
+  private readonly shares = new Float32Array(BLOCK_FRAMES)
   private readonly bandLeft = new Float32Array(BLOCK_FRAMES)
   private readonly bandRight = new Float32Array(BLOCK_FRAMES)
   private held = 0
   private smoothed = 0
 
   constructor({ frequencyHz, thresholdDecibels, rangeDecibels }: DeEsserSettings) {
+    this.frequencyHz = frequencyHz
     this.filter = new StereoBiquad(highPass(frequencyHz))
     this.threshold = new Glide(thresholdDecibels)
     this.range = new Glide(rangeDecibels)
   }
 
   set({ frequencyHz, thresholdDecibels, rangeDecibels }: DeEsserSettings): void {
+    this.frequencyHz = frequencyHz
     this.filter.set(highPass(frequencyHz))
     this.threshold.set(thresholdDecibels)
     this.range.set(rangeDecibels)
@@ -56,6 +61,10 @@ export class DeEsser implements Effect<DeEsserSettings> {
     this.threshold.settle()
     this.range.settle()
     this.held = this.smoothed = this.reductionDecibels = 0
+  }
+
+  makeFollower(): Follower {
+    return new BandFollower(this.frequencyHz, this.shares)
   }
 
   process(left: Float32Array, right: Float32Array): void {
@@ -75,9 +84,39 @@ export class DeEsser implements Effect<DeEsserSettings> {
       const share = 1 - 10 ** (-smoothed / 20)
       left[i] -= share * bandLeft[i]
       right[i] -= share * bandRight[i]
+      this.shares[i] = share
     }
     this.held = held < 1e-9 ? 0 : held
     this.smoothed = smoothed < 1e-9 ? 0 : smoothed
     this.reductionDecibels = this.smoothed
+  }
+}
+
+/** Its own band, and of it what was taken of the whole. */
+class BandFollower implements Follower {
+  private readonly filter: StereoBiquad
+  private readonly bandLeft = new Float32Array(BLOCK_FRAMES)
+  private readonly bandRight = new Float32Array(BLOCK_FRAMES)
+
+  constructor(
+    frequencyHz: number,
+    private readonly shares: Float32Array,
+  ) {
+    this.filter = new StereoBiquad(highPass(frequencyHz))
+  }
+
+  process(left: Float32Array, right: Float32Array): void {
+    const { bandLeft, bandRight, shares } = this
+    bandLeft.set(left)
+    bandRight.set(right)
+    this.filter.process(bandLeft.subarray(0, left.length), bandRight.subarray(0, left.length))
+    for (let i = 0; i < left.length; i++) {
+      left[i] -= shares[i] * bandLeft[i]
+      right[i] -= shares[i] * bandRight[i]
+    }
+  }
+
+  reset(): void {
+    this.filter.reset()
   }
 }

@@ -1,7 +1,7 @@
 /** A four-band equaliser: a shelf at each end and two bells between. */
 import { z } from 'zod'
 import { bell, highShelf, lowShelf, StereoBiquad, type BiquadCoefficients } from './biquad'
-import type { Effect } from './effect'
+import type { Follower, RowEffect } from './effect'
 
 const gainDecibels = z.number().min(-18).max(18)
 const q = z.number().min(0.2).max(10)
@@ -42,20 +42,25 @@ export function bandsOf(settings: EqualiserSettings): BiquadCoefficients[] {
   ]
 }
 
-export class Equaliser implements Effect<EqualiserSettings> {
+export class Equaliser implements RowEffect<EqualiserSettings> {
   readonly latencyFrames = 0
   private readonly bands: StereoBiquad[]
 
-  constructor(settings: EqualiserSettings) {
+  constructor(private settings: EqualiserSettings) {
     this.bands = bandsOf(settings).map(band => new StereoBiquad(band))
   }
 
   set(settings: EqualiserSettings): void {
+    this.settings = settings
     bandsOf(settings).forEach((band, i) => this.bands[i].set(band))
   }
 
   reset(): void {
     for (const band of this.bands) band.reset()
+  }
+
+  makeFollower(): Follower {
+    return new Equaliser(this.settings)
   }
 
   process(left: Float32Array, right: Float32Array): void {

@@ -1,23 +1,28 @@
 /** Filters as effects: settings in the words of a mix. */
 import { z } from 'zod'
 import { highPass, highShelf, StereoBiquad } from './biquad'
-import type { Effect } from './effect'
+import type { Follower, RowEffect } from './effect'
 
 export const LowCutSettingsSchema = z.strictObject({ cutoffHz: z.number().min(20).max(400) })
 export type LowCutSettings = z.infer<typeof LowCutSettingsSchema>
 export const USUAL_LOW_CUT: LowCutSettings = { cutoffHz: 90 }
 
 /** Everything below the cutoff goes, by 12 dB an octave. */
-export class LowCut implements Effect<LowCutSettings> {
+export class LowCut implements RowEffect<LowCutSettings> {
   readonly latencyFrames = 0
   private readonly filter: StereoBiquad
 
-  constructor({ cutoffHz }: LowCutSettings) {
-    this.filter = new StereoBiquad(highPass(cutoffHz))
+  constructor(private settings: LowCutSettings) {
+    this.filter = new StereoBiquad(highPass(settings.cutoffHz))
   }
 
-  set({ cutoffHz }: LowCutSettings): void {
-    this.filter.set(highPass(cutoffHz))
+  set(settings: LowCutSettings): void {
+    this.settings = settings
+    this.filter.set(highPass(settings.cutoffHz))
+  }
+
+  makeFollower(): Follower {
+    return new LowCut(this.settings)
   }
 
   process(left: Float32Array, right: Float32Array): void {
@@ -35,16 +40,21 @@ export type AirSettings = z.infer<typeof AirSettingsSchema>
 export const USUAL_AIR: AirSettings = { cornerHz: 8_000, gainDecibels: 2.5 }
 
 /** A gentle shelf: what lies above the corner is raised or lowered. */
-export class Air implements Effect<AirSettings> {
+export class Air implements RowEffect<AirSettings> {
   readonly latencyFrames = 0
   private readonly filter: StereoBiquad
 
-  constructor({ cornerHz, gainDecibels }: AirSettings) {
-    this.filter = new StereoBiquad(highShelf(cornerHz, gainDecibels))
+  constructor(private settings: AirSettings) {
+    this.filter = new StereoBiquad(highShelf(settings.cornerHz, settings.gainDecibels))
   }
 
-  set({ cornerHz, gainDecibels }: AirSettings): void {
-    this.filter.set(highShelf(cornerHz, gainDecibels))
+  set(settings: AirSettings): void {
+    this.settings = settings
+    this.filter.set(highShelf(settings.cornerHz, settings.gainDecibels))
+  }
+
+  makeFollower(): Follower {
+    return new Air(this.settings)
   }
 
   process(left: Float32Array, right: Float32Array): void {

@@ -2,7 +2,7 @@
 import { z } from 'zod'
 import { BLOCK_FRAMES, SAMPLE_RATE_HZ } from '../audio/frames'
 import { decibelsToGain } from '../audio/decibels'
-import type { Effect } from './effect'
+import { GainFollower, type Follower, type RowEffect } from './effect'
 import { Glide } from './glide'
 
 export const GateSettingsSchema = z.strictObject({
@@ -21,7 +21,7 @@ export const USUAL_GATE: GateSettings = { thresholdDecibels: -50, rangeDecibels:
 export const HYSTERESIS_DECIBELS = 4
 
 /** Opens and closes as exponentials of the level in decibels: 63 % of the way after the attack, or after the hold and the release. */
-export class Gate implements Effect<GateSettings> {
+export class Gate implements RowEffect<GateSettings> {
   readonly latencyFrames = 0
   private readonly threshold: Glide
   private readonly range: Glide
@@ -29,6 +29,7 @@ export class Gate implements Effect<GateSettings> {
   private release = 0
   private holdFrames = 0
   private heldFrames = 0
+  private readonly gains = new Float32Array(BLOCK_FRAMES)
   private reduction: number
 
   constructor(settings: GateSettings) {
@@ -54,6 +55,10 @@ export class Gate implements Effect<GateSettings> {
     this.reduction = this.range.to
   }
 
+  makeFollower(): Follower {
+    return new GainFollower(this.gains)
+  }
+
   process(left: Float32Array, right: Float32Array): void {
     const { threshold, range, attack, release, holdFrames } = this
     threshold.advance()
@@ -71,6 +76,7 @@ export class Gate implements Effect<GateSettings> {
       const gain = 10 ** (-reduction / 20)
       left[i] *= gain
       right[i] *= gain
+      this.gains[i] = gain
     }
     this.reduction = reduction < 1e-9 ? 0 : reduction
     this.heldFrames = heldFrames

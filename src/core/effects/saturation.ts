@@ -3,7 +3,7 @@ import { z } from 'zod'
 import { BLOCK_FRAMES } from '../audio/frames'
 import { decibelsToGain } from '../audio/decibels'
 import { DelayLine } from './delay-line'
-import type { Effect } from './effect'
+import type { Follower, RowEffect } from './effect'
 import { Glide } from './glide'
 import { Oversampler, OVERSAMPLING, OVERSAMPLING_LATENCY_FRAMES } from './oversampler'
 
@@ -18,13 +18,14 @@ export type SaturationSettings = z.infer<typeof SaturationSettingsSchema>
 export const USUAL_SATURATION: SaturationSettings = { driveDecibels: 6, amountFraction: 0.5, outputDecibels: 0 }
 
 /** y = tanh(drive x) / drive at four times the rate: soft sounds pass as they are, none exceeds 1 / drive. Both parts come equally late. */
-export class Saturation implements Effect<SaturationSettings> {
+export class Saturation implements RowEffect<SaturationSettings> {
   readonly latencyFrames = OVERSAMPLING_LATENCY_FRAMES
   private readonly drive: Glide
   private readonly amount: Glide
   private readonly output: Glide
-  private readonly sides = [0, 1].map(() => ({ oversampler: new Oversampler(), dry: new DelayLine(OVERSAMPLING_LATENCY_FRAMES + BLOCK_FRAMES) }))
-  private readonly dryBlock = new Float32Array(BLOCK_FRAMES)
+  private readonly sides = [new Side(), new Side()]
+  /** By how much each fine sample of either side was lowered. */
+  private readonly factors = [0, 1].map(() => new Float32Array(OVERSAMPLING * BLOCK_FRAMES))
 
   constructor(settings: SaturationSettings) {
     this.drive = new Glide(decibelsToGain(settings.driveDecibels))
@@ -40,10 +41,7 @@ export class Saturation implements Effect<SaturationSettings> {
 
   reset(): void {
     for (const glide of [this.drive, this.amount, this.output]) glide.settle()
-    for (const { oversampler, dry } of this.sides) {
-      oversampler.reset()
-      dry.reset()
-    }
+    for (const side of this.sides) side.reset()
   }
 
   process(left: Float32Array, right: Float32Array): void {
@@ -52,20 +50,75 @@ export class Saturation implements Effect<SaturationSettings> {
     this.processSide(1, right)
   }
 
-  private processSide(side: number, block: Float32Array): void {
+  private processSide(number: number, block: Float32Array): void {
     const { drive, amount, output } = this
-    const { oversampler, dry } = this.sides[side]
-    const dryBlock = block.length === BLOCK_FRAMES ? this.dryBlock : this.dryBlock.subarray(0, block.length)
-    dry.write(block)
-    dry.read(dryBlock, OVERSAMPLING_LATENCY_FRAMES + block.length)
-    oversampler.up(block)
-    const { fine } = oversampler
+    const side = this.sides[number]
+    const factors = this.factors[number]
+    const fine = side.take(block)
     const step = (drive.to - drive.from) / fine.length
     for (let i = 0; i < OVERSAMPLING * block.length; i++) {
-      const gain = drive.from + step * i
-      fine[i] = Math.tanh(gain * fine[i]) / gain
+      const driven = (drive.from + step * i) * fine[i]
+      // The curve as a factor: 1 at silence.
+      factors[i] = Math.abs(driven) < 1e-4 ? 1 : Math.tanh(driven) / driven
+      fine[i] *= factors[i]
     }
-    oversampler.down(block)
+    side.give(block, amount, output)
+  }
+
+  makeFollower(): Follower {
+    return new FactorFollower(this.factors, this.amount, this.output)
+  }
+}
+
+/** One channel: what is bent, and beside it, equally late, what is not. */
+class Side {
+  private readonly oversampler = new Oversampler()
+  private readonly dry = new DelayLine(OVERSAMPLING_LATENCY_FRAMES + BLOCK_FRAMES)
+  private readonly dryBlock = new Float32Array(BLOCK_FRAMES)
+
+  /** @returns The block at the higher rate, to be bent in place. */
+  take(block: Float32Array): Float32Array {
+    this.dry.write(block)
+    this.oversampler.up(block)
+    return this.oversampler.fine
+  }
+
+  give(block: Float32Array, amount: Glide, output: Glide): void {
+    const dryBlock = block.length === BLOCK_FRAMES ? this.dryBlock : this.dryBlock.subarray(0, block.length)
+    this.dry.read(dryBlock, OVERSAMPLING_LATENCY_FRAMES + block.length)
+    this.oversampler.down(block)
     for (let i = 0; i < block.length; i++) block[i] = output.at(i) * (dryBlock[i] + amount.at(i) * (block[i] - dryBlock[i]))
+  }
+
+  reset(): void {
+    this.oversampler.reset()
+    this.dry.reset()
+  }
+}
+
+/** Lowers each fine sample of a part by as much as that of the whole was. */
+class FactorFollower implements Follower {
+  private readonly sides = [new Side(), new Side()]
+
+  constructor(
+    private readonly factors: readonly Float32Array[],
+    private readonly amount: Glide,
+    private readonly output: Glide,
+  ) {}
+
+  process(left: Float32Array, right: Float32Array): void {
+    this.follow(0, left)
+    this.follow(1, right)
+  }
+
+  private follow(number: number, block: Float32Array): void {
+    const factors = this.factors[number]
+    const fine = this.sides[number].take(block)
+    for (let i = 0; i < OVERSAMPLING * block.length; i++) fine[i] *= factors[i]
+    this.sides[number].give(block, this.amount, this.output)
+  }
+
+  reset(): void {
+    for (const side of this.sides) side.reset()
   }
 }

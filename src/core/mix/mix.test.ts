@@ -1,48 +1,15 @@
 import { describe, expect, test } from '@jest/globals'
 import { peakOf } from '../audio/decibels'
-import { makeRandom } from '../audio/random'
-import { decibelsBetween, sine } from '../audio/signals.test-kit'
-import type { Mono, Planar } from '../audio/frames'
+import { decibelsBetween } from '../audio/signals.test-kit'
 import { pickTake } from '../comp/picks'
-import type { AssetId, Song } from '../song/schema'
-import { layerOf, lineRange, makeId, smallSong, withTakes } from '../song/song.test-kit'
+import type { Song } from '../song/schema'
+import { layerOf, lineRange, makeId } from '../song/song.test-kit'
 import { setBeatMix, setLayerMix, setVocalBus } from './commands'
-import { ChunkWindow, cutIntoChunks } from './chunk-window'
-import { planDelivery, planMix, type View } from './plan'
+import { ChunkWindow } from './chunk-window'
+import { offline, sounds, sung, wholeWindow } from './mix.test-kit'
+import { planMix, type View } from './plan'
 import { DEFAULT_RECIPE } from './recipes'
-import { joinPlanes, renderOffline, type AssetStore } from './render-offline'
 import { MixRenderer } from './renderer'
-
-const noise = (seed: number, frames: number, level: number): Mono => {
-  const random = makeRandom(seed)
-  return Float32Array.from({ length: frames }, () => level * (2 * random() - 1))
-}
-const sounds: Record<string, Planar> = {
-  beat: [noise(1, 20 * 48_000, 0.1), noise(2, 20 * 48_000, 0.1)],
-  'asset-1': [sine({ hz: 330, frames: 30 * 48_000, amplitude: 0.3 })],
-  'asset-2': [sine({ hz: 440, frames: 30 * 48_000, amplitude: 0.3 })],
-}
-const chunks = Object.fromEntries(Object.entries(sounds).map(([id, planes]) => [id, [...cutIntoChunks(planes)]]))
-const store: AssetStore = {
-  framesOf: id => Promise.resolve(sounds[id][0].length),
-  readChunks: (id, indices) => Promise.resolve(indices.map(index => chunks[id][index])),
-}
-function wholeWindow(): ChunkWindow {
-  const window = new ChunkWindow()
-  for (const [id, planes] of Object.entries(sounds)) chunks[id].forEach((chunk, i) => window.put(id as AssetId, planes[0].length, i, chunk))
-  return window
-}
-const sung = (): Song => {
-  const song = withTakes(smallSong(), 'Lead', 2)
-  const lead = layerOf(song, 'Lead')
-  const first = pickTake(song, { layerId: lead, takeId: song.takes[0].id, ...lineRange(0), makeId })
-  return { ...pickTake(first, { layerId: lead, takeId: song.takes[1].id, ...lineRange(1), makeId }), beat: { ...first.beat, frames: 20 * 48_000 } }
-}
-async function offline(plan: ReturnType<typeof planMix>, range?: { startFrame: number; endFrame: number }): Promise<Planar> {
-  const pieces: Planar[] = []
-  await renderOffline({ plan, store, sink: planes => void pieces.push(planes), range })
-  return joinPlanes(pieces)
-}
 
 describe('the renderer', () => {
   test('rendered ahead chunk by chunk or all at hand, equal plans give equal samples', async () => {
@@ -55,19 +22,6 @@ describe('the renderer', () => {
     for (let at = 0; at < live.length; at += 128) renderer.render(at, live.subarray(at, at + 128), new Float32Array(128))
     expect(decibelsBetween(live, left)).toBe(-Infinity)
     expect(renderer.missedBlocks).toBe(0)
-  })
-
-  test('vocals and beat sum to the mix while the ceiling is not touched', async () => {
-    const song = sung()
-    const range = { startFrame: 0, endFrame: 14 * 48_000 }
-    const [mix, vocals, beat] = await Promise.all((['mix', 'vocals', 'beat'] as const).map(part => offline(planDelivery(song, part), range)))
-    expect(peakOf(vocals[0])).toBeGreaterThan(0.1)
-    expect(
-      decibelsBetween(
-        vocals[0].map((sample, i) => sample + beat[0][i]),
-        mix[0],
-      ),
-    ).toBeLessThan(-100)
   })
 
   test('a lone take in the middle, without recipe and space, is itself at -3 dB on both sides, in its place', async () => {

@@ -35,6 +35,8 @@ export interface MixPlan {
   ceiling: number
   /** Where the last sound ends; tails come after. */
   endFrame: number
+  /** Of all that goes through the vocal bus together, only what these layers have their part in comes out: stems, which sum to the mix. */
+  stem?: readonly LayerId[]
 }
 
 /** With what a layer is heard. */
@@ -119,14 +121,6 @@ function presentView(song: Song, view: View): View {
   const layer = song.layers.find(entry => entry.id === view.layerId)
   const isThere = view.kind === 'audition' ? takeIds.has(view.takeId) : layer?.comps.some(comp => comp.id === view.compId)
   return layer && isThere ? { ...view, standby: (view.standby ?? []).filter(id => takeIds.has(id)) } : { kind: 'song' }
-}
-
-/** The plan of a delivery: all of it, only the voices, or only the beat. Mutes hold; a solo holds among what the part is made of. */
-export function planDelivery(song: Song, part: 'mix' | 'vocals' | 'beat'): MixPlan {
-  const { beat, layers } = song
-  if (part === 'mix') return planMix(song)
-  if (part === 'vocals') return planMix({ ...song, beat: { ...beat, muted: true, soloed: false } })
-  return planMix({ ...song, beat: { ...beat, soloed: false }, layers: layers.map(layer => ({ ...layer, muted: true, soloed: false })) })
 }
 
 function sounds(layer: Layer, view: View, audible: (part: Layer) => boolean): boolean {

@@ -5,6 +5,7 @@ import { Ceiling, CEILING_LATENCY_FRAMES } from '../effects/ceiling'
 import type { SampleSource } from './chunk-window'
 import { Glide } from '../effects/glide'
 import type { MixPlan } from './plan'
+import { Stem } from './stem'
 import { Plate } from '../effects/reverb'
 import { Strip } from './strip'
 
@@ -45,10 +46,12 @@ export class MixRenderer {
   private readonly ceiling: Ceiling
   private readonly vocalGain: Glide
   private readonly spaceGain: Glide
+  private readonly stem: Stem | null
 
   constructor(plan: MixPlan, source: SampleSource) {
     this.source = source
     this.vocalChain = new Chain(plan.vocalSteps)
+    this.stem = plan.stem ? new Stem(plan.stem, this.vocalChain) : null
     this.plate = new Plate(plan.space)
     this.ceiling = new Ceiling(plan.ceiling)
     this.vocalGain = new Glide(plan.vocalGain)
@@ -95,6 +98,7 @@ export class MixRenderer {
    */
   seek(frame: number, { goingOn = false }: { goingOn?: boolean } = {}): void {
     this.vocalChain.reset({ goingOn })
+    this.stem?.reset()
     this.plate.reset()
     this.ceiling.reset()
     this.leaving = []
@@ -141,13 +145,14 @@ export class MixRenderer {
     right.fill(0)
     sendLeft.fill(0)
     sendRight.fill(0)
+    this.stem?.begin()
     let complete = true
     for (let i = 0; i < this.strips.length; i++) {
       const strip = this.strips[i]
-      if (!strip.addInto(left, right, sendLeft, sendRight, source, frame, split, wrapFrame, fade)) complete = false
+      if (!this.addStrip(strip, frame, split, wrapFrame, fade)) complete = false
       peaks.layers[i] = strip.peak
     }
-    for (const strip of this.leaving) if (!strip.addInto(left, right, sendLeft, sendRight, source, frame, split, wrapFrame, fade)) complete = false
+    for (const strip of this.leaving) if (!this.addStrip(strip, frame, split, wrapFrame, fade)) complete = false
     if (this.leaving.length > 0) this.leaving = this.leaving.filter(strip => !strip.isSilent)
     this.process(left, right)
     if (!this.beatStrip.addInto(left, right, null, null, source, frame, split, wrapFrame, fade)) complete = false
@@ -157,12 +162,22 @@ export class MixRenderer {
     if (!complete) this.missedBlocks++
   }
 
+  private addStrip(strip: Strip, frame: number, split: number, wrapFrame: number, fade: Float32Array | null): boolean {
+    const { left, right, sendLeft, sendRight, source, stem } = this
+    if (!stem) return strip.addInto(left, right, sendLeft, sendRight, source, frame, split, wrapFrame, fade)
+    if (!stem.has(strip.id)) return strip.addInto(left, right, null, null, source, frame, split, wrapFrame, fade)
+    const isComplete = strip.addInto(...stem.strip(), sendLeft, sendRight, source, frame, split, wrapFrame, fade)
+    stem.addStripInto(left, right)
+    return isComplete
+  }
+
   /** The vocal bus: recipe, then the space's answer, then its level. */
   private process(left: Float32Array, right: Float32Array): void {
     const { vocalGain, spaceGain } = this
     vocalGain.advance()
     spaceGain.advance()
     this.vocalChain.process(left, right)
+    this.stem?.takeOver(left, right)
     this.plate.addInto(left, right, this.sendLeft, this.sendRight, spaceGain.from, spaceGain.to)
     for (let i = 0; i < BLOCK_FRAMES; i++) {
       const gain = vocalGain.at(i)

@@ -2,39 +2,52 @@
 import { Box, Flex, Grid, Text } from '@chakra-ui/react'
 import { Download } from 'lucide-react'
 import { useState } from 'react'
-import type { DeliveryRateHz } from '../../../core/files/delivery'
+import type { DeliveryRateHz } from '../../../core/deliver/delivery'
+import { nameOfPart, planStems, type Part } from '../../../core/deliver/parts'
 import { setBeatMix, setLayerMix } from '../../../core/mix/commands'
+import type { Song } from '../../../core/song/schema'
 import { Card, CardTitle, Notice, Pill, PrimaryButton, RoomHeading } from '../../shared/parts'
 import { edit, useSong } from '../../song/song-store'
 import { DeliveryRow } from './delivery-row'
-import { cancelDeliveries, exportSongFile, renderParts, useDeliveries, type Part } from './deliveries'
+import { cancelDeliveries, exportSongFile, renderParts, useDeliveries } from './deliveries'
 
-const PARTS: { part: Part; name: string; says: string }[] = [
-  { part: 'mix', name: 'Final mix', says: 'voices and beat, as heard' },
-  { part: 'vocals', name: 'Vocals alone', says: 'with their recipe and space' },
-  { part: 'beat', name: 'Beat alone', says: 'at its level in the mix' },
-]
+interface Choice {
+  name: string
+  says: string
+  parts: readonly Part[]
+}
+
+/** What can be asked for; stems only of what is heard. */
+function choicesOf(song: Song): Choice[] {
+  const namesOf = (parts: readonly Part[]) => parts.map(part => nameOfPart(song, part)).join(', ')
+  const [roles, layers] = [planStems(song, 'role'), planStems(song, 'layer')]
+  const sum = (parts: readonly Part[]) =>
+    parts.length > 0 ? `${namesOf(parts)}: with the beat alone they sum to the mix` : 'no layer is heard yet: pick takes in Comp'
+  return [
+    { name: 'Final mix', says: 'voices and beat, as heard', parts: [{ kind: 'mix' }] },
+    { name: 'Vocals alone', says: 'with their recipe and space', parts: [{ kind: 'vocals' }] },
+    { name: 'Beat alone', says: 'at its level in the mix', parts: [{ kind: 'beat' }] },
+    { name: 'Each role', says: sum(roles), parts: roles },
+    { name: 'Each layer', says: sum(layers), parts: layers },
+  ]
+}
 
 export function DeliverRoom() {
-  const title = useSong(song => song.title)
-  const [chosen, setChosen] = useState<Part[]>(['mix', 'vocals', 'beat'])
+  const song = useSong(current => current)
+  const { title } = song
+  const choices = choicesOf(song)
+  const [chosen, setChosen] = useState<string[]>(['Final mix', 'Vocals alone', 'Beat alone'])
   const [sampleRateHz, setRate] = useState<DeliveryRateHz>(48_000)
   const items = useDeliveries(state => state.items)
   const busy = useDeliveries(state => state.pending > 0)
-  const toggle = (part: Part) => setChosen(chosen.includes(part) ? chosen.filter(entry => entry !== part) : [...chosen, part])
+  const toggle = (name: string) => setChosen(chosen.includes(name) ? chosen.filter(entry => entry !== name) : [...chosen, name])
+  const wanted = choices.filter(({ name }) => chosen.includes(name))
+  const parts = wanted.flatMap(choice => choice.parts)
   return (
     <>
       <RoomHeading above={`${title} · rendered by the same engine that plays`} title="What do you send?">
-        <PrimaryButton
-          disabled={chosen.length === 0 || busy}
-          onClick={() =>
-            renderParts(
-              PARTS.map(entry => entry.part).filter(part => chosen.includes(part)),
-              sampleRateHz,
-            )
-          }
-        >
-          Render {chosen.length === 1 ? PARTS.find(entry => entry.part === chosen[0])!.name.toLowerCase() : `${chosen.length} files`}
+        <PrimaryButton disabled={parts.length === 0 || busy} onClick={() => renderParts(parts, sampleRateHz)}>
+          Render {wanted.length === 1 ? wanted[0]!.name.toLowerCase() : `${parts.length} files`}
         </PrimaryButton>
       </RoomHeading>
       <SoloNotice />
@@ -42,9 +55,9 @@ export function DeliverRoom() {
         <Card>
           <CardTitle>Sound files</CardTitle>
           <Flex direction="column" gap={2} mt={3}>
-            {PARTS.map(({ part, name, says }) => (
-              <Flex key={part} align="center" gap={3}>
-                <Pill chosen={chosen.includes(part)} onClick={() => toggle(part)} minW="130px">
+            {choices.map(({ name, says, parts: made }) => (
+              <Flex key={name} align="center" gap={3}>
+                <Pill chosen={made.length > 0 && chosen.includes(name)} disabled={made.length === 0} onClick={() => toggle(name)} minW="130px">
                   {name}
                 </Pill>
                 <Text color="ink.soft">{says}</Text>

@@ -62,7 +62,7 @@ test('they are made one after the other, and names never collide', async () => {
 })
 
 test('one that fails, however it fails, is a row that says so, and the next is made', async () => {
-  renderParts(['mix', 'vocals', 'beat'], 48_000)
+  renderParts([{ kind: 'mix' }, { kind: 'vocals' }, { kind: 'beat' }], 48_000)
   await settle()
   asked[0]!.fail(new TypeError('ours'))
   await settle()

@@ -1,15 +1,13 @@
 /** Deliveries of the open song: rendered one after the other in a worker, kept while the song is open, whatever room is in view. */
 import { create } from 'zustand'
-import type { DeliveryRateHz, DeliveryReport } from '../../../core/files/delivery'
+import type { DeliveryRateHz, DeliveryReport } from '../../../core/deliver/delivery'
+import { nameOfPart, planPart, type Part } from '../../../core/deliver/parts'
 import { deliveryFileName, safeName, uniqueFileName } from '../../../core/files/names'
-import { planDelivery } from '../../../core/mix/plan'
 import type { Song } from '../../../core/song/schema'
 import { makeId } from '../../../storage/database'
 import type { MissingResult } from '../../../workers/contract'
 import { runJob } from '../../../workers/run-job'
 import { currentSong, useSongStore } from '../../song/song-store'
-
-export type Part = 'mix' | 'vocals' | 'beat'
 
 export type DeliveryItem = { id: string; fileName: string } & (
   | { kind: 'running'; fraction: number }
@@ -38,8 +36,8 @@ export function renderParts(parts: readonly Part[], sampleRateHz: DeliveryRateHz
 }
 
 function addRender(song: Song, part: Part, sampleRateHz: DeliveryRateHz, withoutMissing: boolean, signal: AbortSignal): void {
-  later(deliveryFileName(song.title, part, 'wav'), signal, async (item, onProgress) => {
-    const result = await runJob('deliver', { plan: planDelivery(song, part), sampleRateHz, withoutMissing }, { signal, onProgress })
+  later(deliveryFileName(song.title, nameOfPart(song, part), 'wav'), signal, async (item, onProgress) => {
+    const result = await runJob('deliver', { plan: planPart(song, part), sampleRateHz, withoutMissing }, { signal, onProgress })
     if (result.kind === 'cancelled') return null
     if (result.kind === 'failed') return { ...item, kind: 'failed', detail: result.detail }
     const { value } = result

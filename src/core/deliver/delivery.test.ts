@@ -5,13 +5,13 @@ import type { Mono, Planar } from '../audio/frames'
 import { makeRandom } from '../audio/random'
 import { pickTake } from '../comp/picks'
 import { setBeatMix, setLayerMix } from '../mix/commands'
-import { planDelivery } from '../mix/plan'
+import { planPart } from './parts'
 import { cutIntoChunks } from '../mix/chunk-window'
 import type { AssetStore } from '../mix/render-offline'
 import type { Song } from '../song/schema'
 import { layerOf, lineRange, makeId, smallSong, withTakes } from '../song/song.test-kit'
 import { renderDelivery, type DeliveryReport } from './delivery'
-import { decodeSamples, readWavHeader } from './wav'
+import { decodeSamples, readWavHeader } from '../files/wav'
 
 const FRAMES = 8 * 48_000
 
@@ -60,7 +60,7 @@ async function deliver(
   part: 'mix' | 'vocals' | 'beat',
   sampleRateHz: 44_100 | 48_000 = 48_000,
 ): Promise<{ planes: Planar; report: DeliveryReport } | null> {
-  const result = await renderDelivery({ plan: planDelivery(current, part), store, sampleRateHz })
+  const result = await renderDelivery({ plan: planPart(current, { kind: part }), store, sampleRateHz })
   if (result.kind !== 'delivered') return null
   const bytes = Buffer.concat(result.parts)
   const parsed = readWavHeader(bytes)
@@ -130,8 +130,8 @@ describe('what is delivered', () => {
   test('a solo holds in the mix and among the voices; the beat alone is the beat whatever is soloed', async () => {
     const soloed = setLayerMix(sung, { layerId: lead, soloed: true })
     expect((await deliver(soloed, 'beat'))!.planes[0].subarray(0, 48_000)).toEqual((await deliver(sung, 'beat'))!.planes[0].subarray(0, 48_000))
-    expect(planDelivery(soloed, 'mix').beat.gain).toBe(0)
-    expect(planDelivery(setBeatMix(sung, { soloed: true }), 'vocals').layers[0].gain).toBeGreaterThan(0)
-    expect(planDelivery(setLayerMix(sung, { layerId: sung.layers[1].id, soloed: true }), 'vocals').layers[0].gain).toBe(0)
+    expect(planPart(soloed, { kind: 'mix' }).beat.gain).toBe(0)
+    expect(planPart(setBeatMix(sung, { soloed: true }), { kind: 'vocals' }).layers[0].gain).toBeGreaterThan(0)
+    expect(planPart(setLayerMix(sung, { layerId: sung.layers[1].id, soloed: true }), { kind: 'vocals' }).layers[0].gain).toBe(0)
   })
 })

@@ -7,7 +7,7 @@ import { LoudnessMeter, type Loudness } from '../loudness/loudness'
 import { TruePeakMeter } from '../loudness/true-peak'
 import { Ceiling, CEILING_LATENCY_FRAMES } from '../effects/ceiling'
 import { renderOffline, type RenderOptions } from '../mix/render-offline'
-import { encodeSamples, encodeWavHeader } from './wav'
+import { encodeSamples, encodeWavHeader } from '../files/wav'
 
 export interface DeliveryReport {
   seconds: number

@@ -1,0 +1,66 @@
+import { describe, expect, test } from '@jest/globals'
+import { peakOf } from '../audio/decibels'
+import { decibelsBetween } from '../audio/signals.test-kit'
+import type { Planar } from '../audio/frames'
+import { pickTake } from '../comp/picks'
+import { offline, sounds, sung } from '../mix/mix.test-kit'
+import { setBeatMix, setLayerMix, setVocalBus } from '../mix/commands'
+import { DEFAULT_RECIPE } from '../mix/recipes'
+import type { Song } from '../song/schema'
+import { layerOf, lineRange, makeId } from '../song/song.test-kit'
+import { layersHeard, nameOfPart, planPart, planStems, type Part } from './parts'
+
+const RANGE = { startFrame: 8 * 48_000, endFrame: 17 * 48_000 }
+const render = (song: Song, part: Part) => offline(planPart(song, part), RANGE)
+const sum = (planes: Planar[]): Planar => planes[0].map((plane, c) => plane.map((_, i) => planes.reduce((total, part) => total + part[c][i], 0)))
+
+/** Lead, both doubles and a high harmony sing the first two lines, soft enough for the ceiling and loud enough for the compressor. */
+function stacked(): Song {
+  let song = setBeatMix(sung(), { gainDecibels: -6 })
+  const places: Record<string, number> = { 'Double left': -1, 'Double right': 0.8, 'High 1': -0.3 }
+  for (const [i, [name, pan]] of Object.entries(places).entries()) {
+    const layerId = layerOf(song, name)
+    song = pickTake(song, { layerId, takeId: song.takes[i % 2].id, ...lineRange(i % 2), makeId, insist: true })
+    song = setLayerMix(song, { layerId, pan, gainDecibels: -4 - i, sendDecibels: -8 })
+  }
+  return song
+}
+
+test('vocals and beat sum to the mix while the ceiling is not touched', async () => {
+  const [mix, ...parts] = await Promise.all((['mix', 'vocals', 'beat'] as const).map(kind => render(stacked(), { kind })))
+  expect(peakOf(parts[0][0])).toBeGreaterThan(0.1)
+  expect(decibelsBetween(sum(parts)[0], mix[0])).toBeLessThan(-100)
+})
+
+describe('stems', () => {
+  test.each(['layer', 'role'] as const)('one a %s and the beat sum to the mix, though what all voices share turns them down', async by => {
+    const song = setVocalBus(stacked(), { gainDecibels: 1.5 })
+    const stems = planStems(song, by)
+    expect(stems).toHaveLength(by === 'layer' ? 4 : 3)
+    const [mix, beat, ...voices] = await Promise.all(([{ kind: 'mix' }, { kind: 'beat' }, ...stems] as Part[]).map(part => render(song, part)))
+    for (const voice of voices) expect(peakOf(voice[0])).toBeGreaterThan(0.01)
+    for (const side of [0, 1]) expect(decibelsBetween(sum([beat, ...voices])[side], mix[side])).toBeLessThan(-100)
+    // Alone through its own compressor each would be louder.
+    const alone = await render({ ...song, layers: song.layers.map((layer, i) => ({ ...layer, muted: i > 0 })) }, { kind: 'vocals' })
+    expect(decibelsBetween(alone[0], voices[0][0])).toBeGreaterThan(-40)
+  })
+
+  test('without recipe, space and neighbours a stem is its layer as it lies', async () => {
+    let song = setVocalBus(sung(), { recipe: { ...DEFAULT_RECIPE, enabled: false } })
+    song = setLayerMix(song, { layerId: song.layers[0].id, gainDecibels: 0, pan: 0, sendDecibels: -60 })
+    const [left] = await render(song, { kind: 'layer', layerId: song.layers[0].id })
+    const at = lineRange(0).startFrame + 4_800
+    const expected = sounds['asset-1'][0].subarray(at - 336_000, at - 336_000 + 48_000).map(x => x * Math.SQRT1_2)
+    expect(decibelsBetween(left.slice(at - RANGE.startFrame, at - RANGE.startFrame + 48_000), expected)).toBeLessThan(-120)
+  })
+
+  test('are offered of what is heard: no muted layer, none without a pick, with a solo only what is soloed', () => {
+    const song = stacked()
+    const names = (of: Song) => layersHeard(of).map(layer => layer.name)
+    expect(names(song)).toEqual(['Lead', 'Double left', 'Double right', 'High 1'])
+    expect(names(setLayerMix(song, { layerId: layerOf(song, 'Double left'), muted: true }))).toEqual(['Lead', 'Double right', 'High 1'])
+    expect(names(setLayerMix(song, { layerId: layerOf(song, 'High 1'), soloed: true }))).toEqual(['High 1'])
+    expect(planStems(song, 'role').map(part => nameOfPart(song, part))).toEqual(['Lead', 'Doubles', 'High harmonies'])
+    expect(planStems({ ...song, layers: [] }, 'layer')).toEqual([])
+  })
+})

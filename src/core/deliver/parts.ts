@@ -1,0 +1,48 @@
+/** The parts of a song that can be delivered, and their plans. */
+import { planMix, type MixPlan } from '../mix/plan'
+import type { LayerId, Role, Song } from '../song/schema'
+import { requireLayer } from '../song/select'
+
+/** The mix, all voices, the beat, or a stem: what one role or one layer has its part in of the mix. */
+export type Part = { kind: 'mix' } | { kind: 'vocals' } | { kind: 'beat' } | { kind: 'role'; role: Role } | { kind: 'layer'; layerId: LayerId }
+
+/**
+ * Mutes hold; a solo holds among what the part is made of. Stems and the beat sum to the mix as it is before the ceiling: what all voices go
+ * through together turns each stem down by as much as it turns them all down.
+ */
+export function planPart(song: Song, part: Part): MixPlan {
+  const { beat, layers } = song
+  const voices = { ...song, beat: { ...beat, muted: true, soloed: false } }
+  switch (part.kind) {
+    case 'mix':
+      return planMix(song)
+    case 'vocals':
+      return planMix(voices)
+    case 'beat':
+      return planMix({ ...song, beat: { ...beat, soloed: false }, layers: layers.map(layer => ({ ...layer, muted: true, soloed: false })) })
+    case 'role':
+      return { ...planMix(voices), stem: layers.filter(layer => layer.role === part.role).map(layer => layer.id) }
+    case 'layer':
+      return { ...planMix(voices), stem: [requireLayer(song, part.layerId).id] }
+  }
+}
+
+/** Layers of which something would be heard: picked, not muted, and soloed where any is. In the song's order. */
+export function layersHeard(song: Song): Song['layers'] {
+  const { layers } = planPart(song, { kind: 'vocals' })
+  return song.layers.filter((_, i) => layers[i].gain > 0 && layers[i].spans.length > 0)
+}
+
+/** A stem for each role, or for each layer, of which something would be heard. */
+export function planStems(song: Song, by: 'role' | 'layer'): Part[] {
+  const heard = layersHeard(song)
+  if (by === 'layer') return heard.map(layer => ({ kind: 'layer', layerId: layer.id }))
+  return [...new Set(heard.map(layer => layer.role))].map(role => ({ kind: 'role', role }))
+}
+
+/** For a file's name, in the song's own words. Two layers may have one name. */
+export function nameOfPart(song: Song, part: Part): string {
+  if (part.kind === 'role') return song.buses.find(bus => bus.role === part.role)?.name ?? part.role
+  if (part.kind === 'layer') return requireLayer(song, part.layerId).name
+  return part.kind
+}
