@@ -88,11 +88,11 @@ function UndoButtons() {
   )
 }
 
-/** What was just taken back, below the bar: it may lie out of sight. */
+/** What was just taken back; it may lie out of sight. In the one corner where no room has a button. */
 function Stepped() {
   const stepped = useSongStore(state => state.stepped)
   return (
-    <Box role="status" position="absolute" top="54px" right="18px" zIndex="docked" pointerEvents="none">
+    <Box role="status" position="fixed" bottom="92px" left="18px" zIndex="docked" pointerEvents="none">
       {stepped ? (
         <Box bg="card" color="ink" borderWidth="1px" borderColor="seamline" borderRadius="8px" boxShadow="card" px={3} py="6px" maxW="420px">
           {stepped.how}: {stepped.label}

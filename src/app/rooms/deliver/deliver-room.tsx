@@ -19,16 +19,14 @@ interface Choice {
 
 /** What can be asked for; stems only of what is heard. */
 function choicesOf(song: Song): Choice[] {
-  const namesOf = (parts: readonly Part[]) => parts.map(part => nameOfPart(song, part)).join(', ')
+  const namesOf = (parts: readonly Part[]) => parts.map(part => nameOfPart(song, part)).join(', ') || 'no layer is heard yet: pick takes in Comp'
   const [roles, layers] = [planStems(song, 'role'), planStems(song, 'layer')]
-  const sum = (parts: readonly Part[]) =>
-    parts.length > 0 ? `${namesOf(parts)}: with the beat alone they sum to the mix` : 'no layer is heard yet: pick takes in Comp'
   return [
     { name: 'Final mix', says: 'voices and beat, as heard', parts: [{ kind: 'mix' }] },
     { name: 'Vocals alone', says: 'with their recipe and space', parts: [{ kind: 'vocals' }] },
     { name: 'Beat alone', says: 'at its level in the mix', parts: [{ kind: 'beat' }] },
-    { name: 'Each role', says: sum(roles), parts: roles },
-    { name: 'Each layer', says: sum(layers), parts: layers },
+    { name: 'Each role', says: namesOf(roles), parts: roles },
+    { name: 'Each layer', says: namesOf(layers), parts: layers },
   ]
 }
 
@@ -74,7 +72,8 @@ export function DeliverRoom() {
             </Pill>
           </Flex>
           <Text color="ink.soft" mt={3}>
-            Every file begins at the start of the beat, so they line up in any other program. Silence after the last sound is left off.
+            Every file begins at the start of the beat, so they line up in any other program. The roles, or the layers, and the beat alone sum to the mix.
+            Silence after the last sound is left off.
           </Text>
         </Card>
         <Card>
