@@ -8,7 +8,7 @@ const REACH_BARS = 2
 /** How much levels, strokes and notes count in it: notes move all along, and say less than what plays them. */
 const CHANGE_WEIGHTS = [1, 1, 0.3]
 /** What a change of one is worth, and what a start costs. */
-const CHANGE_WORTH = 4
+const CHANGE_WORTH = 3.5
 const START_COST = 2
 const MAX_BARS = 32
 const MOST_ENDING_BARS = 3

@@ -19,7 +19,7 @@ interface Choice {
 
 /** What can be asked for; stems only of what is heard. */
 function choicesOf(song: Song): Choice[] {
-  const namesOf = (parts: readonly Part[]) => parts.map(part => nameOfPart(song, part)).join(', ') || 'no layer is heard yet: pick takes in Comp'
+  const namesOf = (parts: readonly Part[]) => shortList(parts.map(part => nameOfPart(song, part))) || 'no layer is heard yet: pick takes in Comp'
   const [roles, layers] = [planStems(song, 'role'), planStems(song, 'layer')]
   return [
     { name: 'Final mix', says: 'voices and beat, as heard', parts: [{ kind: 'mix' }] },
@@ -28,6 +28,13 @@ function choicesOf(song: Song): Choice[] {
     { name: 'Each role', says: namesOf(roles), parts: roles },
     { name: 'Each layer', says: namesOf(layers), parts: layers },
   ]
+}
+
+const MOST_NAMES = 6
+
+function shortList(names: readonly string[]): string {
+  const shown = names.slice(0, MOST_NAMES).join(', ')
+  return names.length > MOST_NAMES ? `${shown} and ${names.length - MOST_NAMES} more` : shown
 }
 
 export function DeliverRoom() {
