@@ -95,6 +95,9 @@ test('cancelling ends the one that runs and those that wait; a later one is made
   cancelDeliveries()
   await settle()
   expect([rows(), asked.length, useDeliveries.getState().pending]).toEqual([[], 1, 0])
+  // What the ended worker had still sent brings no row back.
+  asked[0]!.onProgress(0.5)
+  expect(rows()).toEqual([])
   exportSongFile()
   await settle()
   expect(rows()).toEqual(['Slow Ferry.zip: running'])

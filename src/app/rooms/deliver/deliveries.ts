@@ -102,11 +102,11 @@ function later(wantedName: string, signal: AbortSignal, make: (item: Named, onPr
         if (isOpen()) put(row)
       }
       show({ ...item, kind: 'running', fraction: 0 })
-      const made = await make(item, fraction => show({ ...item, kind: 'running', fraction })).catch((error: unknown): DeliveryItem => ({
-        ...item,
-        kind: 'failed',
-        detail: String(error),
-      }))
+      let isOver = false
+      // A worker that was told to stop may still tell how far it is: no row comes back for that.
+      const onProgress = (fraction: number) => isOver || show({ ...item, kind: 'running', fraction })
+      const made = await make(item, onProgress).catch((error: unknown): DeliveryItem => ({ ...item, kind: 'failed', detail: String(error) }))
+      isOver = true
       if (made) show(made)
       else drop(item.id)
     })
