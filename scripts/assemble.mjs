@@ -1,11 +1,16 @@
-/** Assembles src/core/audio/convolve.wat into a module that the core can load without a file: `node scripts/assemble.mjs`. */
+/** Assembles the core's kernels into modules that it can load without a file: `node scripts/assemble.mjs`. */
 import { readFileSync, writeFileSync } from 'node:fs'
 import loadWabt from 'wabt'
 
 const wabt = await loadWabt()
-const parsed = wabt.parseWat('convolve.wat', readFileSync('src/core/audio/convolve.wat', 'utf8'), { simd: true })
-const { buffer } = parsed.toBinary({})
-writeFileSync(
-  'src/core/audio/convolve-wasm.ts',
-  `/** convolve.wat, assembled by scripts/assemble.mjs; base64. Do not edit. */\nexport const CONVOLVE_WASM =\n  '${Buffer.from(buffer).toString('base64')}'\n`,
-)
+for (const [folder, name] of [
+  ['src/core/audio', 'convolve'],
+  ['src/core/effects', 'network'],
+]) {
+  const parsed = wabt.parseWat(`${name}.wat`, readFileSync(`${folder}/${name}.wat`, 'utf8'), { simd: true, bulk_memory: true })
+  const { buffer } = parsed.toBinary({})
+  writeFileSync(
+    `${folder}/${name}-wasm.ts`,
+    `/** ${name}.wat, assembled by scripts/assemble.mjs; base64. Do not edit. */\nexport const ${name.toUpperCase()}_WASM =\n  '${Buffer.from(buffer).toString('base64')}'\n`,
+  )
+}

@@ -1,6 +1,7 @@
 /** The inner loop of filters that change a rate. */
 import { CONVOLVE_WASM } from './convolve-wasm'
 import type { Mono, Planar } from './frames'
+import { compileKernel } from './kernel'
 
 const PAGE_BYTES = 65_536
 
@@ -22,7 +23,7 @@ export class Convolver {
     private readonly up: number,
     private readonly down: number,
   ) {
-    Convolver.module ??= new WebAssembly.Module(Uint8Array.from(atob(CONVOLVE_WASM), letter => letter.charCodeAt(0)))
+    Convolver.module ??= compileKernel(CONVOLVE_WASM)
     const { memory, convolve, convolvePair } = new WebAssembly.Instance(Convolver.module).exports
     this.memory = memory as WebAssembly.Memory
     this.convolve = convolve as (...args: number[]) => void

@@ -1,5 +1,8 @@
 /** Decibels and the linear factors they stand for. */
 
+/** For loops over samples, where a power of ten is the slowest part: `Math.exp(NEPERS_PER_DECIBEL * decibels)` is the gain, and back. */
+export const NEPERS_PER_DECIBEL = Math.LN10 / 20
+
 export function decibelsToGain(decibels: number): number {
   return 10 ** (decibels / 20)
 }

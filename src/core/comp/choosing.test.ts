@@ -15,7 +15,7 @@ import { beginBlind, knockOut, ranking, takeBack, winnerOf } from './blind'
 import { candidatesOfLine } from './candidates'
 import { checkCopy, copyFromComp, describeComp, differingLines, removeComp, saveComp, switchComp } from './comps'
 import { checkPick, clearPicks, pickTake, usesElsewhere } from './picks'
-import { addPrint } from './print'
+import { addPrint } from '../mix/print'
 import { proposeComp, USUAL_WEIGHTS, type CandidateFacts } from './propose-comp'
 
 const RATE = 48_000

@@ -2,7 +2,7 @@
 import { produce } from 'immer'
 import type { Comp, CompId, LayerId, LineId, Pick, PickId, Song } from '../song/schema'
 import { overlapFrames, placedLines, requireLayer, requireTake, type FrameRange } from '../song/select'
-import { clearRange, joinAlike, usesElsewhere } from './picks'
+import { clearRange, joinAlike, soundAlike, usesElsewhere } from './picks'
 import { SEAM_REACH_FRAMES } from './quiet-spot'
 
 /** Command: what the layer plays now is kept under a name; work goes on in the current one. */
@@ -80,8 +80,7 @@ function differingFrames(a: readonly Pick[], b: readonly Pick[], range: FrameRan
   let frames = 0
   for (let i = 1; i < edges.length; i++) {
     const [x, y] = [at(a, edges[i - 1]), at(b, edges[i - 1])]
-    const same =
-      x === y || (x !== undefined && y !== undefined && x.takeId === y.takeId && x.nudgeFrames === y.nudgeFrames && x.gainDecibels === y.gainDecibels)
+    const same = x === y || (x !== undefined && y !== undefined && soundAlike(x, y))
     if (!same) frames += edges[i] - edges[i - 1]
   }
   return frames

@@ -188,14 +188,20 @@ export function clearRange(picks: readonly Pick[], range: FrameRange, makeId: ()
   })
 }
 
+/** What a pick makes of its take, wherever it begins and ends. */
+export function soundOfPick({ takeId, nudgeFrames, gainDecibels }: Pick): readonly [takeId: TakeId, nudgeFrames: number, gainDecibels: number] {
+  return [takeId, nudgeFrames, gainDecibels]
+}
+
+/** Whether two picks sound alike in every frame that both play. */
+export function soundAlike(a: Pick, b: Pick): boolean {
+  const other = soundOfPick(b)
+  return soundOfPick(a).every((value, i) => value === other[i])
+}
+
 /** Whether two picks that meet are one stretch of one take, so that nothing is heard where they meet. */
 export function runsOn(before: Pick, after: Pick): boolean {
-  return (
-    before.takeId === after.takeId &&
-    before.endFrame === after.startFrame &&
-    before.gainDecibels === after.gainDecibels &&
-    before.nudgeFrames === after.nudgeFrames
-  )
+  return before.endFrame === after.startFrame && soundAlike(before, after)
 }
 
 /** Neighbouring picks of one take with equal settings become one, unless the singer cut between them. */

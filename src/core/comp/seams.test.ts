@@ -16,7 +16,7 @@ import { analyseVoice } from '../voice/analyse-voice'
 import { chooseCrossfade, SEAM_CONTEXT_FRAMES } from './crossfade'
 import { seamMatchDecibels } from './level-match'
 import { pickTake } from './picks'
-import { isPrintStale, printComp } from './print'
+import { isPrintStale, printComp } from '../mix/print'
 import { bestQuietPlace, findQuietPlaces } from './quiet-places'
 import { joinPicks, moveSeam, nudgePick, nudgeStretch, setPickGain, splitPick } from './seams'
 

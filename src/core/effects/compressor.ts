@@ -1,5 +1,6 @@
 /** A compressor for two channels that turns both down alike. */
 import { z } from 'zod'
+import { NEPERS_PER_DECIBEL } from '../audio/decibels'
 import { BLOCK_FRAMES, SAMPLE_RATE_HZ } from '../audio/frames'
 import { GainFollower, type Follower, type ResetOptions, type RowEffect } from './effect'
 import { Glide } from './glide'
@@ -82,12 +83,12 @@ export class StereoCompressor implements RowEffect<CompressorSettings> {
       const level = Math.max(Math.abs(left[i]), Math.abs(right[i]))
       let wanted = 0
       if (level > floor) {
-        const decibels = 20 * Math.log10(level)
+        const decibels = Math.log(level) / NEPERS_PER_DECIBEL
         wanted = decibels - compressedDecibels(decibels, thresholdDecibels, ratio)
       }
       held = Math.max(wanted, release * held + (1 - release) * wanted)
       smoothed = attack * smoothed + (1 - attack) * held
-      const gain = 10 ** ((makeup.from + makeupStep * i - smoothed) / 20)
+      const gain = Math.exp(NEPERS_PER_DECIBEL * (makeup.from + makeupStep * i - smoothed))
       left[i] *= gain
       right[i] *= gain
       this.gains[i] = gain

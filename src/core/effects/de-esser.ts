@@ -1,7 +1,7 @@
 /** A de-esser for two channels: where the hiss above a frequency is too loud, that band alone is lowered. */
 import { z } from 'zod'
 import { BLOCK_FRAMES, SAMPLE_RATE_HZ } from '../audio/frames'
-import { decibelsToGain } from '../audio/decibels'
+import { decibelsToGain, NEPERS_PER_DECIBEL } from '../audio/decibels'
 import { highPass, StereoBiquad } from './biquad'
 import type { Follower, RowEffect } from './effect'
 import { Glide } from './glide'
@@ -78,10 +78,10 @@ export class DeEsser implements RowEffect<DeEsserSettings> {
     let { held, smoothed } = this
     for (let i = 0; i < left.length; i++) {
       const level = Math.max(Math.abs(bandLeft[i]), Math.abs(bandRight[i]))
-      const wanted = level > floor ? Math.min(range.to, 20 * Math.log10(level / floor)) : 0
+      const wanted = level > floor ? Math.min(range.to, Math.log(level / floor) / NEPERS_PER_DECIBEL) : 0
       held = Math.max(wanted, RELEASE * held + (1 - RELEASE) * wanted)
       smoothed = ATTACK * smoothed + (1 - ATTACK) * held
-      const share = 1 - 10 ** (-smoothed / 20)
+      const share = smoothed === 0 ? 0 : 1 - Math.exp(-NEPERS_PER_DECIBEL * smoothed)
       left[i] -= share * bandLeft[i]
       right[i] -= share * bandRight[i]
       this.shares[i] = share

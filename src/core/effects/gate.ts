@@ -1,7 +1,7 @@
 /** A gate for two channels: what is softer than a voice is lowered, both sides alike. */
 import { z } from 'zod'
 import { BLOCK_FRAMES, SAMPLE_RATE_HZ } from '../audio/frames'
-import { decibelsToGain } from '../audio/decibels'
+import { decibelsToGain, NEPERS_PER_DECIBEL } from '../audio/decibels'
 import { GainFollower, type Follower, type RowEffect } from './effect'
 import { Glide } from './glide'
 
@@ -73,7 +73,7 @@ export class Gate implements RowEffect<GateSettings> {
       else if (heldFrames > 0) heldFrames--
       const closed = range.from + ((range.to - range.from) * i) / BLOCK_FRAMES
       reduction = heldFrames > 0 ? attack * reduction : closed + release * (reduction - closed)
-      const gain = 10 ** (-reduction / 20)
+      const gain = Math.exp(-NEPERS_PER_DECIBEL * reduction)
       left[i] *= gain
       right[i] *= gain
       this.gains[i] = gain

@@ -1,7 +1,9 @@
 /** Reverbs: diffused input into a network of eight delays that feed each other. */
 import { z } from 'zod'
 import { BLOCK_FRAMES, SAMPLE_RATE_HZ } from '../audio/frames'
+import { AllPass } from './all-pass'
 import { DelayLine } from './delay-line'
+import { Network } from './network'
 import type { Space } from './space'
 
 export const ReverbSettingsSchema = z.strictObject({
@@ -18,7 +20,7 @@ export const USUAL_ROOM: ReverbSettings = { decaySeconds: 0.5, preDelaySeconds: 
 
 /** What a room or a plate is made of. */
 interface Design {
-  /** Mutually prime, in frames; all longer than a block, so that a block can be read before it is written. */
+  /** Mutually prime, in frames; of the network's eight lines. */
   lineFrames: readonly number[]
   /** All-pass filters that smear the input. */
   diffusers: readonly { frames: number; gain: number }[]
@@ -84,15 +86,8 @@ const FADE_BLOCKS = 4
  */
 class Reverb implements Space<ReverbSettings> {
   private readonly preDelays = [0, 1].map(() => new DelayLine(MAX_PRE_DELAY_FRAMES + MAX_REFLECTION_FRAMES + BLOCK_FRAMES))
-  private readonly diffusers: DelayLine[][]
-  private readonly lines: DelayLine[]
-  /** Of the last block, and those that are wanted: reached within one block. */
-  private readonly lineGains = new Float64Array(8)
-  private readonly wantedGains = new Float64Array(8)
-  private readonly lineStates = new Float64Array(8)
-  private readonly reads = Array.from({ length: 8 }, () => new Float32Array(BLOCK_FRAMES))
-  private readonly inputs = [new Float32Array(BLOCK_FRAMES), new Float32Array(BLOCK_FRAMES)]
-  private readonly shared = new Float32Array(BLOCK_FRAMES)
+  private readonly diffusers: AllPass[][]
+  private readonly network: Network
   private readonly scratch = new Float32Array(BLOCK_FRAMES)
   private preDelayFrames = 0
   /** Where the pre-delay was, while it fades over to where it is now. */
@@ -104,8 +99,8 @@ class Reverb implements Space<ReverbSettings> {
     private readonly design: Design,
     settings: ReverbSettings,
   ) {
-    this.diffusers = [0, 1].map(() => design.diffusers.map(({ frames }) => new DelayLine(frames)))
-    this.lines = design.lineFrames.map(frames => new DelayLine(frames))
+    this.diffusers = [0, 1].map(() => design.diffusers.map(({ frames, gain }) => new AllPass(frames, gain)))
+    this.network = new Network(design.lineFrames, LEFT_SIGNS, RIGHT_SIGNS)
     this.set(settings)
     this.settle()
   }
@@ -122,18 +117,18 @@ class Reverb implements Space<ReverbSettings> {
     // A one-pole low pass inside each line: high frequencies die sooner.
     this.damping = Math.exp((-2 * Math.PI * space.dampingHz) / SAMPLE_RATE_HZ)
     // -60 dB after the decay time.
-    this.design.lineFrames.forEach((frames, i) => (this.wantedGains[i] = 10 ** ((-3 * frames) / (space.decaySeconds * SAMPLE_RATE_HZ))))
+    this.network.setGains(frames => 10 ** ((-3 * frames) / (space.decaySeconds * SAMPLE_RATE_HZ)))
   }
 
   private settle(): void {
-    this.lineGains.set(this.wantedGains)
+    this.network.settle()
     this.fadeBlocks = 0
   }
 
   reset(): void {
     this.settle()
-    for (const line of [...this.preDelays, ...this.diffusers.flat(), ...this.lines]) line.reset()
-    this.lineStates.fill(0)
+    for (const line of [...this.preDelays, ...this.diffusers.flat()]) line.reset()
+    this.network.reset()
   }
 
   /** Adds the space's answer to one block of input into the outputs, at a level that moves from `gain` to `endGain`. */
@@ -143,41 +138,13 @@ class Reverb implements Space<ReverbSettings> {
     this.reflect(0, outLeft, gain, endGain)
     this.reflect(1, outRight, gain, endGain)
     if (this.fadeBlocks > 0) this.fadeBlocks--
-    const { lines, reads, shared, scratch, damping, lineGains, wantedGains, lineStates } = this
-    shared.fill(0)
+    this.network.run(this.damping)
+    const [left, right] = this.network.outputs
     const { outputGain } = this.design
     const gainStep = (outputGain * (endGain - gain)) / BLOCK_FRAMES
-    for (let k = 0; k < 8; k++) {
-      const read = reads[k]
-      lines[k].read(read, lines[k].length)
-      const left = LEFT_SIGNS[k]
-      const right = RIGHT_SIGNS[k]
-      const lineStep = (wantedGains[k] - lineGains[k]) / BLOCK_FRAMES
-      let level = outputGain * gain
-      let lineGain = lineGains[k]
-      let state = lineStates[k]
-      for (let i = 0; i < BLOCK_FRAMES; i++) {
-        const value = read[i]
-        outLeft[i] += left * level * value
-        outRight[i] += right * level * value
-        level += gainStep
-        lineGain += lineStep
-        state = value + damping * (state - value)
-        read[i] = state * lineGain
-        shared[i] += read[i]
-      }
-      lineGains[k] = wantedGains[k]
-      lineStates[k] = Math.abs(state) < 1e-15 ? 0 : state
-    }
-    // Householder's reflection mixes all lines without loss.
-    for (let k = 0; k < 8; k++) {
-      const input = this.inputs[k % 2]
-      const read = reads[k]
-      for (let i = 0; i < BLOCK_FRAMES; i++) {
-        const value = read[i] - shared[i] / 4 + input[i]
-        scratch[i] = Math.abs(value) < 1e-15 ? 0 : value
-      }
-      lines[k].write(scratch)
+    for (let i = 0, level = outputGain * gain; i < BLOCK_FRAMES; i++, level += gainStep) {
+      outLeft[i] += level * left[i]
+      outRight[i] += level * right[i]
     }
   }
 
@@ -192,7 +159,7 @@ class Reverb implements Space<ReverbSettings> {
   }
 
   private diffuse(side: number, input: Float32Array): void {
-    const value = this.inputs[side]
+    const value = this.network.inputs[side]
     const { scratch } = this
     this.preDelays[side].write(input)
     this.preDelays[side].read(value, this.preDelayFrames + BLOCK_FRAMES)
@@ -201,19 +168,7 @@ class Reverb implements Space<ReverbSettings> {
       const done = (FADE_BLOCKS - this.fadeBlocks) / FADE_BLOCKS
       for (let i = 0; i < BLOCK_FRAMES; i++) value[i] = scratch[i] + (done + i / (BLOCK_FRAMES * FADE_BLOCKS)) * (value[i] - scratch[i])
     }
-    const { diffusers } = this.design
-    for (let k = 0; k < diffusers.length; k++) {
-      const line = this.diffusers[side][k]
-      const { gain } = diffusers[k]
-      line.read(scratch, line.length)
-      for (let i = 0; i < BLOCK_FRAMES; i++) {
-        const delayed = scratch[i]
-        const fed = value[i] + gain * delayed
-        value[i] = delayed - gain * fed
-        scratch[i] = Math.abs(fed) < 1e-15 ? 0 : fed
-      }
-      line.write(scratch)
-    }
+    for (const diffuser of this.diffusers[side]) diffuser.process(value)
   }
 }
 

@@ -8,7 +8,7 @@ import { setBeatMix, setLayerMix, setVocalBus } from './commands'
 import { ChunkWindow } from './chunk-window'
 import { offline, sounds, sung, wholeWindow } from './mix.test-kit'
 import { planMix, type View } from './plan'
-import { DEFAULT_RECIPE } from './recipes'
+import { DEFAULT_RECIPE } from '../song/usual-mix'
 import { MixRenderer } from './renderer'
 
 describe('the renderer', () => {

@@ -1,6 +1,6 @@
 /** The sheet after its text was edited: lines that were there before keep their place, new lines go beside them. */
 import { barCountUntil } from '../beat/grid'
-import type { LyricSection } from '../files/lyrics'
+import type { LyricSection } from './lyrics'
 import type { Line, LineId, Section, SectionId, Song } from './schema'
 
 export const DEFAULT_BARS_A_LINE = 2

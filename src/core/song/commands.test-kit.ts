@@ -1,10 +1,10 @@
 /** Every command of a song, given arguments at and past what fits: for laws that hold of all of them. */
 import { copyFromComp, describeComp, removeComp, saveComp, switchComp } from '../comp/comps'
 import { clearPicks, pickTake } from '../comp/picks'
-import { addPrint } from '../comp/print'
+import { addPrint } from '../mix/print'
 import { letGo, markSingAgain, putAside } from '../comp/put-aside'
 import { joinPicks, moveSeam, nudgePick, setPickGain, setSeam, splitPick } from '../comp/seams'
-import { parseLyrics } from '../files/lyrics'
+import { parseLyrics } from './lyrics'
 import { addLayer, describeLayer, layTemplate, moveLayer, removeLayer } from '../layers/template'
 import { setBeatMix, setBusGain, setLayerMix, setSpace, setVocalBus } from '../mix/commands'
 import { addTreatment, dropBars, muteBars, removeTreatments, repeatBars, replaceBeatFile, shiftPieces, swapBars } from './arrangement'

@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals'
 import fc from 'fast-check'
-import { addPrint } from '../comp/print'
+import { addPrint } from '../mix/print'
 import { addLayer, layTemplate, removeLayer } from '../layers/template'
 import { setBeatMix } from '../mix/commands'
 import { makeRandom } from '../audio/random'

@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals'
 import { frameOfBeat } from '../beat/grid'
-import { formatLyrics, parseLyrics } from '../files/lyrics'
+import { formatLyrics, parseLyrics } from './lyrics'
 import { layLyrics, layPhraseLines, layTappedLines } from './lay-lyrics'
 import { findProblem } from './check'
 import type { LineId, Song } from './schema'

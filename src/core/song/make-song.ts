@@ -1,6 +1,6 @@
 /** A new song from an imported beat. */
 import type { Grid } from '../beat/grid'
-import { DEFAULT_RECIPE, DEFAULT_SPACE } from '../mix/recipes'
+import { DEFAULT_RECIPE, DEFAULT_SPACE } from './usual-mix'
 import { defaultSections } from './sections'
 import { SONG_VERSION, type AssetId, type Song, type SongId } from './schema'
 

@@ -1,5 +1,5 @@
 /** A small real song for tests: a beat of 32 bars, two sections of lines, the template. */
-import { parseLyrics } from '../files/lyrics'
+import { parseLyrics } from './lyrics'
 import { layTemplate } from '../layers/template'
 import { countingIds } from '../rehearsal/demo-song'
 import { layLyrics } from './lay-lyrics'

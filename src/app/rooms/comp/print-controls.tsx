@@ -1,7 +1,7 @@
 /** The comp as one take, kept beside its sources, and as one WAV file. */
 import { Flex, Text } from '@chakra-ui/react'
 import { useState } from 'react'
-import { addPrint } from '../../../core/comp/print'
+import { addPrint } from '../../../core/mix/print'
 import { deliveryFileName } from '../../../core/files/names'
 import type { AssetId, Layer, Song, Take, TakeId } from '../../../core/song/schema'
 import { currentComp } from '../../../core/song/select'

@@ -1,10 +1,11 @@
 /** A comp as one sound: what its picks play, dry and at their own gains, before anything of the mix. */
 import { produce } from 'immer'
 import { BLOCK_FRAMES, type Mono } from '../audio/frames'
-import { chunksNeeded, ChunkWindow, CHUNK_FRAMES } from '../mix/chunk-window'
-import { spansOfPicks } from '../mix/plan'
-import type { AssetStore } from '../mix/render-offline'
-import { addSpansInto } from '../mix/spans'
+import { soundOfPick } from '../comp/picks'
+import { chunksNeeded, ChunkWindow, CHUNK_FRAMES } from './chunk-window'
+import { spansOfPicks } from './plan'
+import type { AssetStore } from './render-offline'
+import { addSpansInto } from './spans'
 import type { AssetId, Comp, LayerId, Pick, Song, Take, TakeId } from '../song/schema'
 import { currentComp, requireLayer, type FrameRange } from '../song/select'
 import { makeTake, nextPass } from '../song/takes'
@@ -42,11 +43,12 @@ export function isPrintStale(song: Song, take: Take): boolean {
   if (!take.printOf) return false
   const { compId, picks } = take.printOf
   const comp = song.layers.flatMap(layer => layer.comps).find((entry: Comp) => entry.id === compId)
-  return comp !== undefined && JSON.stringify(comp.picks.map(soundOfPick)) !== JSON.stringify(picks.map(soundOfPick))
+  return comp !== undefined && JSON.stringify(comp.picks.map(placedSound)) !== JSON.stringify(picks.map(placedSound))
 }
 
-function soundOfPick({ takeId, startFrame, endFrame, gainDecibels, nudgeFrames, seam }: Pick): unknown[] {
-  return [takeId, startFrame, endFrame, gainDecibels, nudgeFrames, seam?.frames, seam?.alike]
+/** What a pick sounds like where it lies, its seam's crossfade taken in. */
+function placedSound(pick: Pick): unknown[] {
+  return [...soundOfPick(pick), pick.startFrame, pick.endFrame, pick.seam?.frames, pick.seam?.alike]
 }
 
 /** Command: a print lies among the layer's takes; a refreshed one takes the place of the last, and what plays that plays the new sound. */
