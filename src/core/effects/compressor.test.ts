@@ -2,18 +2,11 @@ import { describe, expect, test } from '@jest/globals'
 import { decibelsToGain, peakOf } from '../audio/decibels'
 import { sine } from '../audio/signals.test-kit'
 import { compressedDecibels, StereoCompressor } from './compressor'
+import { gainsThrough, steady } from './steady.test-kit'
 
 const SETTINGS = { thresholdDecibels: -20, ratio: 4, attackSeconds: 0.01, releaseSeconds: 0.15, makeupDecibels: 0 }
 
-/** The gain in decibels, frame by frame, that a level which is the same on every sample gets. */
-function gainsOver(levelsDbfs: readonly number[], settings = SETTINGS): Float64Array {
-  const compressor = new StereoCompressor(settings)
-  const input = Float32Array.from(levelsDbfs, decibelsToGain)
-  const output = input.slice()
-  for (let at = 0; at < input.length; at += 128) compressor.process(output.subarray(at, at + 128), input.slice(at, at + 128))
-  return Float64Array.from(output, (sample, i) => 20 * Math.log10(sample / input[i]))
-}
-const steady = (dbfs: number, seconds: number) => new Array<number>(Math.round(seconds * 48_000)).fill(dbfs)
+const gainsOver = (levelsDbfs: readonly number[], settings = SETTINGS) => gainsThrough(new StereoCompressor(settings), levelsDbfs)
 
 describe('the curve', () => {
   test.each([1, 2, 4, 20])('at %d:1 rises by 1 below the knee and by its share above, without a corner or a fall between', ratio => {

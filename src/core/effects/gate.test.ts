@@ -1,18 +1,10 @@
 import { describe, expect, test } from '@jest/globals'
-import { decibelsToGain } from '../audio/decibels'
 import { Gate, HYSTERESIS_DECIBELS, USUAL_GATE } from './gate'
+import { gainsThrough, steady } from './steady.test-kit'
 
 const SETTINGS = { ...USUAL_GATE, thresholdDecibels: -40, rangeDecibels: 20, attackSeconds: 0.005, holdSeconds: 0.1, releaseSeconds: 0.15 }
 
-/** The gain in decibels, frame by frame, that a level which is the same on every sample gets. */
-function gainsOver(levelsDbfs: readonly number[], settings = SETTINGS): Float64Array {
-  const gate = new Gate(settings)
-  const input = Float32Array.from(levelsDbfs, decibelsToGain)
-  const output = input.slice()
-  for (let at = 0; at < input.length; at += 128) gate.process(output.subarray(at, at + 128), input.slice(at, at + 128))
-  return Float64Array.from(output, (sample, i) => 20 * Math.log10(sample / input[i]))
-}
-const steady = (dbfs: number, seconds: number) => new Array<number>(Math.round(seconds * 48_000)).fill(dbfs)
+const gainsOver = (levelsDbfs: readonly number[], settings = SETTINGS) => gainsThrough(new Gate(settings), levelsDbfs)
 
 describe('the gate', () => {
   test.each([
