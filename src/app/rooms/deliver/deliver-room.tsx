@@ -1,7 +1,7 @@
 /** Deliver: what do I send? */
 import { Box, Flex, Grid, Text } from '@chakra-ui/react'
 import { Download } from 'lucide-react'
-import { useState } from 'react'
+import { useMemo, useState } from 'react'
 import type { DeliveryRateHz } from '../../../core/deliver/delivery'
 import { nameOfPart, planStems, type Part } from '../../../core/deliver/parts'
 import { setBeatMix, setLayerMix } from '../../../core/mix/commands'
@@ -40,7 +40,8 @@ function shortList(names: readonly string[]): string {
 export function DeliverRoom() {
   const song = useSong(current => current)
   const { title } = song
-  const choices = choicesOf(song)
+  // A render tells its progress many times a second; what can be asked for changes with the song alone.
+  const choices = useMemo(() => choicesOf(song), [song])
   const [chosen, setChosen] = useState<string[]>(['Final mix', 'Vocals alone', 'Beat alone'])
   const [sampleRateHz, setRate] = useState<DeliveryRateHz>(48_000)
   const items = useDeliveries(state => state.items)
