@@ -63,6 +63,7 @@ test('what is wrong is said in one line on standard error, with exit code 1', ()
   expect([missing.status, missing.stdout]).toEqual([1, ''])
   expect(missing.stderr).toMatch(/^plush: .*none\.zip cannot be read/)
   expect(plush('render', 'a.zip').stderr).toBe('plush: either --out or --stems is needed\n')
+  expect(plush('render', 'a.zip', '--stems', folder, '--only', 'lead').stderr).toBe('plush: --only goes with --out; --stems are all layers\n')
 })
 
 test('effects are listed with units and ranges, and a sound put through one lies where it lay', () => {

@@ -23,6 +23,7 @@ interface RenderWish {
 
 export async function renderSongFile(file: string, wish: RenderWish): Promise<void> {
   if ((wish.out === undefined) === (wish.stems === undefined)) fail('either --out or --stems is needed')
+  if (wish.only !== undefined && wish.stems !== undefined) fail('--only goes with --out; --stems are all layers')
   await withFile(file, source => render(source, file, wish)).catch((error: Error) => fail(`${file} cannot be read: ${error.message}`))
 }
 
