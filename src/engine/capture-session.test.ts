@@ -166,7 +166,7 @@ test('given up while it waits for sound, or gets ready, nothing rolls', async ()
   }
 })
 
-test('a microphone that is gone before the start ends the attempt; one that goes in mid-take ends the take, which is kept with the place of the break', async () => {
+test('a microphone gone before the start ends the attempt; one that goes in mid-take ends the take, kept with the place of the break', async () => {
   const before = standInEngine()
   const running = capture(before.engine, options({ startAbove: 0.5 }), new StandInWriter())
   await jest.advanceTimersByTimeAsync(100)

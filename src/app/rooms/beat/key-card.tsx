@@ -157,12 +157,10 @@ const KeyNotes = memo(function KeyNotes({ keyOfBeat, colour, chroma }: { keyOfBe
     usual: percent(usual[(tonic + step) % 12]!),
     fill: `var(--chakra-colors-${scale.includes(step) ? 'brand' : 'seamline'})`,
   }))
+  const shares = data.map(({ note, share, usual }) => `${note} ${share} percent, usually ${usual}`).join('; ')
   return (
     <Box mt={3}>
-      <Box
-        role="img"
-        aria-label={`Notes of the key: ${names.join(', ')}. Shares of the sound: ${data.map(({ note, share, usual }) => `${note} ${share} percent, usually ${usual}`).join('; ')}`}
-      >
+      <Box role="img" aria-label={`Notes of the key: ${names.join(', ')}. Shares of the sound: ${shares}`}>
         <NotesChart data={data} />
       </Box>
       <Text fontSize="12px" color="ink.soft">

@@ -13,6 +13,9 @@ import { confirmHeadphones, headphonesConfirmed, LATE_MILLISECONDS } from './mon
 import { useRecorder } from './recorder-store'
 import { knownRoundTrip, useRoundTrip } from './round-trip'
 
+const TOO_LATE = `Above 15 ms that sounds like an echo of yourself: better hear yourself by the interface (look for a “direct” or “monitor”
+  switch or knob on it), or take one cup off.`
+
 const SURROUNDS: { surround: BoothSettings['surround']; name: string }[] = [
   { surround: 'beat', name: 'Beat' },
   { surround: 'comp', name: 'and this layer' },
@@ -186,9 +189,7 @@ function Delay() {
       You hear yourself {tune ? 'up to ' : ''}
       {milliseconds.toFixed(0)} ms late{source === 'estimated' ? ', by the browser’s own figures' : ''}.{' '}
       {tune ? 'Tuning costs up to 17 ms of that; room' : 'Room'}, echo and evening out cost nothing.{' '}
-      {milliseconds > LATE_MILLISECONDS
-        ? 'Above 15 ms that sounds like an echo of yourself: better hear yourself by the interface (look for a “direct” or “monitor” switch or knob on it), or take one cup off.'
-        : 'That is too short to notice.'}
+      {milliseconds > LATE_MILLISECONDS ? TOO_LATE : 'That is too short to notice.'}
     </Text>
   )
 }

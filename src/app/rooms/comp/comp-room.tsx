@@ -155,9 +155,7 @@ function OnTheBench({ bench }: { bench: Bench }) {
         <>
           <Well p={0} overflow="hidden" flex="1 1 auto" minH="200px">
             {rows.length === 0 ? (
-              <EmptyState
-                text={`${layer.name} has no take here yet. Sing it in the Booth, look for free takes of other layers with “Free takes”, or choose another layer.`}
-              />
+              <EmptyState text={`${layer.name} has no take here yet. ${WAYS_TO_A_TAKE}`} />
             ) : (
               <BenchView bench={bench} onPick={onPick} proposals={panel === 'first' ? proposals : NO_PROPOSALS} />
             )}
@@ -179,6 +177,7 @@ function OnTheBench({ bench }: { bench: Bench }) {
   )
 }
 
+const WAYS_TO_A_TAKE = 'Sing it in the Booth, look for free takes of other layers with “Free takes”, or choose another layer.'
 const NO_PROPOSALS: ReturnType<typeof proposeComp> = []
 
 function useProposals({ song, layer }: Bench) {
