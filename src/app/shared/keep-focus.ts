@@ -20,19 +20,20 @@ export function keepFocus(): void {
 
 let looking = false
 
-/** A control that is disabled loses the focus only with the next picture; by then it may not be so any more. */
+/** A control that is disabled loses the focus in a task of its own, pictures later on a busy machine; by then it may not be so any more. */
 function lookSoon(): void {
   if (last?.matches(':disabled') && last === document.activeElement) lost = last
   takeOver()
   if (looking) return
   looking = true
-  requestAnimationFrame(() =>
-    requestAnimationFrame(() => {
-      looking = false
-      takeOver()
-      lost = null
-    }),
-  )
+  requestAnimationFrame(() => requestAnimationFrame(lookAgain))
+}
+
+function lookAgain(): void {
+  takeOver()
+  if (lost === document.activeElement && lost?.matches(':disabled')) return void requestAnimationFrame(lookAgain)
+  looking = false
+  lost = null
 }
 
 /** The open dialog, or else the room, gets the focus: what had it is done with, and the next key is the room's. */
