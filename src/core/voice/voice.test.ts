@@ -256,6 +256,26 @@ describe('into the microphone', () => {
     const from = Math.round(line.startSeconds * RATE)
     expect(checkRoom(sung().slice(from, from + 3 * RATE)).voiceHeard).toBe(true)
   })
+  test('where the machine stalled, the room is as loud as where it was heard; a microphone that is off for most of the time is silent', () => {
+    const random = makeRandom(13)
+    const room = Float32Array.from({ length: 3 * RATE }, (_, i) => 0.0001 * gaussian(random) + 0.0045 * Math.sin((2 * Math.PI * 50 * i) / RATE))
+    const stalled = room.slice()
+    // Blocks of 128 frames, from anywhere in them to anywhere.
+    for (const [fromSeconds, seconds] of [
+      [0, 0.05],
+      [0.7, 0.31],
+      [2.6, 0.02],
+    ] as const)
+      stalled.fill(0, fromSeconds * RATE, (fromSeconds + seconds) * RATE)
+    const [whole, broken] = [checkRoom(room), checkRoom(stalled)]
+    expect(Math.abs(whole.floorDbfs - -49.95)).toBeLessThan(0.1)
+    expect(Math.abs(broken.floorDbfs - whole.floorDbfs)).toBeLessThan(0.1)
+    expect(broken.hum).toMatchObject({ mainsHz: 50 })
+    expect(Math.abs(broken.hum!.levelDbfs - whole.hum!.levelDbfs)).toBeLessThan(0.1)
+    expect(broken.voiceHeard).toBe(false)
+    expect(broken.unbrokenSeconds).toBeCloseTo(1.59, 1)
+    expect(checkRoom(room.fill(0, 0.5 * RATE)).floorDbfs).toBe(-Infinity)
+  })
   test('the room’s floor, the loudest peak and pops are measured', () => {
     const random = makeRandom(11)
     const captured = Float32Array.from(

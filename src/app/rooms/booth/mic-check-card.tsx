@@ -20,7 +20,7 @@ const STEPS: { step: Step; name: string; ask: string; seconds: number }[] = [
 ]
 
 export function MicCheckCard({ busy }: { busy: boolean }) {
-  const [results, setResults] = useState<Partial<Record<Step, RoomCheck>>>({})
+  const [results, setResults] = useState<Partial<Record<Step, RoomCheck | 'no answer'>>>({})
   const [listening, setListening] = useState<Step | null>(null)
   const ready = useLive(state => state.engine) !== null
   const listen = async ({ step, seconds }: (typeof STEPS)[number]) => {
@@ -33,10 +33,11 @@ export function MicCheckCard({ busy }: { busy: boolean }) {
       const from = Math.round((engine.context.currentTime + 0.1) * SAMPLE_RATE_HZ)
       const captured = await overhear(engine, from, seconds * SAMPLE_RATE_HZ).catch(() => null)
       if (step === 'loudest') stopPlaying()
-      if (!captured) return null
+      if (!captured) return 'no answer' as const
       return runJob('checkRoom', { captured })
     })
-    if (result?.kind === 'done') setResults(before => ({ ...before, [step]: result.value }))
+    const heard = result === 'no answer' ? result : result?.kind === 'done' ? result.value : null
+    if (heard) setResults(before => ({ ...before, [step]: heard }))
     setListening(null)
   }
   return (
@@ -46,7 +47,7 @@ export function MicCheckCard({ busy }: { busy: boolean }) {
         {STEPS.map(entry => {
           const { step, name, ask } = entry
           const result = results[step]
-          const verdict = result ? VERDICTS[step](result) : null
+          const verdict = result === 'no answer' ? NO_ANSWER : result ? VERDICTS[step](result) : null
           return (
             <Flex key={step} gap={3} align="start">
               <Pill disabled={busy || !ready || listening !== null} onClick={() => void listen(entry)} flex="0 0 150px">
@@ -69,9 +70,13 @@ export function MicCheckCard({ busy }: { busy: boolean }) {
 const QUIET_ROOM_DBFS = -55
 const AGAINST_HUM = 'Try another socket, or move the cable away from power supplies.'
 const STINGING_ESSES_DECIBELS = -3
+const LEAST_UNBROKEN_SECONDS = 0.5
+const NO_ANSWER = { good: false, text: 'the microphone gave no answer in time. Try once more; if it stays silent, choose it again above.' }
 
 const VERDICTS: Record<Step, (check: RoomCheck) => { good: boolean; text: string }> = {
-  room: ({ floorDbfs, hum, voiceHeard }) => {
+  room: ({ floorDbfs, hum, voiceHeard, unbrokenSeconds }) => {
+    if (unbrokenSeconds < LEAST_UNBROKEN_SECONDS)
+      return { good: false, text: 'the sound broke off again and again. Close what keeps the machine busy, and try once more.' }
     if (!Number.isFinite(floorDbfs)) return { good: false, text: 'digital silence. Check the microphone’s switch and the chosen channel.' }
     if (voiceHeard) return { good: false, text: 'a voice was heard. Be still, and try once more.' }
     const floor = `the room is at ${floorDbfs.toFixed(0)} dBFS`
