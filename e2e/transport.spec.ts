@@ -89,7 +89,7 @@ test('the voices as sung are heard as loud as with the recipe, and a render can 
   await room(page, 'Mix')
   await page.getByRole('button', { name: 'As sung' }).click()
   await expect(page.getByText(/Equal loudness: as sung [+-]?\d/)).toBeVisible({ timeout: 30_000 })
-  await page.getByRole('button', { name: 'With the recipe' }).click()
+  await page.getByRole('button', { name: 'With the recipes' }).click()
   await expect(page.getByText(/Equal loudness/)).toBeHidden()
   // A slider moved by a key is one step; Escape while typing puts the number back.
   const level = page.getByRole('slider', { name: 'Lead level' })

@@ -2,9 +2,13 @@ import { beforeEach, expect, test } from '@jest/globals'
 import { sine } from '../core/audio/signals.test-kit'
 import type { Planar } from '../core/audio/frames'
 import { pickTake } from '../core/comp/picks'
-import { removeLayer } from '../core/layers/template'
-import { setBeatMix, setLayerMix, setSpace, setVocalBus } from '../core/mix/commands'
+import { describeLayer, removeLayer } from '../core/layers/template'
+import { setBeatMix, setBusGain, setLayerMix, setVocalGain } from '../core/mix/commands'
 import { planMix, type MixPlan } from '../core/mix/plan'
+import { addStep, moveStep, recipeAt, removeStep, setRecipe, setStep, type RecipePlace, type StepKind } from '../core/mix/recipes'
+import { removeRidePoints, setRidePoint } from '../core/mix/rides'
+import { addSpace, removeSpace, setSend, setSpace } from '../core/mix/spaces'
+import type { SpaceId, StepId } from '../core/song/mix-schema'
 import type { Song } from '../core/song/schema'
 import { layerOf, lineRange, makeId, smallSong, withTakes } from '../core/song/song.test-kit'
 import { clock, rollingMix } from './worklets.test-kit'
@@ -22,47 +26,82 @@ const bare = withTakes(smallSong(), 'Lead', 2)
 const lead = layerOf(bare, 'Lead')
 const double = layerOf(bare, 'Double left')
 const range = { startFrame: lineRange(0).startFrame, endFrame: lineRange(1).endFrame }
+const ALL: RecipePlace = { kind: 'all' }
 const song: Song = [
   (s: Song) => pickTake(s, { layerId: lead, takeId: s.takes[0]!.id, ...range, makeId }),
   (s: Song) => pickTake(s, { layerId: double, takeId: s.takes[1]!.id, ...range, makeId }),
-  (s: Song) =>
-    setVocalBus(s, {
-      recipe: { ...s.vocalBus.recipe, enabled: true, compressor: { ...s.vocalBus.recipe.compressor, attackSeconds: 0.001, releaseSeconds: 0.2 } },
-    }),
+  (s: Song) => setStep(s, { place: ALL, stepId: 'compressor' as StepId, settings: { attackSeconds: 0.001, releaseSeconds: 0.2 } }),
 ].reduce((s, change) => change(s), bare)
 
 const FROM = lineRange(0).startFrame + 24_000
-const withRecipe = (change: (recipe: Song['vocalBus']['recipe']) => Partial<Song['vocalBus']['recipe']>) => (s: Song) =>
-  setVocalBus(s, { recipe: { ...s.vocalBus.recipe, ...change(s.vocalBus.recipe) } })
-const withCompressor = (settings: Partial<Song['vocalBus']['recipe']['compressor']>) =>
-  withRecipe(recipe => ({ compressor: { ...recipe.compressor, ...settings } }))
+const withStep =
+  (kind: StepKind, settings: Record<string, number>) =>
+  (s: Song): Song =>
+    setStep(s, { place: ALL, stepId: kind as unknown as StepId, settings })
+/** A step comes to each kind of place, is changed, moved to the front, and goes. */
+const comingAndGoing = (place: RecipePlace, kind: StepKind, settings: Record<string, number>): ((s: Song) => Song)[] => {
+  const last = (s: Song) => recipeAt(s, place).steps.at(-1)!.id
+  return [
+    s => addStep(s, { place, kind, makeId }),
+    s => setStep(s, { place, stepId: last(s), settings }),
+    s => moveStep(s, { place, stepId: last(s), by: -5 }),
+    s => removeStep(s, { place, stepId: recipeAt(s, place).steps[0]!.id }),
+  ]
+}
+const PLATE = 'plate' as SpaceId
 const withCeiling =
   (ceilingDbfs: number) =>
   (s: Song): Song => ({ ...s, output: { ceilingDbfs } })
 
 const CHANGES: [string, ((s: Song) => Song)[]][] = [
-  ['make-up gain up and down by 12 dB', [withCompressor({ makeupDecibels: 12 }), withCompressor({ makeupDecibels: 0 })]],
-  ['threshold and ratio', [withCompressor({ thresholdDecibels: -50, ratio: 20 }), withCompressor({ thresholdDecibels: 0, ratio: 1 })]],
-  ['low cut', [withRecipe(() => ({ lowCut: { cutoffHz: 400 } })), withRecipe(() => ({ lowCut: { cutoffHz: 20 } }))]],
-  ['air', [withRecipe(() => ({ shelf: { cornerHz: 1_000, gainDecibels: 12 } })), withRecipe(() => ({ shelf: { cornerHz: 16_000, gainDecibels: -12 } }))]],
-  ['recipe off and on', [withRecipe(() => ({ enabled: false })), withRecipe(() => ({ enabled: true }))]],
+  ['make-up gain up and down by 12 dB', [withStep('compressor', { makeupDecibels: 12 }), withStep('compressor', { makeupDecibels: 0 })]],
+  ['threshold and ratio', [withStep('compressor', { thresholdDecibels: -50, ratio: 20 }), withStep('compressor', { thresholdDecibels: 0, ratio: 1 })]],
+  ['low cut', [withStep('low-cut', { cutoffHz: 400 }), withStep('low-cut', { cutoffHz: 20 })]],
+  ['air', [withStep('air', { cornerHz: 1_000, gainDecibels: 12 }), withStep('air', { cornerHz: 16_000, gainDecibels: -12 })]],
+  ['recipe off and on', [s => setRecipe(s, { place: ALL, enabled: false }), s => setRecipe(s, { place: ALL, enabled: true })]],
+  ['saturation of all voices that comes, is driven, moves and goes', comingAndGoing(ALL, 'saturation', { driveDecibels: 18 })],
+  ['a compressor of a role that comes and goes', comingAndGoing({ kind: 'role', role: 'double' }, 'compressor', { thresholdDecibels: -40, ratio: 8 })],
+  ['an equaliser of a layer that comes and goes', comingAndGoing({ kind: 'layer', layerId: lead }, 'equaliser', { lowShelfDecibels: 9 })],
+  [
+    'a role whose level changes as its recipe comes and goes',
+    [
+      s => setBusGain(setRecipe(s, { place: { kind: 'role', role: 'lead' }, enabled: false }), { role: 'lead', gainDecibels: -9 }),
+      s => setRecipe(s, { place: { kind: 'role', role: 'lead' }, enabled: true }),
+    ],
+  ],
+  ['a layer that goes another way', [s => describeLayer(s, { layerId: double, role: 'ad-lib' }), s => describeLayer(s, { layerId: double, role: 'lead' })]],
   ['ceiling', [withCeiling(-12), withCeiling(0)]],
   [
     'level of a layer, the beat, the voices',
-    [s => setLayerMix(s, { layerId: lead, gainDecibels: -60 }), s => setBeatMix(s, { gainDecibels: 6 }), s => setVocalBus(s, { gainDecibels: -20 })],
+    [s => setLayerMix(s, { layerId: lead, gainDecibels: -60 }), s => setBeatMix(s, { gainDecibels: 6 }), s => setVocalGain(s, { gainDecibels: -20 })],
   ],
   ['place', [s => setLayerMix(s, { layerId: lead, pan: -1 }), s => setLayerMix(s, { layerId: lead, pan: 1 }), s => setBeatMix(s, { pan: 1 })]],
-  ['send', [s => setLayerMix(s, { layerId: lead, sendDecibels: 12 }), s => setLayerMix(s, { layerId: lead, sendDecibels: -60 })]],
+  ['send', [12, -60].map(gainDecibels => (s: Song) => setSend(s, { layerId: lead, spaceId: PLATE, gainDecibels }))],
   [
     'space',
     [
-      s => setSpace(s, { decaySeconds: 10 }),
-      s => setSpace(s, { decaySeconds: 0.2 }),
-      s => setSpace(s, { preDelaySeconds: 0.2 }),
-      s => setSpace(s, { preDelaySeconds: 0 }),
-      s => setSpace(s, { dampingHz: 500 }),
-      s => setSpace(s, { gainDecibels: 12 }),
-      s => setSpace(s, { gainDecibels: -60 }),
+      ...[{ decaySeconds: 10 }, { decaySeconds: 0.2 }, { preDelaySeconds: 0.2 }, { preDelaySeconds: 0 }, { dampingHz: 500 }].map(
+        settings => (s: Song) => setSpace(s, { spaceId: PLATE, settings }),
+      ),
+      ...[12, -60].map(gainDecibels => (s: Song) => setSpace(s, { spaceId: PLATE, gainDecibels })),
+    ],
+  ],
+  [
+    'an echo that is sent into, changes its beats, and goes; and a room that comes',
+    [
+      s => setSend(s, { layerId: lead, spaceId: 'echo' as SpaceId, gainDecibels: -3 }),
+      s => setSpace(s, { spaceId: 'echo' as SpaceId, delayBeats: 0.5 }),
+      s => addSpace(s, { kind: 'room', name: 'Hall', makeId }),
+      s => setSend(s, { layerId: double, spaceId: s.spaces.at(-1)!.id, gainDecibels: 0 }),
+      s => removeSpace(s, { spaceId: 'echo' as SpaceId }),
+    ],
+  ],
+  [
+    'a ride that is drawn and taken back',
+    [
+      s => setRidePoint(s, { layerId: lead, frame: FROM, gainDecibels: -20 }),
+      s => setRidePoint(s, { layerId: lead, frame: FROM + 60_000, gainDecibels: 6 }),
+      s => removeRidePoints(s, { layerId: lead, frames: [FROM, FROM + 60_000] }),
     ],
   ],
   [

@@ -72,6 +72,15 @@ export const KEYS: { room: string; keys: [string, string][] }[] = [
     ],
   },
   {
+    room: 'Mix',
+    keys: [
+      ['C, S, R, O', 'recipes, spaces, rides, output'],
+      ['H', 'the chosen space alone, or all again'],
+      ['← → ↑ ↓', 'move a point of a ride'],
+      ['Delete', 'take it away'],
+    ],
+  },
+  {
     room: 'Fields and sliders',
     keys: [
       ['Enter', 'keep what was typed or chosen, and leave it'],

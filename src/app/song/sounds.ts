@@ -5,7 +5,7 @@ import type { AssetId, Take } from '../../core/song/schema'
 import { readPeaks } from '../../storage/sounds'
 import { queryClient } from '../query-client'
 
-const peaksQuery = (assetId: AssetId) => ({ queryKey: ['peaks', assetId], queryFn: () => readPeaks(assetId) })
+export const peaksQuery = (assetId: AssetId) => ({ queryKey: ['peaks', assetId], queryFn: () => readPeaks(assetId) })
 
 /** An asset's stored levels; null until they are read, or if there are none. */
 export function usePeaks(assetId: AssetId) {

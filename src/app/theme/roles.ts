@@ -1,5 +1,6 @@
 /** How each role is told apart: a hue and a stitch, never the hue alone. */
 import type { Role } from '../../core/song/schema'
+import { useTheme } from './theme-store'
 
 export interface RoleLook {
   /** The ribbon's core by day and by night. */
@@ -22,6 +23,12 @@ export const ROLE_LOOKS: Record<Role | 'beat', RoleLook> = {
   'ad-lib': { day: '#886708', night: '#D0AE4E', dayHalo: '#DED0A0', nightHalo: '#52451D', dashes: [4, 2, 1, 2], stitch: 'zigzag' },
   spare: { day: '#776E66', night: '#A89C93', dayHalo: '#CDC6BF', nightHalo: '#453E41', dashes: [], stitch: 'thin' },
   beat: { day: '#4E6A45', night: '#8DB080', dayHalo: '#BFCDB8', nightHalo: '#34452F', dashes: [], stitch: 'no stitch' },
+}
+
+/** A role's colour in the theme of the moment. */
+export function useRoleColour(role: Role | 'beat'): string {
+  const theme = useTheme(state => state.theme)
+  return ROLE_LOOKS[role][theme === 'day' ? 'day' : 'night']
 }
 
 export const ROLE_NAMES: Record<Role, string> = {

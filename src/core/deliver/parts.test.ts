@@ -3,10 +3,12 @@ import { peakOf } from '../audio/decibels'
 import { decibelsBetween } from '../audio/signals.test-kit'
 import type { Planar } from '../audio/frames'
 import { pickTake } from '../comp/picks'
-import { offline, sounds, sung } from '../mix/mix.test-kit'
-import { setBeatMix, setLayerMix, setVocalBus } from '../mix/commands'
+import { bare, offline, sounds, sung } from '../mix/mix.test-kit'
+import { setBeatMix, setLayerMix, setVocalGain } from '../mix/commands'
+import { addStep, setStep } from '../mix/recipes'
+import { setSend } from '../mix/spaces'
 import type { Song } from '../song/schema'
-import { DEFAULT_RECIPE } from '../song/usual-mix'
+import { PLATE_ID } from '../song/usual-mix'
 import { layerOf, lineRange, makeId } from '../song/song.test-kit'
 import { layersHeard, nameOfPart, planPart, planStems, type Part } from './parts'
 
@@ -21,7 +23,7 @@ function stacked(): Song {
   for (const [i, [name, pan]] of Object.entries(places).entries()) {
     const layerId = layerOf(song, name)
     song = pickTake(song, { layerId, takeId: song.takes[i % 2].id, ...lineRange(i % 2), makeId, insist: true })
-    song = setLayerMix(song, { layerId, pan, gainDecibels: -4 - i, sendDecibels: -8 })
+    song = setSend(setLayerMix(song, { layerId, pan, gainDecibels: -4 - i }), { layerId, spaceId: PLATE_ID, gainDecibels: -8 })
   }
   return song
 }
@@ -34,7 +36,7 @@ test('vocals and beat sum to the mix while the ceiling is not touched', async ()
 
 describe('stems', () => {
   test.each(['layer', 'role'] as const)('one a %s and the beat sum to the mix, though what all voices share turns them down', async by => {
-    const song = setVocalBus(stacked(), { gainDecibels: 1.5 })
+    const song = setVocalGain(stacked(), { gainDecibels: 1.5 })
     const stems = planStems(song, by)
     expect(stems).toHaveLength(by === 'layer' ? 4 : 3)
     const [mix, beat, ...voices] = await Promise.all(([{ kind: 'mix' }, { kind: 'beat' }, ...stems] as Part[]).map(part => render(song, part)))
@@ -45,9 +47,20 @@ describe('stems', () => {
     expect(decibelsBetween(alone[0], voices[0][0])).toBeGreaterThan(-40)
   })
 
+  test('sum as well where a layer, a role and all voices are bent, pressed and gated, and two layers share a pressed bus', async () => {
+    let song = stacked()
+    const places = [{ kind: 'layer', layerId: layerOf(song, 'Double left') }, { kind: 'role', role: 'double' }, { kind: 'all' }] as const
+    for (const [i, place] of places.entries()) song = addStep(song, { place, kind: (['saturation', 'compressor', 'gate'] as const)[i], makeId })
+    const press = song.buses.find(bus => bus.role === 'double')!.recipe.steps.at(-1)!
+    song = setStep(song, { place: places[1], stepId: press.id, settings: { thresholdDecibels: -45, ratio: 8, makeupDecibels: 9 } })
+    const stems = planStems(song, 'layer')
+    const [mix, beat, ...voices] = await Promise.all(([{ kind: 'mix' }, { kind: 'beat' }, ...stems] as Part[]).map(part => render(song, part)))
+    for (const side of [0, 1]) expect(decibelsBetween(sum([beat, ...voices])[side], mix[side])).toBeLessThan(-100)
+  })
+
   test('without recipe, space and neighbours a stem is its layer as it lies', async () => {
-    let song = setVocalBus(sung(), { recipe: { ...DEFAULT_RECIPE, enabled: false } })
-    song = setLayerMix(song, { layerId: song.layers[0].id, gainDecibels: 0, pan: 0, sendDecibels: -60 })
+    let song = bare(sung())
+    song = setLayerMix(song, { layerId: song.layers[0].id, gainDecibels: 0, pan: 0 })
     const [left] = await render(song, { kind: 'layer', layerId: song.layers[0].id })
     const at = lineRange(0).startFrame + 4_800
     const expected = sounds['asset-1'][0].subarray(at - 336_000, at - 336_000 + 48_000).map(x => x * Math.SQRT1_2)

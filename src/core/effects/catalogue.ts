@@ -63,6 +63,11 @@ const CATALOGUE = {
 export type EffectKind = keyof typeof CATALOGUE
 export const EFFECT_KINDS = Object.keys(CATALOGUE) as EffectKind[]
 
+/** The settings that a kind has until someone decides otherwise. */
+export function usualSettings(kind: EffectKind): Settings {
+  return CATALOGUE[kind].usual as Settings
+}
+
 export interface EffectFacts {
   kind: EffectKind
   family: Entry['family']

@@ -3,7 +3,7 @@ import { gaussian, makeRandom } from '../audio/random'
 import { decibelsBetween, sine } from '../audio/signals.test-kit'
 import { highPass, highShelf, StereoBiquad } from './biquad'
 import { describeEffect, EFFECT_KINDS, type EffectKind } from './catalogue'
-import { Chain, type Step } from './chain'
+import { Chain, latencyFramesOf, type Step } from './chain'
 import { StereoCompressor } from './compressor'
 
 const LOW_CUT: Step = { kind: 'low-cut', cutoffHz: 120 }
@@ -67,7 +67,15 @@ describe('a chain', () => {
     expect(chain.reductionDecibels).toBe(taken)
     chain.reset()
     expect(chain.reductionDecibels).toBe(0)
-    expect(chain.latencyFrames).toBe(0)
+  })
+  test('a row comes as late as it is said to', () => {
+    const bent: Step = { kind: 'saturation', driveDecibels: 0, amountFraction: 0, outputDecibels: 0 }
+    const row = [LOW_CUT, bent, bent, AIR]
+    const impulse = new Float32Array(1_280)
+    impulse[300] = 1
+    const came = through(new Chain([bent, bent]), impulse)
+    expect(came.indexOf(Math.max(...came))).toBe(300 + latencyFramesOf(row))
+    expect(latencyFramesOf([LOW_CUT, COMPRESSOR, AIR])).toBe(0)
   })
 })
 

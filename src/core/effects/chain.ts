@@ -7,6 +7,7 @@ import { Equaliser, type EqualiserSettings } from './equaliser'
 import { Air, LowCut, type AirSettings, type LowCutSettings } from './filters'
 import { Gate, type GateSettings } from './gate'
 import { Glide } from './glide'
+import { OVERSAMPLING_LATENCY_FRAMES } from './oversampler'
 import { Saturation, type SaturationSettings } from './saturation'
 
 /** One effect and its settings, as plain data. A new effect is one file, and one entry here, in `makeEffect` and in the catalogue. */
@@ -36,6 +37,11 @@ export function makeEffect(step: Step): RowEffect<Step> {
     case 'air':
       return new Air(step) as RowEffect<Step>
   }
+}
+
+/** How much later the sound leaves a row than it came. */
+export function latencyFramesOf(steps: readonly Step[]): number {
+  return steps.reduce((sum, step) => sum + (step.kind === 'saturation' ? OVERSAMPLING_LATENCY_FRAMES : 0), 0)
 }
 
 /** A new row hears the sound for 21 ms before it is heard: its compressors know by then how loud it is. */
@@ -70,8 +76,9 @@ export class Chain {
     this.effects = steps.map(makeEffect)
   }
 
-  get latencyFrames(): number {
-    return this.effects.reduce((sum, effect) => sum + effect.latencyFrames, 0)
+  /** Whether it passes everything on as it came. */
+  get isEmpty(): boolean {
+    return this.effects.length === 0 && this.former === null
   }
 
   /** What its compressors take away together at the end of the last block, in decibels, >= 0. */

@@ -6,7 +6,7 @@ import { DelayLine } from './delay-line'
 import { Glide } from './glide'
 import type { Space } from './space'
 
-const DELAY_RANGE_SECONDS = { min: 0.02, max: 2 } as const
+export const DELAY_RANGE_SECONDS = { min: 0.02, max: 2 } as const
 
 export const EchoSettingsSchema = z.strictObject({
   delaySeconds: z.number().min(DELAY_RANGE_SECONDS.min).max(DELAY_RANGE_SECONDS.max),

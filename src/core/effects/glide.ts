@@ -22,6 +22,11 @@ export class Glide {
     this.blocks = SWAP_BLOCKS
   }
 
+  /** Whether it stays as it is. */
+  get isSettled(): boolean {
+    return this.blocks === 0
+  }
+
   settle(): void {
     this.from = this.to = this.target
     this.blocks = 0

@@ -1,4 +1,7 @@
 /** Roles of layers, and where each sits unless the singer decides otherwise. */
+import { USUAL_COMPRESSOR } from '../effects/compressor'
+import { USUAL_DE_ESSER } from '../effects/de-esser'
+import type { RecipeStep, StepId } from '../song/mix-schema'
 import type { Role } from '../song/schema'
 
 export const ROLES: readonly Role[] = ['lead', 'double', 'high-harmony', 'low-harmony', 'octave', 'ad-lib', 'spare']
@@ -29,4 +32,23 @@ export const ROLE_PLACEMENT: Record<Role, Placement> = {
   octave: { gainDecibels: -13, pan: 0, sendDecibels: -16 },
   'ad-lib': { gainDecibels: -8, pan: 0, sendDecibels: -12 },
   spare: { gainDecibels: -6, pan: 0, sendDecibels: -20 },
+}
+
+const step = <S>(kind: string, settings: S) => ({ id: kind as StepId, kind, enabled: true, ...settings }) as unknown as RecipeStep
+/** A stack stays out of the lead's low end, hisses once and not four times, and is pressed less than the lead. */
+const stack = (cutoffHz: number, ratio: number): RecipeStep[] => [
+  step('low-cut', { cutoffHz }),
+  step('de-esser', { ...USUAL_DE_ESSER, thresholdDecibels: -34, rangeDecibels: 12 }),
+  step('compressor', { ...USUAL_COMPRESSOR, ratio, thresholdDecibels: -20, makeupDecibels: 1 }),
+]
+
+/** What each role goes through before all voices together; set by ear on the demo song. */
+export const ROLE_RECIPES: Record<Role, readonly RecipeStep[]> = {
+  lead: [step('de-esser', USUAL_DE_ESSER)],
+  double: stack(140, 1.7),
+  'high-harmony': stack(180, 1.5),
+  'low-harmony': stack(120, 1.5),
+  octave: stack(160, 1.5),
+  'ad-lib': stack(180, 2),
+  spare: [],
 }

@@ -2,7 +2,8 @@
 import { produce } from 'immer'
 import type { CompId, Layer, LayerId, Role, Song } from '../song/schema'
 import { requireLayer } from '../song/select'
-import { BUS_NAMES, ROLE_PLACEMENT } from './roles'
+import { EMPTY_RECIPE, PLATE_ID } from '../song/usual-mix'
+import { BUS_NAMES, ROLE_PLACEMENT, ROLE_RECIPES } from './roles'
 
 const TEMPLATE: readonly { name: string; role: Role; pan: number }[] = [
   { name: 'Lead', role: 'lead', pan: 0 },
@@ -125,13 +126,19 @@ export function makeLayer({ name, role, pan, makeId }: { name: string; role: Rol
     pan,
     muted: false,
     soloed: false,
-    sendDecibels,
+    ride: [],
+    recipe: EMPTY_RECIPE,
+    sends: [{ spaceId: PLATE_ID, gainDecibels: sendDecibels }],
     comps: [{ id: compId, name: 'Comp 1', locked: false, picks: [] }],
     currentCompId: compId,
     singAgain: [],
   }
 }
 
-function ensureBus(song: Song, role: Role): void {
-  if (!song.buses.some(bus => bus.role === role)) song.buses.push({ role, name: BUS_NAMES[role], gainDecibels: 0 })
+/** A draft's bus of a role; made as the role is usually treated, if there is none. */
+export function ensureBus(song: Song, role: Role): Song['buses'][number] {
+  const found = song.buses.find(bus => bus.role === role)
+  if (found) return found
+  song.buses.push({ role, name: BUS_NAMES[role], gainDecibels: 0, recipe: { enabled: true, steps: ROLE_RECIPES[role].map(step => ({ ...step })) } })
+  return song.buses[song.buses.length - 1]
 }

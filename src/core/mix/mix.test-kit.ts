@@ -4,6 +4,7 @@ import { sine } from '../audio/signals.test-kit'
 import type { Mono, Planar } from '../audio/frames'
 import { pickTake } from '../comp/picks'
 import type { AssetId, Song } from '../song/schema'
+import { EMPTY_RECIPE } from '../song/usual-mix'
 import { layerOf, lineRange, makeId, smallSong, withTakes } from '../song/song.test-kit'
 import { ChunkWindow, cutIntoChunks } from './chunk-window'
 import type { MixPlan } from './plan'
@@ -37,6 +38,13 @@ export const sung = (): Song => {
   const first = pickTake(song, { layerId: lead, takeId: song.takes[0].id, ...lineRange(0), makeId })
   return { ...pickTake(first, { layerId: lead, takeId: song.takes[1].id, ...lineRange(1), makeId }), beat: { ...first.beat, frames: 20 * 48_000 } }
 }
+/** Nothing is done to any voice, and nothing goes into a space. */
+export const bare = (song: Song): Song => ({
+  ...song,
+  vocalBus: { ...song.vocalBus, recipe: EMPTY_RECIPE },
+  buses: song.buses.map(bus => ({ ...bus, recipe: EMPTY_RECIPE })),
+  layers: song.layers.map(layer => ({ ...layer, recipe: EMPTY_RECIPE, sends: [] })),
+})
 export async function offline(plan: MixPlan, range?: { startFrame: number; endFrame: number }): Promise<Planar> {
   const pieces: Planar[] = []
   await renderOffline({ plan, store, sink: planes => void pieces.push(planes), range })

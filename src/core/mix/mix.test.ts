@@ -4,11 +4,10 @@ import { decibelsBetween } from '../audio/signals.test-kit'
 import { pickTake } from '../comp/picks'
 import type { Song } from '../song/schema'
 import { layerOf, lineRange, makeId } from '../song/song.test-kit'
-import { setBeatMix, setLayerMix, setVocalBus } from './commands'
+import { setBeatMix, setLayerMix } from './commands'
 import { ChunkWindow } from './chunk-window'
-import { offline, sounds, sung, wholeWindow } from './mix.test-kit'
+import { bare, offline, sounds, sung, wholeWindow } from './mix.test-kit'
 import { planMix, type View } from './plan'
-import { DEFAULT_RECIPE } from '../song/usual-mix'
 import { MixRenderer } from './renderer'
 
 describe('the renderer', () => {
@@ -25,9 +24,8 @@ describe('the renderer', () => {
   })
 
   test('a lone take in the middle, without recipe and space, is itself at -3 dB on both sides, in its place', async () => {
-    let song = sung()
-    song = setVocalBus(song, { recipe: { ...DEFAULT_RECIPE, enabled: false } })
-    song = setBeatMix(setLayerMix(song, { layerId: song.layers[0].id, gainDecibels: 0, pan: 0, sendDecibels: -60 }), { muted: true })
+    let song = bare(sung())
+    song = setBeatMix(setLayerMix(song, { layerId: song.layers[0].id, gainDecibels: 0, pan: 0 }), { muted: true })
     const { startFrame } = lineRange(0)
     const [left, right] = await offline(planMix(song), { startFrame: startFrame + 1_000, endFrame: startFrame + 49_000 })
     const sounding = sounds['asset-1'][0].subarray(startFrame + 1_000 - 336_000, startFrame + 49_000 - 336_000)
@@ -51,17 +49,14 @@ describe('the renderer', () => {
   test('another take picked while playing comes in without a click, and the old one is gone after 8 ms', () => {
     const before = sung()
     const lead = before.layers[0].id
-    const bare = (song: Song) =>
-      planMix(
-        setVocalBus(setBeatMix(setLayerMix(song, { layerId: lead, sendDecibels: -60 }), { muted: true }), { recipe: { ...DEFAULT_RECIPE, enabled: false } }),
-      )
+    const planOf = (song: Song) => planMix(setBeatMix(bare(song), { muted: true }))
     const { startFrame } = lineRange(0)
-    const renderer = new MixRenderer(bare(before), wholeWindow())
+    const renderer = new MixRenderer(planOf(before), wholeWindow())
     const at = startFrame + 12_800
     renderer.seek(at)
     const left = new Float32Array(6_400)
     for (let i = 0; i < left.length; i += 128) {
-      if (i === 1_280) renderer.setPlan(bare(pickTake(before, { layerId: lead, takeId: before.takes[1].id, ...lineRange(0), makeId })))
+      if (i === 1_280) renderer.setPlan(planOf(pickTake(before, { layerId: lead, takeId: before.takes[1].id, ...lineRange(0), makeId })))
       renderer.render(at + i, left.subarray(i, i + 128), new Float32Array(128))
     }
     // A 440 Hz sine at this level moves at most 0.0122 a sample; a hard switch would jump by up to 0.4.

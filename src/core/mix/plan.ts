@@ -3,10 +3,13 @@ import { decibelsToGain } from '../audio/decibels'
 import { spansOfBeat } from './beat-spans'
 import type { Step } from '../effects/chain'
 import { stepsOf } from './recipes'
-import type { CompId, Layer, LayerId, Pick, PickId, Song, Space, Take, TakeId } from '../song/schema'
+import type { SpaceId } from '../song/mix-schema'
+import type { CompId, Layer, LayerId, Pick, PickId, Role, Song, Take, TakeId } from '../song/schema'
 import { GAIN_RANGE_DECIBELS } from '../song/schema'
 import { clearRange, runsOn } from '../comp/picks'
 import { currentComp, requireTake, type FrameRange } from '../song/select'
+import type { Lane } from './lane'
+import { settingsOfSpace, type SpaceSettings } from './spaces'
 import type { Span } from './spans'
 
 const NO_STEPS: readonly Step[] = []
@@ -16,26 +19,49 @@ export interface Channel {
   id: LayerId | 'beat'
   /** In time order of their starts; at a seam two overlap. */
   spans: Span[]
+  /** What it goes through by itself, before its level. */
+  steps: readonly Step[]
   gain: number
+  /** Times the gain, over the song. */
+  ride: Lane
   pan: number
-  /** Into the space, after gain and pan. */
-  send: number
+  /** Into each of the plan's spaces, after gain and pan. */
+  sends: readonly number[]
+  /** Its role's bus is what it goes into; the beat has none. */
+  role: Role | null
 }
 
+/** What the layers of a role go through together. */
+export interface RoleBus {
+  role: Role
+  steps: readonly Step[]
+  gain: number
+}
+
+export interface SpacePlan {
+  id: SpaceId
+  settings: SpaceSettings
+  gain: number
+}
+
+/** Layers go into their role's bus, or straight to all voices where that has no steps; spaces answer to all voices; the beat comes last. */
 export interface MixPlan {
   layers: Channel[]
   beat: Channel
   /** Nothing of these sounds, but any of them may at the next moment: their sound is kept at hand. */
   standby: Span[]
+  /** Only those with steps: the level of any other is in its layers. */
+  buses: readonly RoleBus[]
   vocalGain: number
   /** What all voices go through together; none: they pass unchanged. */
   vocalSteps: readonly Step[]
-  space: Space
-  spaceGain: number
+  /** Of the voices before the spaces answer: 1, or 0 to hear spaces alone. */
+  dry: number
+  spaces: readonly SpacePlan[]
   ceiling: number
   /** Where the last sound ends; tails come after. */
   endFrame: number
-  /** Of all that goes through the vocal bus together, only what these layers have their part in comes out: stems, which sum to the mix. */
+  /** Of all that goes through buses together, only what these layers have their part in comes out: stems, which sum to the mix. */
   stem?: readonly LayerId[]
 }
 
@@ -49,7 +75,10 @@ export type View =
   | { kind: 'audition'; layerId: LayerId; takeId: TakeId; with: Company; gainDecibels: number; within?: FrameRange; standby?: readonly TakeId[] }
   /** One of a layer's comps instead of its current one. */
   | { kind: 'comp'; layerId: LayerId; compId: CompId; with: Company; standby?: readonly TakeId[] }
+  /** No recipe of any layer, role or of all voices. */
   | { kind: 'without-recipe'; gainDecibels: number }
+  /** Only what a space answers to the voices. */
+  | { kind: 'space'; spaceId: SpaceId }
   /** Only these sound, at their own levels: the beat, or this layer, to sing over. */
   | { kind: 'only'; beat: boolean; layerIds: readonly LayerId[] }
   /**
@@ -73,42 +102,62 @@ export function planMix(song: Song, wanted: View = { kind: 'song' }): MixPlan {
   const view = presentView(song, wanted)
   const anySolo = song.beat.soloed || song.layers.some(layer => layer.soloed)
   const audible = (part: { muted: boolean; soloed: boolean }) => !part.muted && (!anySolo || part.soloed)
-  const busGain = (layer: Layer) => gainOf(song.buses.find(bus => bus.role === layer.role)?.gainDecibels ?? 0)
+  const bypassed = view.kind === 'without-recipe'
+  const buses = new Map(
+    song.buses.map(({ role, gainDecibels, recipe }) => [role, { role, steps: bypassed ? NO_STEPS : stepsOf(recipe), gain: gainOf(gainDecibels) }]),
+  )
   const layers = song.layers.map((layer): Channel => {
     const isAudible = sounds(layer, view, audible)
     const picked = spansOfPicks(picksPlayed(layer, view), song)
     const punched = view.kind === 'booth' && view.layerId === layer.id && view.recorded ? outsideOf(picked, view.recorded) : picked
     const headphoneGain = view.kind === 'booth' ? gainOf(view.layerId === layer.id ? view.decibels.comp : view.decibels.others) : 1
+    const bus = buses.get(layer.role)
+    // A bus with steps has its level after them; what goes into the spaces has it all the same.
+    const [ownGain, sendGain] = bus && bus.steps.length > 0 ? [1, bus.gain] : [bus?.gain ?? 1, 1]
     return {
       id: layer.id,
+      role: layer.role,
+      steps: bypassed ? NO_STEPS : stepsOf(layer.recipe),
       spans:
         view.kind === 'audition' && view.layerId === layer.id && !view.within
           ? [spanOfTake(requireTake(song, view.takeId), gainOf(view.gainDecibels))]
           : punched,
-      gain: isAudible ? gainOf(layer.gainDecibels) * busGain(layer) * headphoneGain : 0,
+      gain: isAudible ? gainOf(layer.gainDecibels) * ownGain * headphoneGain : 0,
+      ride: layer.ride,
       pan: layer.pan,
-      send: gainOf(layer.sendDecibels),
+      sends: song.spaces.map(space => gainOf(layer.sends.find(send => send.spaceId === space.id)?.gainDecibels ?? GAIN_RANGE_DECIBELS.min) * sendGain),
     }
   })
   const isBeatAudible =
-    view.kind === 'audition' || view.kind === 'comp' ? view.with !== 'alone' : view.kind === 'only' ? view.beat : view.kind === 'booth' || audible(song.beat)
+    view.kind === 'audition' || view.kind === 'comp'
+      ? view.with !== 'alone'
+      : view.kind === 'only'
+        ? view.beat
+        : view.kind !== 'space' && (view.kind === 'booth' || audible(song.beat))
   const beat: Channel = {
     id: 'beat',
+    role: null,
+    steps: NO_STEPS,
+    ride: [],
     spans: spansOfBeat(song.beat),
     gain: isBeatAudible ? gainOf(song.beat.gainDecibels) * (view.kind === 'booth' ? gainOf(view.decibels.beat) : 1) : 0,
     pan: song.beat.pan,
-    send: 0,
+    sends: [],
   }
-  const bypassed = view.kind === 'without-recipe'
   const ends = [beat, ...layers].filter(channel => channel.gain > 0).flatMap(channel => channel.spans.map(span => span.endFrame))
   return {
     layers,
     beat,
     standby: view.kind === 'audition' || view.kind === 'comp' ? (view.standby ?? []).map(id => spanOfTake(requireTake(song, id), 1)) : [],
     vocalGain: gainOf(song.vocalBus.gainDecibels + (bypassed ? view.gainDecibels : 0)),
-    vocalSteps: bypassed || !song.vocalBus.recipe.enabled ? NO_STEPS : stepsOf(song.vocalBus.recipe),
-    space: song.space,
-    spaceGain: gainOf(song.space.gainDecibels),
+    vocalSteps: bypassed ? NO_STEPS : stepsOf(song.vocalBus.recipe),
+    buses: [...buses.values()].filter(bus => bus.steps.length > 0),
+    dry: view.kind === 'space' ? 0 : 1,
+    spaces: song.spaces.map(space => ({
+      id: space.id,
+      settings: settingsOfSpace(space, song.beat.grid),
+      gain: view.kind === 'space' && view.spaceId !== space.id ? 0 : gainOf(space.gainDecibels),
+    })),
     ceiling: decibelsToGain(song.output.ceilingDbfs),
     endFrame: ends.reduce((latest, end) => Math.max(latest, end), 0),
   }
@@ -116,6 +165,7 @@ export function planMix(song: Song, wanted: View = { kind: 'song' }): MixPlan {
 
 /** The view without what is no longer in the song: an undone step may have taken a take, a comp or a layer with it. */
 function presentView(song: Song, view: View): View {
+  if (view.kind === 'space') return song.spaces.some(space => space.id === view.spaceId) ? view : { kind: 'song' }
   if (view.kind !== 'audition' && view.kind !== 'comp') return view
   const takeIds = new Set(song.takes.map(take => take.id))
   const layer = song.layers.find(entry => entry.id === view.layerId)

@@ -6,6 +6,7 @@ import { CHUNK_FRAMES, ChunkWindow, chunksNeeded } from './chunk-window'
 import { soundingSpans } from './missing-sound'
 import type { MixPlan } from './plan'
 import { MixRenderer } from './renderer'
+import { MOST_LEAD_FRAMES } from './strip'
 
 /** Where whole sounds lie: storage, or memory. */
 export interface AssetStore {
@@ -17,6 +18,8 @@ export interface AssetStore {
 
 /** Rendered between two looks into the store, in whole blocks; also how often progress is told. */
 const STEP_FRAMES = 192 * BLOCK_FRAMES
+/** The ceiling looks ahead by a block, and rows of effects that come late are read early. */
+const AHEAD_FRAMES = 2 * BLOCK_FRAMES + MOST_LEAD_FRAMES
 /** Softer than this is silence: -110 dBFS, so that parts still sum to the mix where one of them has ended. */
 const SILENCE = 3.2e-6
 const MAX_TAIL_FRAMES = 12 * SAMPLE_RATE_HZ
@@ -48,7 +51,7 @@ export async function renderOffline({ plan, store, sink, onProgress, signal, ran
   let begun = false
   for (let from = startFrame; from < lastFrame; from += STEP_FRAMES) {
     if (signal?.aborted) return null
-    await fill(window, store, chunksNeeded(spans, from - BLOCK_FRAMES, from + STEP_FRAMES + 2 * BLOCK_FRAMES), held)
+    await fill(window, store, chunksNeeded(spans, from - AHEAD_FRAMES, from + STEP_FRAMES + AHEAD_FRAMES), held)
     if (!begun) renderer.seek(startFrame)
     begun = true
     const length = Math.min(STEP_FRAMES, lastFrame - from)

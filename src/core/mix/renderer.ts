@@ -1,16 +1,14 @@
 /** The one renderer: turns a plan into sound, block by block, in the worklet and in the deliver worker alike. */
 import { BLOCK_FRAMES } from '../audio/frames'
-import { Chain } from '../effects/chain'
 import { Ceiling, CEILING_LATENCY_FRAMES } from '../effects/ceiling'
-import type { SampleSource } from './chunk-window'
+import { latencyFramesOf } from '../effects/chain'
 import { Glide } from '../effects/glide'
-import type { MixPlan } from './plan'
-import { Stem } from './stem'
-import { Plate } from '../effects/reverb'
-import { Strip } from './strip'
-
-/** Where a loop turns, the sound fades out and in again over this many frames, 4 ms. */
-const TURN_FADE_FRAMES = 192
+import type { Role } from '../song/schema'
+import { addPair, Bus, makePair } from './bus'
+import type { SampleSource } from './chunk-window'
+import type { Channel, MixPlan } from './plan'
+import { keyOf, SpaceUnit } from './space-unit'
+import { Strip, type BlockPlace, type Lead } from './strip'
 
 /** Levels of the last block, linear peaks. */
 export interface BlockPeaks {
@@ -33,36 +31,39 @@ export class MixRenderer {
   /** Of layers that are no longer in the plan, until they have faded out. */
   private leaving: Strip[] = []
   private readonly beatStrip: Strip
-  private readonly source: SampleSource
-  private readonly left = new Float32Array(BLOCK_FRAMES)
-  private readonly right = new Float32Array(BLOCK_FRAMES)
-  private readonly sendLeft = new Float32Array(BLOCK_FRAMES)
-  private readonly sendRight = new Float32Array(BLOCK_FRAMES)
-  private readonly fade = new Float32Array(BLOCK_FRAMES)
-  /** Frames taken in since playing began or a loop turned; Infinity if it began where nothing has to be faded in. */
-  private sinceTurn = Infinity
-  private readonly vocalChain: Chain
-  private readonly plate: Plate
+  private readonly buses = new Map<Role, Bus>()
+  private readonly vocals: Bus
+  /** Those that were taken out of the plan fade out at the end. */
+  private spaces: SpaceUnit[]
   private readonly ceiling: Ceiling
-  private readonly vocalGain: Glide
-  private readonly spaceGain: Glide
-  private readonly stem: Stem | null
+  private readonly dry: Glide
+  /** The layers that come out, where only a part of the voices is asked for. */
+  private readonly part: ReadonlySet<string> | null
+  private readonly own = makePair()
+  private readonly place: BlockPlace = { frame: 0, split: 0, wrapFrame: 0, framesToTurn: 0 }
 
-  constructor(plan: MixPlan, source: SampleSource) {
-    this.source = source
-    this.vocalChain = new Chain(plan.vocalSteps)
-    this.stem = plan.stem ? new Stem(plan.stem, this.vocalChain) : null
-    this.plate = new Plate(plan.space)
+  constructor(
+    plan: MixPlan,
+    private readonly source: SampleSource,
+  ) {
+    this.part = plan.stem ? new Set(plan.stem) : null
+    this.vocals = this.makeBus(plan.vocalSteps, plan.vocalGain)
+    for (const bus of plan.buses) this.buses.set(bus.role, this.makeBus(bus.steps, bus.gain))
+    this.spaces = plan.spaces.map(space => new SpaceUnit(space))
     this.ceiling = new Ceiling(plan.ceiling)
-    this.vocalGain = new Glide(plan.vocalGain)
-    this.spaceGain = new Glide(plan.spaceGain)
-    this.strips = plan.layers.map(channel => new Strip(channel, 1))
-    this.beatStrip = new Strip(plan.beat, 2)
+    this.dry = new Glide(plan.dry)
+    this.strips = plan.layers.map(channel => new Strip(channel, 1, leadOf(channel, plan)))
+    for (const [i, strip] of this.strips.entries()) strip.setSends(plan.layers[i].sends, [])
+    this.beatStrip = new Strip(plan.beat, 2, NO_LEAD)
     this.peaks = { layers: new Float32Array(64), beat: 0, vocal: 0, output: 0 }
   }
 
+  private makeBus(steps: MixPlan['vocalSteps'], gain: number): Bus {
+    return new Bus(steps, gain, { hasPart: this.part !== null })
+  }
+
   get compressorReductionDecibels(): number {
-    return this.vocalChain.reductionDecibels
+    return this.vocals.chain.reductionDecibels
   }
 
   get ceilingReductionDecibels(): number {
@@ -71,24 +72,62 @@ export class MixRenderer {
 
   /** Takes over a changed plan gliding, so that nothing clicks. Allocates; call it between blocks. */
   setPlan(plan: MixPlan): void {
+    this.vocals.set(plan.vocalSteps, plan.vocalGain)
+    this.setBuses(plan)
+    const formerOrder = this.setSpaces(plan)
     const former = new Map(this.strips.map(strip => [strip.id, strip]))
     this.strips = plan.layers.map(channel => {
       const strip = former.get(channel.id)
-      if (!strip) return new Strip(channel, 1, true)
-      strip.set(channel)
+      const lead = leadOf(channel, plan)
+      // In another role it goes another way.
+      if (!strip || strip.role !== channel.role) return new Strip(channel, 1, lead, true)
+      strip.set(channel, lead)
       return strip
     })
+    const order = this.spaces.map((_, i) => formerOrder[i] ?? -1)
+    const gone = this.spaces.slice(plan.spaces.length).map(() => 0)
+    for (const [i, strip] of this.strips.entries()) strip.setSends([...plan.layers[i].sends, ...gone], order)
     for (const strip of former.values()) {
-      if (plan.layers.some(channel => channel.id === strip.id)) continue
+      if (this.strips.includes(strip)) continue
       strip.leave()
+      strip.setSends(
+        this.spaces.map(() => 0),
+        order,
+      )
       this.leaving.push(strip)
     }
-    this.beatStrip.set(plan.beat)
-    this.vocalChain.set(plan.vocalSteps)
-    this.vocalGain.set(plan.vocalGain)
-    this.spaceGain.set(plan.spaceGain)
-    this.plate.set(plan.space)
+    this.beatStrip.set(plan.beat, NO_LEAD)
+    this.dry.set(plan.dry)
     this.ceiling.set(plan.ceiling)
+  }
+
+  private setBuses(plan: MixPlan): void {
+    for (const { role, steps, gain } of plan.buses) {
+      const bus = this.buses.get(role)
+      if (bus) bus.set(steps, gain)
+      else {
+        // A bus that comes begins by doing nothing.
+        const made = this.makeBus([], 1)
+        made.set(steps, gain)
+        this.buses.set(role, made)
+      }
+    }
+    for (const [role, bus] of this.buses) if (!plan.buses.some(entry => entry.role === role)) bus.set([], 1)
+  }
+
+  /** @returns for each space, where it was in the order before; -1 for a new one. */
+  private setSpaces(plan: MixPlan): number[] {
+    const former = this.spaces
+    const named = plan.spaces.map(space => {
+      const unit = former.find(entry => entry.key === keyOf(space))
+      if (!unit) return new SpaceUnit(space, true)
+      unit.set(space)
+      return unit
+    })
+    const leaving = former.filter(unit => !named.includes(unit) && !unit.isGone)
+    for (const unit of leaving) unit.leave()
+    this.spaces = [...named, ...leaving]
+    return this.spaces.map(unit => former.indexOf(unit))
   }
 
   /**
@@ -97,17 +136,14 @@ export class MixRenderer {
    *   it for a click, and the compressor still knows how loud the voice is. Otherwise equal plans give equal samples from the first on.
    */
   seek(frame: number, { goingOn = false }: { goingOn?: boolean } = {}): void {
-    this.vocalChain.reset({ goingOn })
-    this.stem?.reset()
-    this.plate.reset()
+    for (const bus of [this.vocals, ...this.buses.values()]) bus.reset({ goingOn })
+    for (const space of this.spaces) space.reset()
     this.ceiling.reset()
     this.leaving = []
-    for (const strip of this.strips) strip.settle()
-    this.beatStrip.settle()
-    for (const glide of [this.vocalGain, this.spaceGain]) glide.settle()
-    this.sinceTurn = goingOn ? 0 : Infinity
-    // One block ahead fills the ceiling's look-ahead; what comes out of it lies before `frame`.
-    this.renderAhead(frame, BLOCK_FRAMES, 0)
+    for (const strip of [...this.strips, this.beatStrip]) strip.settle(goingOn)
+    this.dry.settle()
+    // What rows of effects hold back, and then the ceiling's look-ahead, is filled; what comes out of them lies before `frame`.
+    for (let early = Math.ceil(this.mostLeadFrames / BLOCK_FRAMES); early >= 0; early--) this.renderAhead(frame - early * BLOCK_FRAMES, BLOCK_FRAMES, 0)
   }
 
   /** Writes the block that sounds at song frame `frame`. */
@@ -121,71 +157,75 @@ export class MixRenderer {
    */
   pull(frame: number, split: number, wrapFrame: number, outLeft: Float32Array, outRight: Float32Array, framesToTurn = Infinity): void {
     this.renderAhead(frame, split, wrapFrame, framesToTurn)
-    outLeft.set(this.left)
-    outRight.set(this.right)
+    outLeft.set(this.vocals.all[0])
+    outRight.set(this.vocals.all[1])
   }
 
-  /** The gains of this block where playing begins or a loop turns; null for a block that is far from both. */
-  private fadeOf(split: number, framesToTurn: number): Float32Array | null {
-    const { fade } = this
-    const near = framesToTurn < BLOCK_FRAMES + TURN_FADE_FRAMES || this.sinceTurn < TURN_FADE_FRAMES
-    for (let i = 0; near && i < BLOCK_FRAMES; i++) {
-      const since = i < split ? this.sinceTurn + i : i - split
-      const left = i < split ? framesToTurn - i : Infinity
-      fade[i] = Math.min(1, since / TURN_FADE_FRAMES, left / TURN_FADE_FRAMES)
-    }
-    this.sinceTurn = split < BLOCK_FRAMES ? BLOCK_FRAMES - split : this.sinceTurn + BLOCK_FRAMES
-    return near ? fade : null
+  private get mostLeadFrames(): number {
+    return this.strips.reduce((most, strip) => Math.max(most, strip.leadFrames), 0)
   }
 
   private renderAhead(frame: number, split: number, wrapFrame: number, framesToTurn = Infinity): void {
-    const fade = this.fadeOf(split, framesToTurn)
-    const { left, right, sendLeft, sendRight, peaks, source } = this
-    left.fill(0)
-    right.fill(0)
-    sendLeft.fill(0)
-    sendRight.fill(0)
-    this.stem?.begin()
+    const { vocals, peaks, place, strips } = this
+    Object.assign(place, { frame, split, wrapFrame, framesToTurn })
+    vocals.begin()
+    for (const bus of this.buses.values()) bus.begin()
+    for (const space of this.spaces) space.begin()
     let complete = true
-    for (let i = 0; i < this.strips.length; i++) {
-      const strip = this.strips[i]
-      if (!this.addStrip(strip, frame, split, wrapFrame, fade)) complete = false
-      peaks.layers[i] = strip.peak
+    for (let i = 0; i < strips.length; i++) {
+      if (!this.addStrip(strips[i])) complete = false
+      peaks.layers[i] = strips[i].peak
     }
-    for (const strip of this.leaving) if (!this.addStrip(strip, frame, split, wrapFrame, fade)) complete = false
+    for (const strip of this.leaving) if (!this.addStrip(strip)) complete = false
     if (this.leaving.length > 0) this.leaving = this.leaving.filter(strip => !strip.isSilent)
-    this.process(left, right)
-    if (!this.beatStrip.addInto(left, right, null, null, source, frame, split, wrapFrame, fade)) complete = false
+    this.processVoices()
+    const out = vocals.all
+    if (!this.beatStrip.addInto(out, null, this.source, place)) complete = false
     peaks.beat = this.beatStrip.peak
-    this.ceiling.process(left, right)
-    peaks.output = peakOfPair(left, right)
+    this.ceiling.process(out[0], out[1])
+    peaks.output = peakOfPair(out[0], out[1])
     if (!complete) this.missedBlocks++
   }
 
-  private addStrip(strip: Strip, frame: number, split: number, wrapFrame: number, fade: Float32Array | null): boolean {
-    const { left, right, sendLeft, sendRight, source, stem } = this
-    if (!stem) return strip.addInto(left, right, sendLeft, sendRight, source, frame, split, wrapFrame, fade)
-    if (!stem.has(strip.id)) return strip.addInto(left, right, null, null, source, frame, split, wrapFrame, fade)
-    const isComplete = strip.addInto(...stem.strip(), sendLeft, sendRight, source, frame, split, wrapFrame, fade)
-    stem.addStripInto(left, right)
+  private addStrip(strip: Strip): boolean {
+    const { part, spaces, source, place, own } = this
+    const roleBus = strip.role === null ? undefined : this.buses.get(strip.role)
+    const bus = roleBus && !roleBus.isIdle ? roleBus : this.vocals
+    if (!part) return strip.addInto(bus.all, spaces, source, place)
+    if (!part.has(strip.id)) return strip.addInto(bus.all, null, source, place)
+    for (const side of own) side.fill(0)
+    const isComplete = strip.addInto(own, spaces, source, place)
+    addPair(bus.all, own)
+    if (bus.part) addPair(bus.part, own)
     return isComplete
   }
 
-  /** The vocal bus: recipe, then the space's answer, then its level. */
-  private process(left: Float32Array, right: Float32Array): void {
-    const { vocalGain, spaceGain } = this
-    vocalGain.advance()
-    spaceGain.advance()
-    this.vocalChain.process(left, right)
-    this.stem?.takeOver(left, right)
-    this.plate.addInto(left, right, this.sendLeft, this.sendRight, spaceGain.from, spaceGain.to)
-    for (let i = 0; i < BLOCK_FRAMES; i++) {
-      const gain = vocalGain.at(i)
-      left[i] *= gain
-      right[i] *= gain
+  /** Role buses, the recipe of all voices, the spaces' answers, the level. */
+  private processVoices(): void {
+    const { vocals, dry } = this
+    for (const bus of this.buses.values()) {
+      if (bus.isIdle) continue
+      bus.runChain()
+      bus.applyGain()
+      bus.addInto(vocals)
     }
-    this.peaks.vocal = peakOfPair(left, right)
+    vocals.runChain()
+    // The whole has done its part: it was what compressors heard.
+    if (vocals.part) for (const side of [0, 1] as const) vocals.all[side].set(vocals.part[side])
+    dry.advance()
+    if (dry.from !== 1 || dry.to !== 1) for (const side of vocals.all) for (let i = 0; i < BLOCK_FRAMES; i++) side[i] *= dry.at(i)
+    for (const space of this.spaces) space.answerInto(vocals.all)
+    vocals.applyGain()
+    this.peaks.vocal = peakOfPair(vocals.all[0], vocals.all[1])
   }
+}
+
+const NO_LEAD: Lead = { frames: 0, afterFrames: 0 }
+
+function leadOf(channel: Channel, plan: MixPlan): Lead {
+  const bus = plan.buses.find(entry => entry.role === channel.role)
+  const afterFrames = latencyFramesOf(bus?.steps ?? []) + latencyFramesOf(plan.vocalSteps)
+  return { frames: latencyFramesOf(channel.steps) + afterFrames, afterFrames }
 }
 
 function peakOfPair(left: Float32Array, right: Float32Array): number {

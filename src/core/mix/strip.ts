@@ -1,52 +1,113 @@
 /** One channel of the mix: what sounds when, how loud, where from left to right. */
 import { BLOCK_FRAMES } from '../audio/frames'
-import type { SampleSource } from './chunk-window'
+import { Chain } from '../effects/chain'
+import { DelayLine } from '../effects/delay-line'
 import { Glide, SWAP_BLOCKS } from '../effects/glide'
+import { makePair, type Pair } from './bus'
+import type { SampleSource } from './chunk-window'
 import type { Channel } from './plan'
+import { Ride } from './ride'
+import type { SpaceUnit } from './space-unit'
+import { TurnFade } from './turn-fade'
 import { addSpansInto, MISSED, SOUNDED, type Span } from './spans'
 
-/** Reads a channel's spans, fades, sums and places them; a changed channel is crossfaded to. */
+/** Where in the song a block begins, and where a loop turns in it. */
+export interface BlockPlace {
+  frame: number
+  /** So many frames lie before the turn; the rest goes on from `wrapFrame`. */
+  split: number
+  wrapFrame: number
+  /** From `frame`; Infinity without a loop. */
+  framesToTurn: number
+}
+
+/** How early a channel is read, so that it comes together with the others after all that it goes through. */
+export interface Lead {
+  /** By what it goes through from its spans to the output. */
+  frames: number
+  /** Of these, what comes after it: by so much what it sends into spaces is held back. */
+  afterFrames: number
+}
+
+interface Reading {
+  spans: Span[]
+  lead: Lead
+}
+
+/** Three full recipes of what comes latest stay below this. */
+export const MOST_LEAD_FRAMES = 4_096
+
+/** Reads a channel's spans, fades, sums, treats and places them; a changed channel is crossfaded to. */
 export class Strip {
   readonly id: string
+  readonly role: Channel['role']
   peak = 0
-  private spans: Span[]
+  private reading: Reading
   /** What sounded before a swap, while it fades out. */
-  private oldSpans: Span[] = []
+  private former: Reading | null = null
   private swapBlocks = 0
   /** What comes after the swap that is going on: a swap is never begun from its middle. */
-  private nextSpans: Span[] | null = null
+  private next: Reading | null = null
   /** Whether all sound of the current block was at hand. */
   private complete = true
   private readonly gainLeft: Glide
   private readonly gainRight: Glide
-  private readonly send: Glide
+  private readonly ride: Ride
+  private readonly chain: Chain
+  private readonly turnFade = new TurnFade()
+  /** By the renderer's order of spaces. */
+  private sends: Glide[] = []
   private readonly sums: Float32Array[]
   private readonly olds: Float32Array[]
+  private readonly second = new Float32Array(BLOCK_FRAMES)
   private readonly scratch = new Float32Array(BLOCK_FRAMES)
+  private readonly ahead: BlockPlace = { frame: 0, split: 0, wrapFrame: 0, framesToTurn: 0 }
+  /** Only where what is sent is held back. */
+  private held: { lines: DelayLine[]; out: Pair } | null = null
 
   constructor(
     channel: Channel,
     private readonly channels: 1 | 2,
+    lead: Lead,
     fadeIn = false,
   ) {
     const [left, right] = panGains(channel.pan, channels)
     this.id = channel.id
-    this.spans = channel.spans
+    this.role = channel.role
+    this.reading = { spans: channel.spans, lead }
     this.gainLeft = new Glide(fadeIn ? 0 : channel.gain * left)
     this.gainRight = new Glide(fadeIn ? 0 : channel.gain * right)
-    this.send = new Glide(channel.send)
+    this.ride = new Ride(channel.ride)
+    this.chain = new Chain(channel.steps)
     this.sums = Array.from({ length: channels }, () => new Float32Array(BLOCK_FRAMES))
     this.olds = Array.from({ length: channels }, () => new Float32Array(BLOCK_FRAMES))
-    if (fadeIn) this.set(channel)
+    this.holdBack(lead)
+    if (fadeIn) this.set(channel, lead)
   }
 
-  set(channel: Channel): void {
+  set(channel: Channel, lead: Lead): void {
     const [left, right] = panGains(channel.pan, this.channels)
     this.gainLeft.set(channel.gain * left)
     this.gainRight.set(channel.gain * right)
-    this.send.set(channel.send)
-    if (this.swapBlocks > 0) this.nextSpans = channel.spans
-    else this.swapTo(channel.spans)
+    this.ride.set(channel.ride)
+    this.chain.set(channel.steps)
+    this.holdBack(lead)
+    const reading = { spans: channel.spans, lead }
+    if (this.swapBlocks > 0) this.next = reading
+    else this.swapTo(reading)
+  }
+
+  /**
+   * What is sent into each of the renderer's spaces, in their order; to be called after it was made or set.
+   * @param formerOrder For each, its place in the order before; -1 if it is new.
+   */
+  setSends(gains: readonly number[], formerOrder: readonly number[]): void {
+    const former = this.sends
+    this.sends = gains.map((gain, i) => {
+      const send = former[formerOrder[i]] ?? new Glide(former.length > 0 ? 0 : gain)
+      send.set(gain)
+      return send
+    })
   }
 
   /** Fades out, to be left out of the plan after that. */
@@ -61,97 +122,174 @@ export class Strip {
     return gainLeft.from === 0 && gainLeft.to === 0 && gainRight.from === 0 && gainRight.to === 0
   }
 
-  private swapTo(spans: Span[]): void {
-    if (!equalSpans(this.spans, spans)) {
-      this.oldSpans = this.spans
+  /** So much earlier than it sounds it is read. */
+  get leadFrames(): number {
+    return this.reading.lead.frames
+  }
+
+  private holdBack({ afterFrames }: Lead): void {
+    if (afterFrames === 0 || this.held) return
+    this.held = { lines: [0, 1].map(() => new DelayLine(MOST_LEAD_FRAMES)), out: makePair() }
+  }
+
+  private swapTo(reading: Reading): void {
+    const { lead, spans } = this.reading
+    if (!equalSpans(spans, reading.spans) || lead.frames !== reading.lead.frames || lead.afterFrames !== reading.lead.afterFrames) {
+      this.former = this.reading
       this.swapBlocks = SWAP_BLOCKS
     }
-    this.spans = spans
+    this.reading = reading
   }
 
   private endSwapBlock(): void {
-    if (--this.swapBlocks > 0 || !this.nextSpans) return
-    const next = this.nextSpans
-    this.nextSpans = null
-    this.swapTo(next)
+    if (--this.swapBlocks > 0) return
+    this.former = null
+    const { next } = this
+    this.next = null
+    if (next) this.swapTo(next)
   }
 
-  settle(): void {
+  /** @param goingOn Something was just heard and goes on elsewhere. */
+  settle(goingOn: boolean): void {
     this.swapBlocks = 0
-    this.oldSpans = []
-    this.spans = this.nextSpans ?? this.spans
-    this.nextSpans = null
-    this.gainLeft.settle()
-    this.gainRight.settle()
-    this.send.settle()
+    this.former = null
+    this.reading = this.next ?? this.reading
+    this.next = null
+    for (const glide of [this.gainLeft, this.gainRight, ...this.sends]) glide.settle()
+    this.ride.settle()
+    this.chain.reset({ goingOn })
+    for (const line of this.held?.lines ?? []) line.reset()
+    this.turnFade.begin(goingOn)
   }
 
-  /** @param fade A gain for each frame, where playing begins or a loop turns. @returns false if some sound was not at hand. */
-  addInto(
-    left: Float32Array,
-    right: Float32Array,
-    sendLeft: Float32Array | null,
-    sendRight: Float32Array | null,
-    source: SampleSource,
-    frame: number,
-    split: number,
-    wrapFrame: number,
-    fade: Float32Array | null,
-  ): boolean {
-    const { gainLeft, gainRight, send, sums, olds } = this
+  /** @param spaces What it sends into; null: it sends nothing. @returns false if some sound was not at hand. */
+  addInto(into: Pair, spaces: readonly SpaceUnit[] | null, source: SampleSource, place: BlockPlace): boolean {
+    this.complete = true
+    this.addBlock(into, spaces, source, place)
+    if (this.swapBlocks > 0) this.endSwapBlock()
+    return this.complete
+  }
+
+  private addBlock([left, right]: Pair, spaces: readonly SpaceUnit[] | null, source: SampleSource, place: BlockPlace): void {
+    const { gainLeft, gainRight, ride, sends, sums } = this
+    const at = placeAhead(place, this.reading.lead.frames, this.ahead)
     gainLeft.advance()
     gainRight.advance()
-    send.advance()
+    for (const send of sends) send.advance()
+    ride.advance(at.frame, at.split < BLOCK_FRAMES ? at.wrapFrame + BLOCK_FRAMES - at.split : at.frame + BLOCK_FRAMES)
+    const fade = this.turnFade.next(at.split, at.framesToTurn)
     this.peak = 0
-    if (this.isSilent) {
-      if (this.swapBlocks > 0) this.endSwapBlock()
-      return true
-    }
-    this.complete = true
-    let sounds = this.sumBlock(sums, this.spans, source, frame, split, wrapFrame)
-    if (this.swapBlocks > 0) {
-      sounds = this.sumBlock(olds, this.oldSpans, source, frame, split, wrapFrame) || sounds
-      const done = (SWAP_BLOCKS - this.swapBlocks) / SWAP_BLOCKS
-      for (let c = 0; c < sums.length; c++) {
-        for (let i = 0; i < BLOCK_FRAMES; i++) {
-          const amount = done + i / (BLOCK_FRAMES * SWAP_BLOCKS)
-          sums[c][i] = olds[c][i] + amount * (sums[c][i] - olds[c][i])
-        }
-      }
-      this.endSwapBlock()
-    }
-    if (!sounds) return this.complete
+    if (this.isSilent) return
+    const sounds = this.read(source, place)
+    if (!sounds && this.chain.isEmpty && !this.held) return
     if (fade) for (const sum of sums) for (let i = 0; i < BLOCK_FRAMES; i++) sum[i] *= fade[i]
     const inLeft = sums[0]
-    const inRight = sums[sums.length - 1]
+    let inRight = sums[sums.length - 1]
+    if (!this.chain.isEmpty) {
+      // A chain has two sides, whatever goes through it.
+      if (inRight === inLeft) (inRight = this.second).set(inLeft)
+      this.chain.process(inLeft, inRight)
+    }
     const stepLeft = (gainLeft.to - gainLeft.from) / BLOCK_FRAMES
     const stepRight = (gainRight.to - gainRight.from) / BLOCK_FRAMES
-    const stepSend = (send.to - send.from) / BLOCK_FRAMES
+    const stepRide = ride.step
     let peak = 0
     for (let i = 0; i < BLOCK_FRAMES; i++) {
-      const l = inLeft[i] * (gainLeft.from + stepLeft * i)
-      const r = inRight[i] * (gainRight.from + stepRight * i)
+      const ridden = ride.from + stepRide * i
+      const l = inLeft[i] * (gainLeft.from + stepLeft * i) * ridden
+      const r = inRight[i] * (gainRight.from + stepRight * i) * ridden
       left[i] += l
       right[i] += r
-      if (sendLeft && sendRight) {
-        const amount = send.from + stepSend * i
-        sendLeft[i] += l * amount
-        sendRight[i] += r * amount
-      }
       const level = Math.max(Math.abs(l), Math.abs(r))
       if (level > peak) peak = level
     }
     this.peak = peak
-    return this.complete
+    if (spaces) this.send(spaces, inLeft, inRight)
   }
 
-  private sumBlock(sums: Float32Array[], spans: Span[], source: SampleSource, frame: number, split: number, wrapFrame: number): boolean {
-    for (let c = 0; c < sums.length; c++) sums[c].fill(0)
+  /** Into the spaces, after level and place. */
+  private send(spaces: readonly SpaceUnit[], inLeft: Float32Array, inRight: Float32Array): void {
+    const { gainLeft, gainRight, ride, sends, held } = this
+    const stepLeft = (gainLeft.to - gainLeft.from) / BLOCK_FRAMES
+    const stepRight = (gainRight.to - gainRight.from) / BLOCK_FRAMES
+    const stepRide = ride.step
+    if (held) this.holdBlock(held, inLeft, inRight)
+    for (let s = 0; s < sends.length; s++) {
+      const send = sends[s]
+      if (send.from === 0 && send.to === 0) continue
+      const [intoLeft, intoRight] = spaces[s].feed()
+      const stepSend = (send.to - send.from) / BLOCK_FRAMES
+      if (held) {
+        for (let i = 0; i < BLOCK_FRAMES; i++) {
+          const amount = send.from + stepSend * i
+          intoLeft[i] += held.out[0][i] * amount
+          intoRight[i] += held.out[1][i] * amount
+        }
+        continue
+      }
+      for (let i = 0; i < BLOCK_FRAMES; i++) {
+        const ridden = ride.from + stepRide * i
+        const amount = send.from + stepSend * i
+        intoLeft[i] += inLeft[i] * (gainLeft.from + stepLeft * i) * ridden * amount
+        intoRight[i] += inRight[i] * (gainRight.from + stepRight * i) * ridden * amount
+      }
+    }
+  }
+
+  /** What is sent, held back by what the voices still go through; where that changes, faded over. */
+  private holdBlock({ lines, out }: { lines: DelayLine[]; out: Pair }, inLeft: Float32Array, inRight: Float32Array): void {
+    const { gainLeft, gainRight, ride, scratch } = this
+    const afterFrames = this.reading.lead.afterFrames
+    const formerFrames = this.former?.lead.afterFrames ?? afterFrames
+    const done = (SWAP_BLOCKS - this.swapBlocks) / SWAP_BLOCKS
+    for (let side = 0; side < 2; side++) {
+      const gain = side === 0 ? gainLeft : gainRight
+      const input = side === 0 ? inLeft : inRight
+      const block = out[side]
+      for (let i = 0; i < BLOCK_FRAMES; i++) block[i] = input[i] * gain.at(i) * (ride.from + ride.step * i)
+      lines[side].write(block)
+      lines[side].read(block, afterFrames + BLOCK_FRAMES)
+      if (formerFrames === afterFrames) continue
+      lines[side].read(scratch, formerFrames + BLOCK_FRAMES)
+      for (let i = 0; i < BLOCK_FRAMES; i++) block[i] = scratch[i] + (done + i / (BLOCK_FRAMES * SWAP_BLOCKS)) * (block[i] - scratch[i])
+    }
+  }
+
+  /** The spans' sum, while a swap goes on faded from what was before. @returns whether anything sounds. */
+  private read(source: SampleSource, place: BlockPlace): boolean {
+    const { sums, olds, former } = this
+    let sounds = this.sumBlock(sums, this.reading, source, place)
+    if (!former || this.swapBlocks === 0) return sounds
+    sounds = this.sumBlock(olds, former, source, place) || sounds
+    const done = (SWAP_BLOCKS - this.swapBlocks) / SWAP_BLOCKS
+    for (let c = 0; c < sums.length; c++) {
+      for (let i = 0; i < BLOCK_FRAMES; i++) {
+        const amount = done + i / (BLOCK_FRAMES * SWAP_BLOCKS)
+        sums[c][i] = olds[c][i] + amount * (sums[c][i] - olds[c][i])
+      }
+    }
+    return sounds
+  }
+
+  private sumBlock(sums: Float32Array[], { spans, lead }: Reading, source: SampleSource, place: BlockPlace): boolean {
+    const { frame, split, wrapFrame } = placeAhead(place, lead.frames, this.ahead)
+    for (const sum of sums) sum.fill(0)
     let outcome = addSpansInto(sums, this.scratch, spans, source, frame, 0, split)
     if (split < BLOCK_FRAMES) outcome |= addSpansInto(sums, this.scratch, spans, source, wrapFrame, split, BLOCK_FRAMES)
     if (outcome & MISSED) this.complete = false
     return (outcome & SOUNDED) !== 0
   }
+}
+
+/** The block that lies so many frames later, the loop followed. @param into Overwritten. */
+function placeAhead(place: BlockPlace, frames: number, into: BlockPlace): BlockPlace {
+  if (frames === 0) return place
+  const left = place.framesToTurn - frames
+  into.wrapFrame = place.wrapFrame
+  into.frame = left > 0 ? place.frame + frames : place.wrapFrame - left
+  into.split = left > 0 ? Math.min(BLOCK_FRAMES, left) : BLOCK_FRAMES
+  into.framesToTurn = left > 0 ? left : Infinity
+  return into
 }
 
 /** One voice is placed at constant power (-3 dB each in the middle); a stereo sound is balanced (0 dB in the middle). */

@@ -6,7 +6,10 @@ import { letGo, markSingAgain, putAside } from '../comp/put-aside'
 import { joinPicks, moveSeam, nudgePick, setPickGain, setSeam, splitPick } from '../comp/seams'
 import { parseLyrics } from './lyrics'
 import { addLayer, describeLayer, layTemplate, moveLayer, removeLayer } from '../layers/template'
-import { setBeatMix, setBusGain, setLayerMix, setSpace, setVocalBus } from '../mix/commands'
+import { setBeatMix, setBusGain, setLayerMix, setVocalGain } from '../mix/commands'
+import { addStep, moveStep, recipeAt, removeStep, setRecipe, setStep, type RecipePlace, type StepKind } from '../mix/recipes'
+import { moveRidePoint, removeRidePoints, setRidePoint } from '../mix/rides'
+import { addSpace, removeSpace, setSend, setSpace } from '../mix/spaces'
 import { addTreatment, dropBars, muteBars, removeTreatments, repeatBars, replaceBeatFile, shiftPieces, swapBars } from './arrangement'
 import { setChord, setKey } from './beat-facts'
 import { layLyrics, layPhraseLines, layTappedLines, layWordlessLines } from './lay-lyrics'
@@ -50,6 +53,9 @@ type Command = (song: Song, dice: Dice) => Song
 
 const ROLES: readonly Role[] = ['lead', 'double', 'ad-lib']
 const layerId = (song: Song, dice: Dice) => dice.of(song.layers).id
+const STEP_KINDS: readonly StepKind[] = ['low-cut', 'gate', 'de-esser', 'compressor', 'equaliser', 'saturation', 'air']
+const recipePlace = (song: Song, dice: Dice): RecipePlace =>
+  dice.of([{ kind: 'all' }, { kind: 'role', role: dice.of(ROLES) }, { kind: 'layer', layerId: layerId(song, dice) }])
 const takeId = (song: Song, dice: Dice) => dice.of(song.takes).id
 const sectionId = (song: Song, dice: Dice) => dice.of(song.sections).id
 const picksOf = (song: Song, id: Song['layers'][number]['id']) => currentComp(song.layers.find(layer => layer.id === id)!).picks
@@ -113,12 +119,46 @@ export const COMMANDS: Record<string, Command> = {
   describeLayer: (s, d) => describeLayer(s, { layerId: layerId(s, d), name: d.words(), role: d.of([...ROLES, undefined])!, tint: d.of(ROLES) }),
   moveLayer: (s, d) => moveLayer(s, { layerId: layerId(s, d), by: d.number() }),
   removeLayer: (s, d) => removeLayer(s, { layerId: layerId(s, d) }),
-  setLayerMix: (s, d) =>
-    setLayerMix(s, { layerId: layerId(s, d), gainDecibels: d.number(), pan: d.number(), sendDecibels: d.number(), muted: d.of([true, false]) }),
+  setLayerMix: (s, d) => setLayerMix(s, { layerId: layerId(s, d), gainDecibels: d.number(), pan: d.number(), muted: d.of([true, false]) }),
   setBeatMix: (s, d) => setBeatMix(s, { gainDecibels: d.number(), pan: d.number(), soloed: d.of([true, false]) }),
   setBusGain: (s, d) => setBusGain(s, { role: d.of(ROLES), gainDecibels: d.number() }),
-  setVocalBus: (s, d) => setVocalBus(s, { gainDecibels: d.number() }),
-  setSpace: (s, d) => setSpace(s, { decaySeconds: d.number(), gainDecibels: d.number() }),
+  setVocalGain: (s, d) => setVocalGain(s, { gainDecibels: d.number() }),
+  setRecipe: (s, d) => setRecipe(s, { place: recipePlace(s, d), enabled: d.of([true, false]) }),
+  addStep: (s, d) => addStep(s, { place: recipePlace(s, d), kind: d.of(STEP_KINDS), makeId: d.makeId }),
+  setStep: (s, d) => {
+    const place = recipePlace(s, d)
+    const step = d.of(recipeAt(s, place).steps)
+    const names = Object.keys(step)
+    return setStep(s, { place, stepId: step.id, enabled: d.of([true, false]), settings: { [d.of(names)]: d.number() } })
+  },
+  moveStep: (s, d) => {
+    const place = recipePlace(s, d)
+    return moveStep(s, { place, stepId: d.of(recipeAt(s, place).steps).id, by: d.number() })
+  },
+  removeStep: (s, d) => {
+    const place = recipePlace(s, d)
+    return removeStep(s, { place, stepId: d.of(recipeAt(s, place).steps).id })
+  },
+  addSpace: (s, d) => addSpace(s, { kind: d.of(['plate', 'room', 'echo']), name: d.words(), makeId: d.makeId }),
+  setSpace: (s, d) =>
+    setSpace(s, {
+      spaceId: d.of(s.spaces).id,
+      name: d.words(),
+      gainDecibels: d.number(),
+      delayBeats: d.of([null, d.number()]),
+      settings: { decaySeconds: d.number(), feedbackFraction: d.number() },
+    }),
+  removeSpace: (s, d) => removeSpace(s, { spaceId: d.of(s.spaces).id }),
+  setSend: (s, d) => setSend(s, { layerId: layerId(s, d), spaceId: d.of(s.spaces).id, gainDecibels: d.number() }),
+  setRidePoint: (s, d) => setRidePoint(s, { layerId: layerId(s, d), frame: 480 * d.number(), gainDecibels: d.number() }),
+  moveRidePoint: (s, d) => {
+    const layer = d.of(s.layers)
+    return moveRidePoint(s, { layerId: layer.id, from: d.of(layer.ride).frame, frame: 480 * d.number(), gainDecibels: d.number() })
+  },
+  removeRidePoints: (s, d) => {
+    const layer = d.of(s.layers)
+    return removeRidePoints(s, { layerId: layer.id, frames: [d.of(layer.ride).frame] })
+  },
   describeTake: (s, d) => describeTake(s, { takeId: takeId(s, d), name: d.words(), note: d.words(), starred: d.of([true, false]) }),
   placeAgain: (s, d) => placeAgain(s, { takeIds: [takeId(s, d)], roundTripFrames: d.number(), source: 'measured', measuredAt: null }),
   binTake: (s, d) => binTake(s, { takeId: takeId(s, d) }),

@@ -1,6 +1,6 @@
 /** A new song from an imported beat. */
 import type { Grid } from '../beat/grid'
-import { DEFAULT_RECIPE, DEFAULT_SPACE } from './usual-mix'
+import { DEFAULT_RECIPE, DEFAULT_SPACES } from './usual-mix'
 import { defaultSections } from './sections'
 import { SONG_VERSION, type AssetId, type Song, type SongId } from './schema'
 
@@ -45,7 +45,7 @@ export function makeSong(options: {
     layers: [],
     buses: [],
     vocalBus: { gainDecibels: 0, recipe: DEFAULT_RECIPE },
-    space: DEFAULT_SPACE,
+    spaces: DEFAULT_SPACES,
     output: { ceilingDbfs: -1 },
     takes: [],
     spares: [],

@@ -1,8 +1,16 @@
 import { describe, expect, test } from '@jest/globals'
+import { readFileSync } from 'node:fs'
+import { join } from 'node:path'
 import { openSong } from './open'
 import { SONG_VERSION, type Song } from './schema'
 import { smallSong, withTakes } from './song.test-kit'
 
+/** As the release before wrote it. */
+const fourth = JSON.parse(readFileSync(join(__dirname, 'fixtures/song-4.json'), 'utf8')) as {
+  vocalBus: { recipe: { compressor: Record<string, number> } }
+  space: Record<string, unknown>
+  layers: { sendDecibels: number }[]
+}
 const song = withTakes(smallSong(), 'Lead', 3)
 
 describe('opening a stored document', () => {
@@ -10,8 +18,22 @@ describe('opening a stored document', () => {
     expect(openSong(JSON.parse(JSON.stringify(song)))).toEqual({ kind: 'current', song, mends: [] })
   })
   test('an older version is migrated', () => {
-    const old = { ...song, version: 0, sectionsAreDefault: undefined }
+    const old = { ...fourth, version: 0, sectionsAreDefault: undefined }
     expect(openSong(JSON.parse(JSON.stringify(old)))).toMatchObject({ kind: 'current', song: { version: SONG_VERSION, sectionsAreDefault: false } })
+  })
+  test('of version 4, its recipe is a row of three steps, its space the first of a list, and each layer sends into it as before', () => {
+    const opened = openSong(fourth)
+    if (opened.kind !== 'current') throw new Error('not opened')
+    const { song: now, mends } = opened
+    expect(mends).toEqual([])
+    expect(now.vocalBus.recipe.steps.map(step => step.kind)).toEqual(['low-cut', 'compressor', 'air'])
+    expect(now.vocalBus.recipe.steps[1]).toMatchObject(fourth.vocalBus.recipe.compressor)
+    expect(now.spaces).toEqual([{ id: 'plate', kind: 'plate', ...fourth.space }])
+    now.layers.forEach((layer, i) => {
+      expect(layer.sends).toEqual([{ spaceId: 'plate', gainDecibels: fourth.layers[i].sendDecibels }])
+      expect([layer.recipe.steps, layer.ride]).toEqual([[], []])
+    })
+    expect(now.buses.map(bus => bus.recipe.steps)).toEqual(now.buses.map(() => []))
   })
   test('a newer version is shown but marked', () => {
     expect(openSong({ ...song, version: 7 })).toMatchObject({ kind: 'newer', version: 7 })

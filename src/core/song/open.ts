@@ -36,26 +36,53 @@ const MIGRATIONS: Record<number, (document: Record<string, unknown>) => Record<s
   },
   // Version 2 knew less about takes.
   2: document => {
-    const takes = Array.isArray(document.takes) ? (document.takes as Record<string, unknown>[]) : []
     return {
       ...document,
       version: 3,
-      takes: takes.map(take => ({ ...take, roundTripMeasuredAt: null, inputName: '', level: null, flaws: [], note: '', spare: false })),
+      takes: listOf(document.takes).map(take => ({ ...take, roundTripMeasuredAt: null, inputName: '', level: null, flaws: [], note: '', spare: false })),
     }
   },
   // Version 3 had no seams of its own choice, no locks, no parked stretches.
   3: document => {
-    const list = (value: unknown) => (Array.isArray(value) ? (value as Record<string, unknown>[]) : [])
-    const picks = (value: unknown) => list(value).map(pick => ({ ...pick, levelMatched: false, seam: null, split: false }))
-    const comps = (value: unknown) => list(value).map(comp => ({ ...comp, locked: false, picks: picks(comp.picks) }))
+    const picks = (value: unknown) => listOf(value).map(pick => ({ ...pick, levelMatched: false, seam: null, split: false }))
+    const comps = (value: unknown) => listOf(value).map(comp => ({ ...comp, locked: false, picks: picks(comp.picks) }))
     return {
       ...document,
       version: 4,
-      layers: list(document.layers).map(layer => ({ ...layer, comps: comps(layer.comps), singAgain: [] })),
-      takes: list(document.takes).map(take => ({ ...take, printOf: null })),
+      layers: listOf(document.layers).map(layer => ({ ...layer, comps: comps(layer.comps), singAgain: [] })),
+      takes: listOf(document.takes).map(take => ({ ...take, printOf: null })),
       spares: [],
     }
   },
+  // Version 4 had one recipe of a fixed shape, one space, and one send a layer.
+  4: document => {
+    const { space, ...others } = document
+    const bus = fieldsOf(document.vocalBus)
+    const { enabled, lowCut, compressor, shelf } = fieldsOf(bus.recipe)
+    const step = (kind: string, settings: unknown) => ({ id: kind, kind, enabled: true, ...fieldsOf(settings) })
+    const empty = { enabled: true, steps: [] }
+    return {
+      ...others,
+      version: 5,
+      vocalBus: { ...bus, recipe: { enabled, steps: [step('low-cut', lowCut), step('compressor', compressor), step('air', shelf)] } },
+      buses: listOf(document.buses).map(entry => ({ ...entry, recipe: empty })),
+      spaces: [{ id: 'plate', kind: 'plate', ...fieldsOf(space) }],
+      layers: listOf(document.layers).map(({ sendDecibels, ...layer }) => ({
+        ...layer,
+        ride: [],
+        recipe: empty,
+        sends: [{ spaceId: 'plate', gainDecibels: sendDecibels }],
+      })),
+    }
+  },
+}
+
+function fieldsOf(value: unknown): Record<string, unknown> {
+  return ((typeof value === 'object' ? value : null) as Record<string, unknown>) ?? {}
+}
+
+function listOf(value: unknown): Record<string, unknown>[] {
+  return Array.isArray(value) ? value.map(fieldsOf) : []
 }
 
 /** @param value Anything that came from outside, such as parsed JSON. */

@@ -1,8 +1,21 @@
 /** What a schema of shapes cannot say of a song: ids are unique, picks name takes that exist and lie in order, sections do not overlap. */
 
+/** What a recipe lies on. */
+interface UncheckedRow {
+  recipe: { steps: { id: string }[] }
+}
+
 export interface UncheckedSong {
   sections: { id: string; startBar: number; barCount: number; lines: { id: string }[] }[]
-  layers: { id: string; comps: { id: string; picks: { id: string; takeId: string; startFrame: number; endFrame: number }[] }[]; currentCompId: string }[]
+  spaces: { id: string }[]
+  vocalBus: UncheckedRow
+  buses: UncheckedRow[]
+  layers: (UncheckedRow & {
+    id: string
+    sends: { spaceId: string }[]
+    comps: { id: string; picks: { id: string; takeId: string; startFrame: number; endFrame: number }[] }[]
+    currentCompId: string
+  })[]
   takes: { id: string; startFrame: number; endFrame: number }[]
   spares: { id: string; takeId: string }[]
 }
@@ -26,6 +39,10 @@ export function findBrokenReferences(song: UncheckedSong): BrokenReference[] {
   unique(song.layers, 'layers')
   unique(song.takes, 'takes')
   unique(song.spares, 'spares')
+  unique(song.spaces, 'spaces')
+  unique(song.vocalBus.recipe.steps, 'vocalBus', 'recipe')
+  song.buses.forEach((bus, b) => unique(bus.recipe.steps, 'buses', b, 'recipe'))
+  const spaceIds = new Set(song.spaces.map(space => space.id))
   const takeIds = new Set(song.takes.map(take => take.id))
   song.sections.forEach((section, i) => {
     const before = song.sections[i - 1]
@@ -39,6 +56,16 @@ export function findBrokenReferences(song: UncheckedSong): BrokenReference[] {
   })
   song.layers.forEach((layer, l) => {
     unique(layer.comps, 'layers', l, 'comps')
+    unique(layer.recipe.steps, 'layers', l, 'recipe')
+    unique(
+      layer.sends.map(send => ({ id: send.spaceId })),
+      'layers',
+      l,
+      'sends',
+    )
+    layer.sends.forEach((send, i) => {
+      if (!spaceIds.has(send.spaceId)) problems.push({ path: ['layers', l, 'sends', i], expected: 'a space of this song' })
+    })
     if (!layer.comps.some(comp => comp.id === layer.currentCompId)) problems.push({ path: ['layers', l, 'currentCompId'], expected: 'one of the comps' })
     layer.comps.forEach((comp, c) => {
       comp.picks.forEach((pick, p) => {

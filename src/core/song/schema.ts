@@ -5,14 +5,14 @@ import { CHORD_QUALITIES } from '../beat/chord-names'
 import { MODE_COLOURS, TONICS } from '../beat/key-names'
 import { TEMPO_RANGE_BPM } from '../beat/grid'
 import { TREATMENT_KINDS } from '../beat/treatment-kinds'
-import { CompressorSettingsSchema } from '../effects/compressor'
-import { AirSettingsSchema, LowCutSettingsSchema } from '../effects/filters'
-import { ReverbSettingsSchema } from '../effects/reverb'
+import { frame, gainDecibels, id, MAX_FRAME, name } from './fields'
+import { MOST_SPACES, RecipeSchema, RideSchema, SendsSchema, SpaceSchema } from './mix-schema'
 import { findBrokenReferences } from './references'
 
-export const SONG_VERSION = 4
+export { GAIN_RANGE_DECIBELS } from './fields'
 
-const id = z.string().regex(/^[A-Za-z0-9_-]{1,64}$/)
+export const SONG_VERSION = 5
+
 export const SongIdSchema = id.brand<'SongId'>()
 export const AssetIdSchema = id.brand<'AssetId'>()
 const SectionIdSchema = id.brand<'SectionId'>()
@@ -32,14 +32,7 @@ export type CompId = z.infer<typeof CompIdSchema>
 export type PickId = z.infer<typeof PickIdSchema>
 export type SpareId = z.infer<typeof SpareIdSchema>
 
-/** Levels run from silence to a little gain; -60 and below is off. */
-export const GAIN_RANGE_DECIBELS = { min: -60, max: 12 } as const
-
-const MAX_FRAME = SAMPLE_RATE_HZ * 60 * 60
-const frame = z.number().int().min(-MAX_FRAME).max(MAX_FRAME)
-const gainDecibels = z.number().min(GAIN_RANGE_DECIBELS.min).max(GAIN_RANGE_DECIBELS.max)
 const pan = z.number().min(-1).max(1)
-const name = z.string().max(120)
 
 const RoleSchema = z.enum(['lead', 'double', 'high-harmony', 'low-harmony', 'octave', 'ad-lib', 'spare'])
 export type Role = z.infer<typeof RoleSchema>
@@ -183,10 +176,15 @@ const LayerSchema = z.strictObject({
   /** The role whose colour the layer wears; it may differ from its own. */
   tint: RoleSchema,
   gainDecibels,
+  /** How the level moves over the song. */
+  ride: RideSchema,
   pan,
   muted: z.boolean(),
   soloed: z.boolean(),
-  sendDecibels: gainDecibels,
+  /** What its voice goes through by itself, before its level. */
+  recipe: RecipeSchema,
+  /** After level and place. */
+  sends: SendsSchema,
   comps: z.array(CompSchema).min(1).max(100),
   currentCompId: CompIdSchema,
   /** Lines that no take gets right, each with what is wrong. */
@@ -252,15 +250,6 @@ const TakeSchema = z.strictObject({
 const SpareSchema = z.strictObject({ id: SpareIdSchema, takeId: TakeIdSchema, startFrame: frame, endFrame: frame, note: z.string().max(200) })
 export type Spare = z.infer<typeof SpareSchema>
 
-const RecipeSchema = z.strictObject({
-  enabled: z.boolean(),
-  lowCut: LowCutSettingsSchema,
-  compressor: CompressorSettingsSchema,
-  shelf: AirSettingsSchema,
-})
-
-const SpaceSchema = z.strictObject({ name, ...ReverbSettingsSchema.shape, gainDecibels })
-
 export const SongSchema = z
   .strictObject({
     version: z.literal(SONG_VERSION),
@@ -271,9 +260,11 @@ export const SongSchema = z
     /** True until a section is touched: default blocks are laid anew when the grid changes. */
     sectionsAreDefault: z.boolean(),
     layers: z.array(LayerSchema).max(64),
-    buses: z.array(z.strictObject({ role: RoleSchema, name, gainDecibels })).max(16),
+    /** The layers of a role together. */
+    buses: z.array(z.strictObject({ role: RoleSchema, name, gainDecibels, recipe: RecipeSchema })).max(16),
+    /** All voices together. */
     vocalBus: z.strictObject({ gainDecibels, recipe: RecipeSchema }),
-    space: SpaceSchema,
+    spaces: z.array(SpaceSchema).max(MOST_SPACES),
     output: z.strictObject({ ceilingDbfs: z.number().min(-12).max(0) }),
     takes: z.array(TakeSchema).max(20_000),
     spares: z.array(SpareSchema).max(2_000),
@@ -290,5 +281,3 @@ export type Layer = z.infer<typeof LayerSchema>
 export type Comp = z.infer<typeof CompSchema>
 export type Pick = z.infer<typeof PickSchema>
 export type Take = z.infer<typeof TakeSchema>
-export type Recipe = z.infer<typeof RecipeSchema>
-export type Space = z.infer<typeof SpaceSchema>

@@ -1,4 +1,4 @@
-/** The recipe against the voices as sung, at equal loudness. */
+/** The recipes against the voices as sung, at equal loudness. */
 import { Text } from '@chakra-ui/react'
 import { useState } from 'react'
 import { planMix, type MixPlan } from '../../../core/mix/plan'
@@ -40,7 +40,7 @@ export function BeforeAfter() {
         {measuring ? 'Matching loudness …' : 'As sung'}
       </Pill>
       <Pill chosen={!bypassed} onClick={() => useView.setState({ view: { kind: 'song' } })}>
-        With the recipe
+        With the recipes
       </Pill>
     </>
   )

@@ -17,18 +17,6 @@ export function LevelBand({ place, colour }: { place: number; colour: string }) 
   }, [place])
   useFrameLoop(draw)
   return (
-    <Box
-      ref={band}
-      aria-hidden
-      position="absolute"
-      left={0}
-      right="92px"
-      top="1px"
-      bottom="1px"
-      borderRadius="8px"
-      opacity={0.22}
-      transformOrigin="left"
-      style={{ background: colour }}
-    />
+    <Box ref={band} aria-hidden position="absolute" inset="4px 0" borderRadius="8px" opacity={0.22} transformOrigin="left" style={{ background: colour }} />
   )
 }

@@ -1,65 +1,123 @@
 /** Mix: does it sit on the beat? */
 import { Box, Flex, Grid } from '@chakra-ui/react'
 import { useEffect } from 'react'
-import { setBusGain } from '../../../core/mix/commands'
+import { setBusGain, setVocalGain } from '../../../core/mix/commands'
+import type { Song } from '../../../core/song/schema'
+import { isTyping } from '../../frame/use-song-keys'
 import { NoLayers } from '../../shared/no-layers'
-import { RoomHeading, Well } from '../../shared/parts'
+import { Card, CardTitle, Pill, RoomHeading, Well } from '../../shared/parts'
 import { SongSlider } from '../../shared/song-slider'
-import { useSong } from '../../song/song-store'
+import { currentSong, useSong } from '../../song/song-store'
 import { useView } from '../../song/view-store'
 import { BeforeAfter } from './before-after'
-import { BeatStrip, LayerStrip } from './mix-strip'
+import { useMix, type Sheet } from './mix-store'
 import { OutputMeters } from './output-meters'
-import { RecipeCard } from './recipe-card'
-import { SpaceCard } from './space-card'
+import { RecipeSheet } from './recipe-sheet'
+import { RideSheet } from './ride-sheet'
+import { SpacesSheet, toggleAlone } from './spaces-sheet'
+import { BeatRow, LayerRow, useWholeSong } from './voice-row'
+
+const SHEETS: [Sheet, string][] = [
+  ['recipe', 'Recipes'],
+  ['spaces', 'Spaces'],
+  ['ride', 'Rides'],
+  ['output', 'Output'],
+]
 
 export function MixRoom() {
   const layers = useSong(song => song.layers)
-  const buses = useSong(song => song.buses)
+  const sheet = useMix(state => state.sheet)
+  const view = useWholeSong()
   useEffect(() => () => useView.setState({ view: { kind: 'song' } }), [])
+  useMixKeys()
   return (
     <>
-      <RoomHeading above="Voices on their role buses, the vocal bus, the output" title="Does it sit on the beat?">
+      <RoomHeading above="Each voice, its role, all voices, the output" title="Does it sit on the beat?">
         <BeforeAfter />
       </RoomHeading>
-      <Grid templateColumns={{ base: 'minmax(0, 1fr)', xl: 'minmax(0, 1.25fr) minmax(0, 1fr)' }} gap={4} alignItems="start">
-        <Well p={3}>
+      <Grid templateColumns="minmax(0, 1.3fr) minmax(0, 1fr)" gap={3} alignItems="start">
+        <Well p={2}>
           {layers.length === 0 ? <NoLayers why="Here each has its level and place." /> : null}
           {layers.map((layer, index) => (
-            <LayerStrip key={layer.id} layer={layer} index={index} />
+            <LayerRow key={layer.id} layer={layer} index={index} view={view} />
           ))}
           <Box borderTopWidth="2px" borderStyle="dashed" borderColor="seamline" my={1} />
-          <BeatStrip />
+          <BeatRow view={view} />
         </Well>
-        <Flex direction="column" gap={4}>
-          <RecipeCard />
-          <SpaceCard />
-          <OutputMeters />
-          {buses.length > 0 ? (
-            <Box as="details" bg="card" borderRadius="card" p={4}>
-              <Box as="summary" fontFamily="heading" fontWeight={600} cursor="pointer">
-                Role buses
-              </Box>
-              <Flex direction="column" gap={2} mt={3}>
-                {buses.map(bus => (
-                  <SongSlider
-                    key={bus.role}
-                    label={`${bus.name} bus level`}
-                    showLabel={bus.name}
-                    value={bus.gainDecibels}
-                    min={-24}
-                    max={12}
-                    step={0.5}
-                    unit="dB"
-                    stepLabel={`set the ${bus.name} bus`}
-                    command={(song, gainDecibels) => setBusGain(song, { role: bus.role, gainDecibels })}
-                  />
-                ))}
-              </Flex>
-            </Box>
-          ) : null}
-        </Flex>
+        <Box>
+          <Flex gap="6px" mb={2} role="group" aria-label="What to work on">
+            {SHEETS.map(([name, label]) => (
+              <Pill key={name} px={3} chosen={sheet === name} onClick={() => useMix.setState({ sheet: name })}>
+                {label}
+              </Pill>
+            ))}
+          </Flex>
+          {sheet === 'recipe' ? <RecipeSheet /> : null}
+          {sheet === 'spaces' ? <SpacesSheet /> : null}
+          {sheet === 'ride' ? <RideSheet /> : null}
+          {sheet === 'output' ? <OutputSheet /> : null}
+        </Box>
       </Grid>
     </>
+  )
+}
+
+/** Mix's keys. */
+function useMixKeys(): void {
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if (isTyping(event) || event.ctrlKey || event.metaKey || event.altKey || event.repeat) return
+      const asked = ({ c: 'recipe', s: 'spaces', r: 'ride', o: 'output' } as const)[event.key]
+      if (asked) useMix.setState({ sheet: asked })
+      else if (event.key === 'h') {
+        const { spaces } = currentSong()
+        const space = spaces.find(entry => entry.id === useMix.getState().spaceId) ?? spaces[0]
+        if (space) toggleAlone(space.id)
+      }
+    }
+    addEventListener('keydown', onKey)
+    return () => removeEventListener('keydown', onKey)
+  }, [])
+}
+
+const setVoices = (song: Song, gainDecibels: number) => setVocalGain(song, { gainDecibels })
+
+function OutputSheet() {
+  const buses = useSong(song => song.buses)
+  const voices = useSong(song => song.vocalBus.gainDecibels)
+  return (
+    <Flex direction="column" gap={3}>
+      <OutputMeters />
+      <Card p={3}>
+        <CardTitle>Together</CardTitle>
+        <Flex direction="column" gap="6px" mt={2}>
+          <SongSlider
+            label="All voices, level"
+            showLabel="All voices"
+            value={voices}
+            min={-60}
+            max={12}
+            step={0.5}
+            unit="dB"
+            stepLabel="set the level of all voices"
+            command={setVoices}
+          />
+          {buses.map(bus => (
+            <SongSlider
+              key={bus.role}
+              label={`${bus.name} together, level`}
+              showLabel={bus.name}
+              value={bus.gainDecibels}
+              min={-24}
+              max={12}
+              step={0.5}
+              unit="dB"
+              stepLabel={`set the ${bus.name} together`}
+              command={(song, gainDecibels) => setBusGain(song, { role: bus.role, gainDecibels })}
+            />
+          ))}
+        </Flex>
+      </Card>
+    </Flex>
   )
 }

@@ -1,0 +1,25 @@
+/** What the Mix room looks at. */
+import { create } from 'zustand'
+import type { RecipePlace } from '../../../core/mix/recipes'
+import type { SpaceId, StepId } from '../../../core/song/mix-schema'
+import type { LayerId } from '../../../core/song/schema'
+
+export type Sheet = 'recipe' | 'spaces' | 'ride' | 'output'
+
+interface MixView {
+  sheet: Sheet
+  place: RecipePlace
+  /** Opened of the recipe; null: the first. */
+  stepId: StepId | null
+  /** Null: the first. */
+  spaceId: SpaceId | null
+  /** Whose ride is drawn; null: the first. */
+  layerId: LayerId | null
+}
+
+export const useMix = create<MixView>(() => ({ sheet: 'recipe', place: { kind: 'all' }, stepId: null, spaceId: null, layerId: null }))
+
+/** A voice is chosen: its own recipe and its own ride are looked at. */
+export function chooseVoice(layerId: LayerId): void {
+  useMix.setState({ layerId, place: { kind: 'layer', layerId }, stepId: null })
+}

@@ -1,0 +1,223 @@
+/** The spaces: how loud each answers, heard alone, its settings, and what goes into it. */
+import { Box, chakra, Flex, NativeSelect, Text } from '@chakra-ui/react'
+import { Trash2 } from 'lucide-react'
+import { useCallback } from 'react'
+import { addSpace, echoSeconds, removeSpace, setSend, setSpace, type SpaceKind } from '../../../core/mix/spaces'
+import { MOST_SPACES, type Space, type SpaceId } from '../../../core/song/mix-schema'
+import { GAIN_RANGE_DECIBELS, type Layer, type Song } from '../../../core/song/schema'
+import { formatDecibels } from '../../shared/format'
+import { NameField } from '../../shared/name-field'
+import { Card, CardTitle, KeyCap, Pill, SmallButton } from '../../shared/parts'
+import { SongSlider } from '../../shared/song-slider'
+import { edit, useSong } from '../../song/song-store'
+import { useView } from '../../song/view-store'
+import { useRoleColour } from '../../theme/roles'
+import { useMix } from './mix-store'
+import { SettingSliders } from './setting-sliders'
+import { SPACE_NAMES } from './setting-words'
+
+const SPACE_KINDS = Object.keys(SPACE_NAMES) as SpaceKind[]
+
+export function SpacesSheet() {
+  const spaces = useSong(song => song.spaces)
+  const asked = useMix(state => state.spaceId)
+  const chosen = spaces.find(space => space.id === asked) ?? spaces[0] ?? null
+  const makeId = () => crypto.randomUUID()
+  return (
+    <Card p={3}>
+      <CardTitle>Spaces</CardTitle>
+      <Flex direction="column" gap="4px" my={2}>
+        {spaces.map(space => (
+          <SpaceRow key={space.id} space={space} chosen={space.id === chosen?.id} />
+        ))}
+      </Flex>
+      {spaces.length < MOST_SPACES ? (
+        <Flex gap="6px" align="center" role="group" aria-label="Add a space">
+          <Text color="ink.soft" fontSize="12px">
+            Add
+          </Text>
+          {SPACE_KINDS.map(kind => (
+            <Pill
+              key={kind}
+              size="xs"
+              px={3}
+              aria-label={`Add a ${SPACE_NAMES[kind].toLowerCase()}`}
+              onClick={() => {
+                const id = makeId()
+                edit(`add a ${SPACE_NAMES[kind].toLowerCase()}`, song => addSpace(song, { kind, name: freeName(song, SPACE_NAMES[kind]), makeId: () => id }))
+                useMix.setState({ spaceId: id as SpaceId })
+              }}
+            >
+              {SPACE_NAMES[kind]}
+            </Pill>
+          ))}
+        </Flex>
+      ) : (
+        <Text color="ink.soft">A song holds {MOST_SPACES} spaces.</Text>
+      )}
+      {chosen ? <SpaceEditor key={chosen.id} space={chosen} /> : null}
+    </Card>
+  )
+}
+
+/** "Echo 2" beside "Echo". */
+function freeName(song: Song, name: string): string {
+  const taken = new Set(song.spaces.map(space => space.name))
+  for (let number = 1; ; number++) {
+    const free = number === 1 ? name : `${name} ${number}`
+    if (!taken.has(free)) return free
+  }
+}
+
+const Choice = chakra('button', {
+  base: {
+    flex: '0 0 84px',
+    minW: 0,
+    px: 2,
+    height: '26px',
+    borderRadius: '8px',
+    textAlign: 'left',
+    cursor: 'pointer',
+    overflow: 'hidden',
+    textOverflow: 'ellipsis',
+    whiteSpace: 'nowrap',
+    borderWidth: '1px',
+    borderColor: 'transparent',
+    _pressed: { bg: 'sunken', borderColor: 'brand', borderStyle: 'dashed', fontWeight: 600 },
+  },
+})
+
+/** Hears one space alone, or the song again. */
+export function toggleAlone(spaceId: SpaceId): void {
+  const { view } = useView.getState()
+  const isAlone = view.kind === 'space' && view.spaceId === spaceId
+  useView.setState({ view: isAlone ? { kind: 'song' } : { kind: 'space', spaceId } })
+}
+
+function SpaceRow({ space: { id, name, gainDecibels }, chosen }: { space: Space; chosen: boolean }) {
+  const alone = useView(state => state.view.kind === 'space' && state.view.spaceId === id)
+  const setLevel = useCallback((song: Song, level: number) => setSpace(song, { spaceId: id, gainDecibels: level }), [id])
+  return (
+    <Flex align="center" gap={2} role="group" aria-label={name}>
+      <Choice aria-pressed={chosen} title={name} onClick={() => useMix.setState({ spaceId: id })}>
+        {name}
+      </Choice>
+      <Box flex="1" minW={0}>
+        <SongSlider
+          label={`${name} level`}
+          value={gainDecibels}
+          min={GAIN_RANGE_DECIBELS.min}
+          max={GAIN_RANGE_DECIBELS.max}
+          step={0.5}
+          unit="dB"
+          valueText={formatDecibels}
+          stepLabel={`set the level of ${name}`}
+          command={setLevel}
+        />
+      </Box>
+      <Pill size="xs" px={2} width="84px" chosen={alone} aria-label={`Hear ${name} alone`} onClick={() => toggleAlone(id)}>
+        Alone{chosen ? <KeyCap>H</KeyCap> : null}
+      </Pill>
+    </Flex>
+  )
+}
+
+function SpaceEditor({ space }: { space: Space }) {
+  const { id, name, kind } = space
+  const layers = useSong(song => song.layers)
+  const command = useCallback((song: Song, settings: Record<string, number>) => setSpace(song, { spaceId: id, settings }), [id])
+  return (
+    <Box mt={3} pt={2} borderTopWidth="1px" borderStyle="dashed" borderColor="seamline" role="group" aria-label={`${name}, opened`}>
+      <Flex align="center" gap={2} mb={2}>
+        <NameField label="Name of the space" name={name} onKeep={kept => edit(`name the space ${kept}`, song => setSpace(song, { spaceId: id, name: kept }))} />
+        <Box flex="1" />
+        <SmallButton aria-label={`Remove ${name}`} title="Remove" onClick={() => edit(`remove ${name}`, song => removeSpace(song, { spaceId: id }))}>
+          <Trash2 size={15} aria-hidden />
+        </SmallButton>
+      </Flex>
+      {space.kind === 'echo' ? <EchoBeats space={space} /> : null}
+      <SettingSliders
+        kind={kind}
+        of={name}
+        settings={space as unknown as Record<string, number>}
+        leaveOut={space.kind === 'echo' && space.delayBeats !== null ? ['delaySeconds'] : []}
+        command={command}
+      />
+      {layers.length > 0 ? (
+        <Text fontWeight={600} mt={3} mb={1}>
+          What goes into it
+        </Text>
+      ) : null}
+      <Flex direction="column" gap="4px">
+        {layers.map(layer => (
+          <SendRow key={layer.id} layer={layer} spaceId={id} spaceName={name} />
+        ))}
+      </Flex>
+    </Box>
+  )
+}
+
+const BEATS: [number, string][] = [
+  [0.25, 'a quarter of a beat'],
+  [1 / 3, 'a third of a beat'],
+  [0.5, 'half a beat'],
+  [0.75, 'three quarters of a beat'],
+  [1, 'a beat'],
+  [1.5, 'a beat and a half'],
+  [2, 'two beats'],
+]
+
+function EchoBeats({ space }: { space: Extract<Space, { kind: 'echo' }> }) {
+  const grid = useSong(song => song.beat.grid)
+  const { delayBeats } = space
+  const known = delayBeats === null || BEATS.some(([beats]) => beats === delayBeats)
+  return (
+    <Flex align="center" gap={3} mb="5px">
+      <Text flex="0 0 92px">Comes after</Text>
+      <NativeSelect.Root size="xs" flex="1">
+        <NativeSelect.Field
+          aria-label={`${space.name}: comes after`}
+          bg="card"
+          borderColor="seamline"
+          value={delayBeats === null ? 'seconds' : String(delayBeats)}
+          onChange={event => {
+            const chosen = event.target.value === 'seconds' ? null : Number(event.target.value)
+            edit(`set the time of ${space.name}`, song => setSpace(song, { spaceId: space.id, delayBeats: chosen }))
+          }}
+        >
+          {BEATS.map(([beats, words]) => (
+            <option key={beats} value={String(beats)}>
+              {words}
+            </option>
+          ))}
+          {known ? null : <option value={String(delayBeats)}>{delayBeats} beats</option>}
+          <option value="seconds">a time of its own</option>
+        </NativeSelect.Field>
+        <NativeSelect.Indicator />
+      </NativeSelect.Root>
+      <Text color="ink.soft" fontSize="12px" flex="0 0 60px" textAlign="right">
+        {Math.round(echoSeconds(space, grid) * 1_000)} ms
+      </Text>
+    </Flex>
+  )
+}
+
+function SendRow({ layer, spaceId, spaceName }: { layer: Layer; spaceId: SpaceId; spaceName: string }) {
+  const colour = useRoleColour(layer.tint)
+  const set = useCallback((song: Song, gainDecibels: number) => setSend(song, { layerId: layer.id, spaceId, gainDecibels }), [layer.id, spaceId])
+  return (
+    <SongSlider
+      label={`${layer.name} into ${spaceName}`}
+      showLabel={layer.name}
+      value={layer.sends.find(send => send.spaceId === spaceId)?.gainDecibels ?? GAIN_RANGE_DECIBELS.min}
+      min={GAIN_RANGE_DECIBELS.min}
+      max={GAIN_RANGE_DECIBELS.max}
+      step={0.5}
+      unit="dB"
+      colour={colour}
+      valueText={formatDecibels}
+      stepLabel={`send ${layer.name} into ${spaceName}`}
+      command={set}
+    />
+  )
+}

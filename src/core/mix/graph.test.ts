@@ -1,0 +1,196 @@
+import { describe, expect, test } from '@jest/globals'
+import { readFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { peakOf } from '../audio/decibels'
+import { decibelsBetween } from '../audio/signals.test-kit'
+import { pickTake } from '../comp/picks'
+import { openSong } from '../song/open'
+import type { SpaceId } from '../song/mix-schema'
+import type { Song } from '../song/schema'
+import { layerOf, lineRange, makeId } from '../song/song.test-kit'
+import { PLATE_ID } from '../song/usual-mix'
+import { setBeatMix, setBusGain, setLayerMix } from './commands'
+import { bare, offline, sung, wholeWindow } from './mix.test-kit'
+import { planMix } from './plan'
+import { addStep, recipeAt, setRecipe, setStep, type RecipePlace, type StepKind } from './recipes'
+import { MixRenderer } from './renderer'
+import { setRidePoint } from './rides'
+import { addSpace, echoSeconds, removeSpace, setSend, setSpace } from './spaces'
+
+const FIRST = lineRange(0).startFrame
+/** A second inside the first line, where the lead's first take sounds alone. */
+const INSIDE = { startFrame: FIRST + 9_600, endFrame: FIRST + 57_600 }
+const base = sung()
+const lead = layerOf(base, 'Lead')
+const quiet = (song: Song) => setBeatMix(song, { muted: true })
+const PLACES: RecipePlace[] = [{ kind: 'layer', layerId: lead }, { kind: 'role', role: 'lead' }, { kind: 'all' }]
+
+/** A song with one more step at its end of a recipe. */
+function withStep(song: Song, place: RecipePlace, kind: StepKind, settings: Record<string, number>): Song {
+  const added = addStep(song, { place, kind, makeId })
+  return setStep(added, { place, stepId: recipeAt(added, place).steps.at(-1)!.id, settings })
+}
+
+test('a song of version 4 sounds as it did when it was written', async () => {
+  const opened = openSong(JSON.parse(readFileSync(join(__dirname, '../song/fixtures/song-4.json'), 'utf8')))
+  if (opened.kind !== 'current') throw new Error('not opened')
+  const planes = await offline(planMix(opened.song))
+  expect(planes[0]).toHaveLength(962_400)
+  // What the release before rendered: 256 frames of both sides from each of these.
+  const bytes = readFileSync(join(__dirname, 'fixtures/song-4.f32'))
+  const kept = new Float32Array(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength))
+  const starts = [0, 390_000, 420_000, 500_000, 575_500, 600_000, 700_000, 767_000, 800_000]
+  const now = starts.flatMap(start => planes.map(plane => [...plane.subarray(start, start + 256)])).flat()
+  expect(decibelsBetween(Float32Array.from(now), kept)).toBeLessThan(-140)
+})
+
+describe('what comes late through a row of effects', () => {
+  const drive = { driveDecibels: 0, amountFraction: 0, outputDecibels: 0 }
+  test.each(PLACES)('in the recipe of $kind, is read earlier: the voice stays in its place to a hundredth of a decibel', async place => {
+    const song = quiet(bare(base))
+    const [plain] = await offline(planMix(song), INSIDE)
+    const [bent] = await offline(planMix(withStep(song, place, 'saturation', drive)), INSIDE)
+    expect(peakOf(plain)).toBeGreaterThan(0.1)
+    expect(decibelsBetween(bent, plain)).toBeLessThan(-55)
+  })
+
+  test('what it sends into a space is held back by as much: the echo comes on its beat', async () => {
+    const echo = 'echo' as SpaceId
+    const song = setSend(quiet(bare(base)), { layerId: lead, spaceId: echo, gainDecibels: 0 })
+    const after = { startFrame: FIRST, endFrame: FIRST + 60_000 }
+    const [plain] = await offline(planMix(song, { kind: 'space', spaceId: echo }), after)
+    const late = withStep(withStep(withStep(song, PLACES[0], 'saturation', drive), PLACES[1], 'saturation', drive), PLACES[2], 'saturation', drive)
+    const [bent] = await offline(planMix(late, { kind: 'space', spaceId: echo }), after)
+    // A quarter at 120 bpm.
+    expect(peakOf(plain.slice(0, 23_000))).toBeLessThan(1e-6)
+    expect(peakOf(plain.slice(24_000))).toBeGreaterThan(0.1)
+    expect(decibelsBetween(bent, plain)).toBeLessThan(-50)
+  })
+})
+
+describe('recipes', () => {
+  test.each(PLACES)('of $kind are heard where they lie, and not by others', async place => {
+    let song = quiet(bare(base))
+    const high = layerOf(song, 'High 1')
+    song = pickTake(song, { layerId: high, takeId: song.takes[1].id, ...lineRange(0), insist: true, makeId })
+    const alone = (of: Song, layerId: typeof high) => offline(planMix(setLayerMix(of, { layerId, soloed: true })), INSIDE)
+    const cut = withStep(song, place, 'equaliser', { lowShelfHz: 600, lowShelfDecibels: -12 })
+    const lowered = async (layerId: typeof high) => 20 * Math.log10(peakOf((await alone(cut, layerId))[0]) / peakOf((await alone(song, layerId))[0]))
+    expect(await lowered(lead)).toBeLessThan(-6)
+    expect(await lowered(high)).toBeLessThan(place.kind === 'all' ? -6 : 0.01)
+    if (place.kind !== 'all') expect(Math.abs(await lowered(high))).toBeLessThan(0.01)
+  })
+
+  test('off, without a step that is on, or in the view without recipes, it is as if there were none', async () => {
+    const song = quiet(bare(base))
+    const [plain] = await offline(planMix(song), INSIDE)
+    for (const place of PLACES) {
+      const cut = withStep(song, place, 'low-cut', { cutoffHz: 400 })
+      const [step] = recipeAt(cut, place).steps
+      for (const without of [setRecipe(cut, { place, enabled: false }), setStep(cut, { place, stepId: step.id, enabled: false })])
+        expect(decibelsBetween((await offline(planMix(without), INSIDE))[0], plain)).toBe(-Infinity)
+      expect(decibelsBetween((await offline(planMix(cut, { kind: 'without-recipe', gainDecibels: 0 }), INSIDE))[0], plain)).toBe(-Infinity)
+    }
+  })
+
+  test('a role’s level comes after its recipe: pressed as hard, and as much softer, in the spaces too', async () => {
+    const role = { kind: 'role', role: 'lead' } as const
+    let song = withStep(quiet(bare(base)), role, 'compressor', { thresholdDecibels: -40, ratio: 10, makeupDecibels: 0 })
+    song = setSend(song, { layerId: lead, spaceId: PLATE_ID, gainDecibels: -6 })
+    const [loud] = await offline(planMix(song), INSIDE)
+    const [soft] = await offline(planMix(setBusGain(song, { role: 'lead', gainDecibels: -12 })), INSIDE)
+    expect(
+      decibelsBetween(
+        soft,
+        loud.map(sample => sample * 10 ** (-12 / 20)),
+      ),
+    ).toBeLessThan(-100)
+  })
+})
+
+describe('spaces', () => {
+  test('each is heard alone, two sum to both, and one that is removed takes its sends along', async () => {
+    let song = quiet(bare(base))
+    for (const [spaceId, gainDecibels] of [
+      ['plate', -6],
+      ['room', -3],
+    ] as const)
+      song = setSend(song, { layerId: lead, spaceId: spaceId as SpaceId, gainDecibels })
+    const [dry] = await offline(planMix(bare(song)), INSIDE)
+    const [both] = await offline(planMix(song), INSIDE)
+    const alone = async (spaceId: string) => (await offline(planMix(song, { kind: 'space', spaceId: spaceId as SpaceId }), INSIDE))[0]
+    const [plate, room] = [await alone('plate'), await alone('room')]
+    expect(Math.min(peakOf(plate), peakOf(room))).toBeGreaterThan(0.005)
+    expect(
+      decibelsBetween(
+        both,
+        dry.map((sample, i) => sample + plate[i] + room[i]),
+      ),
+    ).toBeLessThan(-120)
+    const without = removeSpace(song, { spaceId: 'room' as SpaceId })
+    expect(without.layers.flatMap(layer => layer.sends).some(send => send.spaceId === 'room')).toBe(false)
+    expect(peakOf((await offline(planMix(without, { kind: 'space', spaceId: 'room' as SpaceId }), INSIDE))[0])).toBeGreaterThan(0.1)
+  })
+
+  test('an echo follows the tempo unless it is told seconds, and a beat that is too long for it is halved', () => {
+    const song = base
+    const echo = song.spaces.find(space => space.kind === 'echo')!
+    const at = (tempoBpm: number, delayBeats: number | null) =>
+      echoSeconds({ ...(echo as Extract<typeof echo, { kind: 'echo' }>), delayBeats, delaySeconds: 0.33 }, { ...song.beat.grid, tempoBpm })
+    expect([at(120, 1), at(90, 0.75), at(90, null)]).toEqual([0.5, 0.5, 0.33])
+    expect([at(40, 2), at(30, 4)]).toEqual([1.5, 2])
+  })
+})
+
+test('a ride moves the level in straight lines of decibels from point to point', async () => {
+  let song = quiet(bare(base))
+  for (const [second, gainDecibels] of [
+    [0.2, 0],
+    [0.6, -20],
+    [0.8, 6],
+  ])
+    song = setRidePoint(song, { layerId: lead, frame: INSIDE.startFrame + second * 48_000, gainDecibels })
+  const [ridden] = await offline(planMix(song), INSIDE)
+  const [plain] = await offline(planMix(bare({ ...song, layers: song.layers.map(layer => ({ ...layer, ride: [] })) })), INSIDE)
+  const decibelsAt = (second: number) => {
+    const stretch = [ridden, plain].map(sound => sound.slice(second * 48_000 - 145, second * 48_000 + 145))
+    return 20 * Math.log10(peakOf(stretch[0]) / peakOf(stretch[1]))
+  }
+  for (const [second, expected] of [
+    [0.1, 0],
+    [0.4, -10],
+    [0.5, -15],
+    [0.7, -7],
+    [0.9, 6],
+  ])
+    expect(Math.abs(decibelsAt(second) - expected)).toBeLessThan(0.4)
+})
+
+test('with every effect, space and lane in use, live equals offline, also after a jump', async () => {
+  let song = base
+  for (const [name, line] of [
+    ['Double left', 0],
+    ['High 1', 0],
+    ['Low 2', 1],
+  ] as const)
+    song = pickTake(song, { layerId: layerOf(song, name), takeId: song.takes[1].id, ...lineRange(line), insist: true, makeId })
+  const kinds: StepKind[] = ['low-cut', 'gate', 'de-esser', 'compressor', 'equaliser', 'saturation', 'air']
+  for (const place of [...PLACES, { kind: 'role', role: 'double' } as const]) for (const kind of kinds) song = addStep(song, { place, kind, makeId })
+  song = addSpace(song, { kind: 'echo', name: 'Second echo', makeId })
+  song = setSpace(song, { spaceId: song.spaces.at(-1)!.id, delayBeats: null, settings: { delaySeconds: 0.123 } })
+  song.spaces.forEach((space, i) => {
+    for (const layer of song.layers) song = setSend(song, { layerId: layer.id, spaceId: space.id, gainDecibels: -6 - 3 * i })
+  })
+  song = setRidePoint(setRidePoint(song, { layerId: lead, frame: FIRST + 5_000, gainDecibels: -9 }), { layerId: lead, frame: FIRST + 99_000, gainDecibels: 3 })
+  const plan = planMix(song)
+  const range = { startFrame: FIRST - 4_800, endFrame: FIRST + 96_000 }
+  const [left] = await offline(plan, range)
+  const renderer = new MixRenderer(plan, wholeWindow())
+  const live = new Float32Array(Math.ceil((range.endFrame - range.startFrame) / 128) * 128)
+  for (let run = 0; run < 2; run++) {
+    renderer.seek(range.startFrame)
+    for (let at = 0; at < live.length; at += 128) renderer.render(range.startFrame + at, live.subarray(at, at + 128), new Float32Array(128))
+    expect(decibelsBetween(live.subarray(0, left.length), left)).toBeLessThan(-120)
+  }
+  expect(peakOf(left)).toBeGreaterThan(0.1)
+})

@@ -1,0 +1,96 @@
+/** Spaces: what they are in the plan, and the commands on them and on what is sent into them. */
+import { produce } from 'immer'
+import { SAMPLE_RATE_HZ } from '../audio/frames'
+import { framesPerBeat, type Grid } from '../beat/grid'
+import { usualSettings } from '../effects/catalogue'
+import { DELAY_RANGE_SECONDS, Echo, type EchoSettings } from '../effects/echo'
+import { Plate, Room, type ReverbSettings } from '../effects/reverb'
+import type { Space as SpaceEffect } from '../effects/space'
+import { clampGain } from '../song/levels'
+import { ECHO_BEATS_RANGE, MOST_SPACES, type Space, type SpaceId } from '../song/mix-schema'
+import type { LayerId, Song } from '../song/schema'
+import { requireLayer } from '../song/select'
+import { withinRanges } from './recipes'
+
+export type SpaceKind = Space['kind']
+/** As the renderer takes it: an echo's time is in seconds. */
+export type SpaceSettings = ({ kind: 'plate' | 'room' } & ReverbSettings) | ({ kind: 'echo' } & EchoSettings)
+
+export function settingsOfSpace(space: Space, grid: Grid): SpaceSettings {
+  if (space.kind !== 'echo') {
+    const { kind, decaySeconds, preDelaySeconds, dampingHz } = space
+    return { kind, decaySeconds, preDelaySeconds, dampingHz }
+  }
+  const { kind, feedbackFraction, highCutHz, lowCutHz, crossFraction } = space
+  return { kind, delaySeconds: echoSeconds(space, grid), feedbackFraction, highCutHz, lowCutHz, crossFraction }
+}
+
+/** How late an echo comes: by its beats at the song's mean tempo, halved until it is short enough. */
+export function echoSeconds({ delayBeats, delaySeconds }: Extract<Space, { kind: 'echo' }>, grid: Grid): number {
+  if (delayBeats === null) return delaySeconds
+  let seconds = (delayBeats * framesPerBeat(grid)) / SAMPLE_RATE_HZ
+  while (seconds > DELAY_RANGE_SECONDS.max) seconds /= 2
+  return Math.max(DELAY_RANGE_SECONDS.min, seconds)
+}
+
+export function makeSpace(settings: SpaceSettings): SpaceEffect<SpaceSettings> {
+  switch (settings.kind) {
+    case 'plate':
+      return new Plate(settings) as SpaceEffect<SpaceSettings>
+    case 'room':
+      return new Room(settings) as SpaceEffect<SpaceSettings>
+    case 'echo':
+      return new Echo(settings) as SpaceEffect<SpaceSettings>
+  }
+}
+
+/** Command: one more space, at its usual settings; nothing is sent into it yet. @throws RangeError if there are as many as can be. */
+export function addSpace(song: Song, { kind, name, makeId }: { kind: SpaceKind; name: string; makeId: () => string }): Song {
+  if (song.spaces.length >= MOST_SPACES) throw new RangeError(`a song has at most ${MOST_SPACES} spaces`)
+  return produce(song, draft => {
+    const beats = kind === 'echo' ? { delayBeats: 1 } : {}
+    draft.spaces.push({ id: makeId() as SpaceId, kind, name: name.slice(0, 120), gainDecibels: 0, ...usualSettings(kind), ...beats } as Space)
+  })
+}
+
+/** Command: a space's name, level or settings, each as near as its range allows. */
+export function setSpace(
+  song: Song,
+  {
+    spaceId,
+    name,
+    gainDecibels,
+    delayBeats,
+    settings = {},
+  }: { spaceId: SpaceId; name?: string; gainDecibels?: number; delayBeats?: number | null; settings?: Record<string, number> },
+): Song {
+  return produce(song, draft => {
+    const space = draft.spaces.find(entry => entry.id === spaceId)
+    if (!space) throw new RangeError(`no space ${spaceId} in this song`)
+    if (name !== undefined) space.name = name.trim().slice(0, 120) || space.name
+    if (gainDecibels !== undefined) space.gainDecibels = clampGain(gainDecibels)
+    if (space.kind === 'echo' && delayBeats !== undefined)
+      space.delayBeats = delayBeats === null ? null : Math.max(ECHO_BEATS_RANGE.min, Math.min(ECHO_BEATS_RANGE.max, delayBeats))
+    Object.assign(space, withinRanges(space.kind, settings))
+  })
+}
+
+/** Command: a space goes, and with it what was sent into it. */
+export function removeSpace(song: Song, { spaceId }: { spaceId: SpaceId }): Song {
+  if (!song.spaces.some(space => space.id === spaceId)) return song
+  return produce(song, draft => {
+    draft.spaces = draft.spaces.filter(space => space.id !== spaceId)
+    for (const layer of draft.layers) layer.sends = layer.sends.filter(send => send.spaceId !== spaceId)
+  })
+}
+
+/** Command: how loud a layer goes into a space. @throws RangeError if the song has no such space. */
+export function setSend(song: Song, { layerId, spaceId, gainDecibels }: { layerId: LayerId; spaceId: SpaceId; gainDecibels: number }): Song {
+  if (!song.spaces.some(space => space.id === spaceId)) throw new RangeError(`no space ${spaceId} in this song`)
+  return produce(song, draft => {
+    const { sends } = requireLayer(draft, layerId)
+    const send = sends.find(entry => entry.spaceId === spaceId)
+    if (send) send.gainDecibels = clampGain(gainDecibels)
+    else sends.push({ spaceId, gainDecibels: clampGain(gainDecibels) })
+  })
+}

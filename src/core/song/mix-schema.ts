@@ -1,0 +1,56 @@
+/** What a song keeps of its mix: recipes as rows of steps, spaces, sends and rides. */
+import { z } from 'zod'
+import { CompressorSettingsSchema } from '../effects/compressor'
+import { DeEsserSettingsSchema } from '../effects/de-esser'
+import { EchoSettingsSchema } from '../effects/echo'
+import { EqualiserSettingsSchema } from '../effects/equaliser'
+import { AirSettingsSchema, LowCutSettingsSchema } from '../effects/filters'
+import { GateSettingsSchema } from '../effects/gate'
+import { ReverbSettingsSchema } from '../effects/reverb'
+import { SaturationSettingsSchema } from '../effects/saturation'
+import { frame, gainDecibels, id, name } from './fields'
+
+const StepIdSchema = id.brand<'StepId'>()
+export type StepId = z.infer<typeof StepIdSchema>
+export const SpaceIdSchema = id.brand<'SpaceId'>()
+export type SpaceId = z.infer<typeof SpaceIdSchema>
+
+const inRow = { id: StepIdSchema, enabled: z.boolean() }
+/** One effect of a recipe with its settings. */
+const RecipeStepSchema = z.discriminatedUnion('kind', [
+  LowCutSettingsSchema.extend({ kind: z.literal('low-cut'), ...inRow }),
+  GateSettingsSchema.extend({ kind: z.literal('gate'), ...inRow }),
+  DeEsserSettingsSchema.extend({ kind: z.literal('de-esser'), ...inRow }),
+  CompressorSettingsSchema.extend({ kind: z.literal('compressor'), ...inRow }),
+  EqualiserSettingsSchema.extend({ kind: z.literal('equaliser'), ...inRow }),
+  SaturationSettingsSchema.extend({ kind: z.literal('saturation'), ...inRow }),
+  AirSettingsSchema.extend({ kind: z.literal('air'), ...inRow }),
+])
+export type RecipeStep = z.infer<typeof RecipeStepSchema>
+
+export const MOST_STEPS = 12
+/** The sound goes through its steps from first to last. */
+export const RecipeSchema = z.strictObject({ enabled: z.boolean(), steps: z.array(RecipeStepSchema).max(MOST_STEPS) })
+export type Recipe = z.infer<typeof RecipeSchema>
+
+export const ECHO_BEATS_RANGE = { min: 0.0625, max: 4 } as const
+const aSpace = { id: SpaceIdSchema, name, gainDecibels }
+/** What layers are sent into. An echo's time is counted in beats of the song's tempo, unless that is null. */
+export const SpaceSchema = z.discriminatedUnion('kind', [
+  ReverbSettingsSchema.extend({ kind: z.literal('plate'), ...aSpace }),
+  ReverbSettingsSchema.extend({ kind: z.literal('room'), ...aSpace }),
+  EchoSettingsSchema.extend({ kind: z.literal('echo'), ...aSpace, delayBeats: z.number().min(ECHO_BEATS_RANGE.min).max(ECHO_BEATS_RANGE.max).nullable() }),
+])
+export type Space = z.infer<typeof SpaceSchema>
+export const MOST_SPACES = 8
+
+/** How loud a layer goes into each space; into those that are not named it does not go. */
+export const SendsSchema = z.array(z.strictObject({ spaceId: SpaceIdSchema, gainDecibels })).max(MOST_SPACES)
+export type Send = z.infer<typeof SendsSchema>[number]
+
+/** Added to the layer's level; in straight lines of decibels from point to point, level before the first and after the last. */
+export const RideSchema = z
+  .array(z.strictObject({ frame, gainDecibels }))
+  .max(5_000)
+  .refine(points => points.every((point, i) => i === 0 || point.frame > points[i - 1].frame), 'points in rising order')
+export type RidePoint = z.infer<typeof RideSchema>[number]
