@@ -1,6 +1,6 @@
 /** The inner loop of filters that change a rate. */
 import { CONVOLVE_WASM } from './convolve-wasm'
-import type { Mono, Planar } from './frames'
+import type { Planar } from './frames'
 import { compileKernel } from './kernel'
 
 const PAGE_BYTES = 65_536
@@ -39,7 +39,7 @@ export class Convolver {
    * @param channels One or two, of equal length; each in pieces that follow one another.
    * @returns Views into its own memory, good until the next run.
    */
-  run(channels: readonly (readonly Mono[])[], whole: number, phase: number, count: number): Planar {
+  run(channels: readonly (readonly Float32Array[])[], whole: number, phase: number, count: number): Planar {
     if (count <= 0) return channels.map(() => new Float32Array(0))
     // The last stretch is read to a multiple of sixteen; those taps are zero, but what they meet must be a number.
     const inputGap = 4 * (channels[0].reduce((sum, piece) => sum + piece.length, 0) + this.taps)

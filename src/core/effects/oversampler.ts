@@ -1,4 +1,5 @@
-/** One channel at four times its rate and back, for what bends the wave: overtones above half the rate must not fold down. */
+/** Sound at four times its rate and back, for what bends the wave: overtones above half the rate must not fold down. */
+import { Convolver } from '../audio/convolve'
 import { BLOCK_FRAMES } from '../audio/frames'
 import { besselI0, kaiserBeta } from '../audio/window'
 
@@ -24,44 +25,83 @@ function makeTaps(): Float64Array {
 }
 
 /** Frames of the past that a tap can reach. */
-const PAST_FRAMES = Math.ceil((2 * HALF_TAPS) / OVERSAMPLING)
+const PAST_FRAMES = (2 * HALF_TAPS) / OVERSAMPLING
+const FINE_PAST_FRAMES = 2 * HALF_TAPS
+/** The kernel takes sixteen taps at a time. */
+const inSixteens = (taps: number) => 16 * Math.ceil(taps / 16)
 
-/** `up` and `down` belong together, block by block; what is done to the sound between them is the caller's. */
+/** One for all oversamplers of a thread: what they remember is their own. */
+let kernels: { up: Convolver; down: Convolver } | null = null
+
+function makeKernels(): { up: Convolver; down: Convolver } {
+  // A row of taps for each of the fine frames that one frame becomes, the earliest frame first.
+  const length = inSixteens(PAST_FRAMES + 1)
+  const rows = new Float32Array(OVERSAMPLING * length)
+  for (let tap = 0; tap <= 2 * HALF_TAPS; tap++) rows[(tap % OVERSAMPLING) * length + PAST_FRAMES - Math.floor(tap / OVERSAMPLING)] = OVERSAMPLING * TAPS[tap]
+  const row = new Float32Array(inSixteens(2 * HALF_TAPS + 1))
+  for (let tap = 0; tap <= 2 * HALF_TAPS; tap++) row[2 * HALF_TAPS - tap] = TAPS[tap]
+  return { up: new Convolver(rows, OVERSAMPLING, 1), down: new Convolver(row, 1, OVERSAMPLING) }
+}
+
+type Pair = readonly [left: Float32Array, right: Float32Array]
+
+/** Two channels. `up` and `down` belong together, block by block; what is done to the sound between them is the caller's. */
 export class Oversampler {
   /** Filled by `up`, read by `down`. */
-  readonly fine = new Float32Array(OVERSAMPLING * BLOCK_FRAMES)
-  private readonly past = new Float32Array(PAST_FRAMES + BLOCK_FRAMES)
-  private readonly finePast = new Float32Array(2 * HALF_TAPS + OVERSAMPLING * BLOCK_FRAMES)
+  readonly fine: Pair = [new Float32Array(OVERSAMPLING * BLOCK_FRAMES), new Float32Array(OVERSAMPLING * BLOCK_FRAMES)]
+  private readonly pasts = [new Float32Array(PAST_FRAMES), new Float32Array(PAST_FRAMES)]
+  private readonly finePasts = [new Float32Array(FINE_PAST_FRAMES), new Float32Array(FINE_PAST_FRAMES)]
 
-  /** @param block At most BLOCK_FRAMES; not changed. */
-  up(block: Float32Array): void {
-    const { past, fine } = this
-    past.set(block, PAST_FRAMES)
-    for (let i = 0; i < block.length; i++) {
-      for (let phase = 0; phase < OVERSAMPLING; phase++) {
-        let sum = 0
-        for (let tap = phase, at = PAST_FRAMES + i; tap <= 2 * HALF_TAPS; tap += OVERSAMPLING, at--) sum += TAPS[tap] * past[at]
-        fine[OVERSAMPLING * i + phase] = OVERSAMPLING * sum
-      }
-    }
-    past.copyWithin(0, block.length, PAST_FRAMES + block.length)
+  constructor() {
+    kernels ??= makeKernels()
   }
 
-  /** Writes the block that `fine` holds. */
-  down(block: Float32Array): void {
-    const { fine, finePast } = this
-    const frames = OVERSAMPLING * block.length
-    finePast.set(frames === fine.length ? fine : fine.subarray(0, frames), 2 * HALF_TAPS)
-    for (let i = 0; i < block.length; i++) {
-      let sum = 0
-      for (let tap = 0, at = 2 * HALF_TAPS + OVERSAMPLING * i; tap <= 2 * HALF_TAPS; tap++, at--) sum += TAPS[tap] * finePast[at]
-      block[i] = sum
+  /** @param blocks At most BLOCK_FRAMES; not changed. */
+  up(blocks: Pair): void {
+    const { fine, pasts } = this
+    const made = kernels!.up.run(
+      [
+        [pasts[0], blocks[0]],
+        [pasts[1], blocks[1]],
+      ],
+      0,
+      0,
+      OVERSAMPLING * blocks[0].length,
+    )
+    for (let side = 0; side < 2; side++) {
+      fine[side].set(made[side])
+      remember(pasts[side], blocks[side])
     }
-    finePast.copyWithin(0, frames, 2 * HALF_TAPS + frames)
+  }
+
+  /** Writes the blocks that `fine` holds. */
+  down(blocks: Pair): void {
+    const frames = OVERSAMPLING * blocks[0].length
+    const [left, right] = frames === this.fine[0].length ? this.fine : this.fine.map(side => side.subarray(0, frames))
+    const { finePasts } = this
+    const made = kernels!.down.run(
+      [
+        [finePasts[0], left],
+        [finePasts[1], right],
+      ],
+      0,
+      0,
+      blocks[0].length,
+    )
+    for (let side = 0; side < 2; side++) {
+      blocks[side].set(made[side])
+      remember(finePasts[side], side === 0 ? left : right)
+    }
   }
 
   reset(): void {
-    this.past.fill(0)
-    this.finePast.fill(0)
+    for (const past of [...this.pasts, ...this.finePasts]) past.fill(0)
   }
+}
+
+/** The last frames, of what was remembered and then came. */
+function remember(past: Float32Array, came: Float32Array): void {
+  const kept = Math.max(0, past.length - came.length)
+  past.copyWithin(0, past.length - kept)
+  past.set(kept > 0 ? came : came.subarray(came.length - past.length), kept)
 }
