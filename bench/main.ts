@@ -15,10 +15,12 @@ async function measure(option: keyof typeof IN_THE_BROWSER): Promise<void> {
   await run()
 }
 
+if (process.argv.includes('--mix')) (await import('./mix')).measureMix()
 const options = (Object.keys(IN_THE_BROWSER) as (keyof typeof IN_THE_BROWSER)[]).filter(option => process.argv.includes(option))
 for (const option of options) await measure(option)
-if (options.length === 0) {
+if (options.length === 0 && !process.argv.includes('--mix')) {
   await (await import('./core')).measureCore()
+  ;(await import('./mix')).measureMix()
   if (chromium) {
     await (await import('./page')).measurePage()
     for (const option of ['--beat', '--comp', '--booth'] as const) await measure(option)

@@ -108,7 +108,7 @@ test('the voices as sung are heard as loud as with the recipe, and a render can 
   const typed = page.getByRole('textbox', { name: 'Lead level' })
   await typed.fill('loud')
   await typed.press('Enter')
-  await expect(page.getByRole('alert')).toHaveText('“loud” cannot be read as a number. It stays at -0.5.')
+  await expect(page.getByRole('alert')).toHaveText('“loud” cannot be read as a number of dB. It stays at -0.5 dB.')
   await typed.press('Escape')
   await page.getByRole('textbox', { name: 'Lead level' }).fill('-30')
   await page.keyboard.press('Escape')

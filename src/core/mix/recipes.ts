@@ -14,7 +14,7 @@ export type StepKind = RecipeStep['kind']
 
 /** The row of effects that a recipe is. */
 export function stepsOf({ enabled, steps }: Recipe): Step[] {
-  return enabled ? steps.filter(step => step.enabled).map(({ id: _id, enabled: _enabled, ...step }) => step as Step) : []
+  return enabled ? steps.filter(step => step.enabled).map(({ id, enabled: _, ...step }) => step as Step) : []
 }
 
 export function recipeAt(song: Song, place: RecipePlace): Recipe {
