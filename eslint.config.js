@@ -52,5 +52,8 @@ export default tseslint.config(
     rules: forbid(...outer, ...CORE_FROM_BELOW.slice(i + 1)),
   })),
   { files: ['src/{engine,workers,storage}/**/*.ts'], rules: forbid('app') },
+  // Rooms stand on these; none of these knows a room.
+  { files: ['src/app/frame/**/*.{ts,tsx}'], rules: forbid('rooms') },
+  { files: ['src/app/{shared,song,recording,theme}/**/*.{ts,tsx}'], rules: forbid('rooms', 'frame') },
   { files: ['training/**', 'cli/**', 'bench/**', 'scripts/**', 'server/**', 'e2e/**'], rules: { 'no-console': 'off' } },
 )

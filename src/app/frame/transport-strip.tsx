@@ -13,7 +13,7 @@ import { say, useFrameLoop } from '../shared/use-frame-loop'
 import { playheadFrame, seek, togglePlaying, useLive } from '../song/live'
 import { currentSong, useSong } from '../song/song-store'
 import { rangeOf, useView } from '../song/view-store'
-import { toggleRecording } from '../rooms/booth/recorder'
+import { toggleRecording } from '../recording/recorder'
 
 const RoundButton = chakra('button', {
   base: {

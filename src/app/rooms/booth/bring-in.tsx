@@ -11,9 +11,9 @@ import { formatClock } from '../../shared/format'
 import { Notice, Pill } from '../../shared/parts'
 import { currentSong, editBesideHistory, useSongStore } from '../../song/song-store'
 import { useView } from '../../song/view-store'
-import { pickWhereEmpty } from './keep-capture'
-import { useRecorder } from './recorder-store'
-import { listenToTakes } from './take-facts'
+import { pickWhereEmpty } from '../../recording/keep-capture'
+import { useRecorder } from '../../recording/recorder-store'
+import { listenToTakes } from '../../recording/take-facts'
 
 type State =
   | { kind: 'idle' }

@@ -4,9 +4,9 @@ import { useQuery } from '@tanstack/react-query'
 import { Check as CheckIcon, CircleAlert, TriangleAlert } from 'lucide-react'
 import { Pill } from '../../shared/parts'
 import { ensureEngine, useLive, wake } from '../../song/live'
-import { openInput } from './inputs'
-import { CHECK_NAMES, DOUBT_TEXT, lookAtAll, OBSTACLE_TEXT, type Check, type Obstacle } from './readiness'
-import { measure } from './round-trip'
+import { openInput } from '../../recording/inputs'
+import { CHECK_NAMES, DOUBT_TEXT, lookAtAll, OBSTACLE_TEXT, type Check, type Obstacle } from '../../recording/readiness'
+import { measure } from '../../recording/round-trip'
 
 const LOOK_MILLISECONDS = 600
 

@@ -8,10 +8,10 @@ import { useLive } from '../../song/live'
 import { useSong } from '../../song/song-store'
 import { useView } from '../../song/view-store'
 import { BoothSlider } from './booth-slider'
-import { setBooth, useBoothSettings, type BoothSettings } from './booth-settings'
-import { confirmHeadphones, headphonesConfirmed, LATE_MILLISECONDS } from './monitor'
-import { useRecorder } from './recorder-store'
-import { knownRoundTrip, useRoundTrip } from './round-trip'
+import { setBooth, useBoothSettings, type BoothSettings } from '../../recording/booth-settings'
+import { confirmHeadphones, headphonesConfirmed, LATE_MILLISECONDS } from '../../recording/monitor'
+import { useRecorder } from '../../recording/recorder-store'
+import { knownRoundTrip, useRoundTrip } from '../../recording/round-trip'
 
 const TOO_LATE = `Above 15 ms that sounds like an echo of yourself: better hear yourself by the interface (look for a “direct” or “monitor”
   switch or knob on it), or take one cup off.`

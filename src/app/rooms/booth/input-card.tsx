@@ -8,11 +8,11 @@ import { Engine } from '../../../engine/engine'
 import { NumberField } from '../../shared/number-field'
 import { Card, CardTitle, Pill } from '../../shared/parts'
 import { useLive } from '../../song/live'
-import { setBooth, useBoothSettings } from './booth-settings'
-import { chooseChannel, chooseOutput, openInput } from './inputs'
-import { OBSTACLE_TEXT } from './readiness'
-import { useRecorder } from './recorder-store'
-import { devicesOpened } from './round-trip'
+import { setBooth, useBoothSettings } from '../../recording/booth-settings'
+import { chooseChannel, chooseOutput, openInput } from '../../recording/inputs'
+import { OBSTACLE_TEXT } from '../../recording/readiness'
+import { useRecorder } from '../../recording/recorder-store'
+import { devicesOpened } from '../../recording/round-trip'
 
 function useDevices(kind: 'audioinput' | 'audiooutput', enabled: boolean) {
   return useQuery({ queryKey: ['devices', kind, enabled], queryFn: () => Engine.listDevices(kind), enabled, staleTime: 0 }).data ?? []

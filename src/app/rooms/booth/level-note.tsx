@@ -4,7 +4,7 @@ import type { Song, Take, TakeLevel } from '../../../core/song/schema'
 import { overlapFrames } from '../../../core/song/select'
 import { compareLevels, type LevelChange } from '../../../core/voice/take-level'
 import { useSong } from '../../song/song-store'
-import { useRecorder } from './recorder-store'
+import { useRecorder } from '../../recording/recorder-store'
 
 const CHANGE_TEXT: Record<LevelChange['kind'], (decibels: string) => string> = {
   louder: decibels => `${decibels} dB louder than the passes before: step back or turn the input down`,

@@ -9,7 +9,7 @@ import { Card, CardTitle, Pill } from '../../shared/parts'
 import { play, stopPlaying, useLive } from '../../song/live'
 import { currentSong } from '../../song/song-store'
 import { rangeOf, useView } from '../../song/view-store'
-import { listenIn } from './listen-in'
+import { listenIn } from '../../recording/listen-in'
 
 type Step = 'room' | 'loudest' | 'distance'
 

@@ -12,10 +12,10 @@ import { Card, CardTitle, Notice, Pill } from '../../shared/parts'
 import { useLive } from '../../song/live'
 import { currentSong, useSong } from '../../song/song-store'
 import { useView } from '../../song/view-store'
-import { listenIn } from './listen-in'
-import { useRecorder } from './recorder-store'
-import { useLeaks } from './take-facts'
-import { knownRoundTrip, measure, placeTakesAgain, takesToPlaceAgain, typeRoundTrip, useRoundTrip, type KnownRoundTrip } from './round-trip'
+import { listenIn } from '../../recording/listen-in'
+import { useRecorder } from '../../recording/recorder-store'
+import { useLeaks } from '../../recording/take-facts'
+import { knownRoundTrip, measure, placeTakesAgain, takesToPlaceAgain, typeRoundTrip, useRoundTrip, type KnownRoundTrip } from '../../recording/round-trip'
 
 const FAILURES = {
   silent: ['Nothing came in.', 'Check that the right microphone is open.'],

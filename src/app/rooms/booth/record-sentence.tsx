@@ -7,7 +7,7 @@ import { focusRoom } from '../../shared/keep-focus'
 import { NumberField } from '../../shared/number-field'
 import { useSong } from '../../song/song-store'
 import { useView } from '../../song/view-store'
-import { setBooth, useBoothSettings } from './booth-settings'
+import { setBooth, useBoothSettings } from '../../recording/booth-settings'
 import { BarsPicker, useScopeChoice } from './scope-choice'
 
 const Piece = chakra('select', {

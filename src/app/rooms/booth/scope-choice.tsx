@@ -7,7 +7,7 @@ import { placeWords } from '../../../core/song/words'
 import { NumberField } from '../../shared/number-field'
 import { useSong } from '../../song/song-store'
 import { focusedLine, useView, type Selection } from '../../song/view-store'
-import { useRecorder, type Scope } from './recorder-store'
+import { useRecorder, type Scope } from '../../recording/recorder-store'
 
 interface ScopeChoice {
   value: string

@@ -14,9 +14,9 @@ import { askToBin } from '../../song/binning'
 import { edit, useSong } from '../../song/song-store'
 import { useView } from '../../song/view-store'
 import { BringIn } from './bring-in'
-import { restHeadphoneMix } from './headphone-mix'
-import { useRecorder } from './recorder-store'
-import { remarkText, useLeaks, useRemarks, type LineRemarks } from './take-facts'
+import { restHeadphoneMix } from '../../recording/headphone-mix'
+import { useRecorder } from '../../recording/recorder-store'
+import { remarkText, useLeaks, useRemarks, type LineRemarks } from '../../recording/take-facts'
 
 const SmallButton = chakra('button', {
   base: { p: '5px', borderRadius: '8px', color: 'ink.soft', cursor: 'pointer', _hover: { bg: 'sunken', color: 'ink' }, _pressed: { color: 'brand' } },

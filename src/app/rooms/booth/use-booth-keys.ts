@@ -1,10 +1,10 @@
 /** The Booth's keys, and the one that works from anywhere: sing this line again. */
 import { useEffect } from 'react'
 import { isTyping } from '../../frame/use-song-keys'
-import { setBooth, useBoothSettings, type BoothSettings } from './booth-settings'
-import { changeMe } from './monitor'
-import { markLastPass, toggleRecording } from './recorder'
-import { useRecorder } from './recorder-store'
+import { setBooth, useBoothSettings, type BoothSettings } from '../../recording/booth-settings'
+import { changeMe } from '../../recording/monitor'
+import { markLastPass, toggleRecording } from '../../recording/recorder'
+import { useRecorder } from '../../recording/recorder-store'
 
 const NEXT_SURROUND: Record<BoothSettings['surround'], BoothSettings['surround']> = { beat: 'comp', comp: 'stack', stack: 'beat' }
 

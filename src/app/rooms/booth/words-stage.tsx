@@ -10,9 +10,9 @@ import { say, useFrameLoop } from '../../shared/use-frame-loop'
 import { playheadFrame, useLive } from '../../song/live'
 import { currentSong, useSong } from '../../song/song-store'
 import { useView } from '../../song/view-store'
-import { setBooth, useBoothSettings } from './booth-settings'
-import { finishedPasses, markLastPass } from './recorder'
-import { useRecorder } from './recorder-store'
+import { setBooth, useBoothSettings } from '../../recording/booth-settings'
+import { finishedPasses, markLastPass } from '../../recording/recorder'
+import { useRecorder } from '../../recording/recorder-store'
 
 export function WordsStage() {
   const song = useSong(current => current)

@@ -1,8 +1,8 @@
 /** One line is sung at once in the Booth, with a bar before it; then back to Comp. */
 import type { LayerId, LineId, Song } from '../../../core/song/schema'
 import { select, useView } from '../../song/view-store'
-import { singAgain } from '../booth/recorder'
-import { useRecorder } from '../booth/recorder-store'
+import { singAgain } from '../../recording/recorder'
+import { useRecorder } from '../../recording/recorder-store'
 import { setBench } from './bench-store'
 
 export function sendToBooth(song: Song, layerId: LayerId, lineId: LineId, goTo: (room: 'booth' | 'comp') => void): void {

@@ -1,8 +1,8 @@
 /** How the Booth is set up in this browser: remembered from session to session, no part of any song. */
 import { z } from 'zod'
 import { create } from 'zustand'
-import { ROUND_TRIP_RANGE_FRAMES, USUAL_INTERFACE } from '../../../core/rehearsal/simulated-interface'
-import { keepSetting, readSetting } from '../../../storage/settings'
+import { ROUND_TRIP_RANGE_FRAMES, USUAL_INTERFACE } from '../../core/rehearsal/simulated-interface'
+import { keepSetting, readSetting } from '../../storage/settings'
 
 const level = z.number().min(-60).max(12)
 

@@ -1,10 +1,10 @@
 /** Which stretch is recorded, and where the transport begins before it. */
-import { SAMPLE_RATE_HZ } from '../../../core/audio/frames'
-import { barAtFrame, barCountUntil, frameOfBar, type Grid } from '../../../core/beat/grid'
-import { beatsRound, placeWords } from '../../../core/song/words'
-import { lengthOf, type FrameRange } from '../../../core/song/select'
-import { currentSong } from '../../song/song-store'
-import { focusedLine, rangeOf, useView } from '../../song/view-store'
+import { SAMPLE_RATE_HZ } from '../../core/audio/frames'
+import { barAtFrame, barCountUntil, frameOfBar, type Grid } from '../../core/beat/grid'
+import { beatsRound, placeWords } from '../../core/song/words'
+import { lengthOf, type FrameRange } from '../../core/song/select'
+import { currentSong } from '../song/song-store'
+import { focusedLine, rangeOf, useView } from '../song/view-store'
 import { useBoothSettings } from './booth-settings'
 import { useRecorder } from './recorder-store'
 

@@ -1,10 +1,10 @@
 /** What the Booth knows while it records: view state, never part of the song. */
 import { create } from 'zustand'
-import type { AssetId, TakeId } from '../../../core/song/schema'
-import type { PassMarks } from '../../../core/song/recording'
-import type { FrameRange } from '../../../core/song/select'
-import type { InputResult } from '../../../engine/engine'
-import { useView } from '../../song/view-store'
+import type { AssetId, TakeId } from '../../core/song/schema'
+import type { PassMarks } from '../../core/song/recording'
+import type { FrameRange } from '../../core/song/select'
+import type { InputResult } from '../../engine/engine'
+import { useView } from '../song/view-store'
 
 export type Input =
   | { kind: 'none' }

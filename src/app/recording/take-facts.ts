@@ -1,14 +1,14 @@
 /** Listening to takes after they were sung: a take's level is stored with it, pitch and timing are read when they are shown. */
-import { median } from '../../../core/audio/statistics'
+import { median } from '../../core/audio/statistics'
 import { create } from 'zustand'
-import { factsOfLine, remarksOn, type Remark } from '../../../core/voice/line-facts'
-import type { Song, Take, TakeId, TakeLevel } from '../../../core/song/schema'
-import { overlapFrames, placedLines, type PlacedLine } from '../../../core/song/select'
-import { noteLevels } from '../../../core/song/takes'
-import { runJob } from '../../../workers/run-job'
-import { queryClient } from '../../query-client'
-import { currentSong, editBesideHistory, useSongStore } from '../../song/song-store'
-import { useVoices, voiceQuery } from '../../song/voices'
+import { factsOfLine, remarksOn, type Remark } from '../../core/voice/line-facts'
+import type { Song, Take, TakeId, TakeLevel } from '../../core/song/schema'
+import { overlapFrames, placedLines, type PlacedLine } from '../../core/song/select'
+import { noteLevels } from '../../core/song/takes'
+import { runJob } from '../../workers/run-job'
+import { queryClient } from '../query-client'
+import { currentSong, editBesideHistory, useSongStore } from '../song/song-store'
+import { useVoices, voiceQuery } from '../song/voices'
 
 /** Notes how loud takes were sung, all of one asset listened to once. */
 export async function listenToTakes(takeIds: readonly TakeId[]): Promise<void> {

@@ -1,15 +1,15 @@
 import { afterEach, beforeEach, expect, jest, test } from '@jest/globals'
-import { beginHistory } from '../../../core/song/history'
-import type { SongId, TakeId } from '../../../core/song/schema'
-import { smallSong, withTakes } from '../../../core/song/song.test-kit'
-import { runJob } from '../../../workers/run-job'
-import { queryClient } from '../../query-client'
-import { closeSong, currentSong, openHistory, undoStep, useSongStore } from '../../song/song-store'
+import { beginHistory } from '../../core/song/history'
+import type { SongId, TakeId } from '../../core/song/schema'
+import { smallSong, withTakes } from '../../core/song/song.test-kit'
+import { runJob } from '../../workers/run-job'
+import { queryClient } from '../query-client'
+import { closeSong, currentSong, openHistory, undoStep, useSongStore } from '../song/song-store'
 import { listenToTakes, remarkText, useLeaks } from './take-facts'
 
-jest.mock('../../song/keeper', () => ({ keep: () => {} }))
-jest.mock('../../../workers/run-job', () => ({ runJob: jest.fn() }))
-jest.mock('../../../storage/analyses', () => ({ readVoiceAnalysis: () => Promise.resolve(null) }))
+jest.mock('../song/keeper', () => ({ keep: () => {} }))
+jest.mock('../../workers/run-job', () => ({ runJob: jest.fn() }))
+jest.mock('../../storage/analyses', () => ({ readVoiceAnalysis: () => Promise.resolve(null) }))
 
 const song = withTakes(smallSong(), 'Lead', 4)
 const ids = song.takes.map(take => take.id)

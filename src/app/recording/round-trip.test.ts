@@ -1,22 +1,22 @@
 import 'fake-indexeddb/auto'
 import { afterEach, beforeEach, describe, expect, jest, test } from '@jest/globals'
-import { beginHistory } from '../../../core/song/history'
-import type { TakeId } from '../../../core/song/schema'
-import { smallSong, withTakes } from '../../../core/song/song.test-kit'
-import { overhear } from '../../../engine/capture-session'
-import type { Engine } from '../../../engine/engine'
-import { database } from '../../../storage/database'
-import { runJob } from '../../../workers/run-job'
-import { useLive } from '../../song/live'
-import { closeSong, currentSong, openHistory, undoStep } from '../../song/song-store'
+import { beginHistory } from '../../core/song/history'
+import type { TakeId } from '../../core/song/schema'
+import { smallSong, withTakes } from '../../core/song/song.test-kit'
+import { overhear } from '../../engine/capture-session'
+import type { Engine } from '../../engine/engine'
+import { database } from '../../storage/database'
+import { runJob } from '../../workers/run-job'
+import { useLive } from '../song/live'
+import { closeSong, currentSong, openHistory, undoStep } from '../song/song-store'
 import { useRecorder } from './recorder-store'
 import { devicesOpened, knownRoundTrip, measure, noteEstimated, placeTakesAgain, takesToPlaceAgain, typeRoundTrip, useRoundTrip } from './round-trip'
 import { useLeaks } from './take-facts'
 
-jest.mock('../../../engine/engine', () => ({ Engine: class {} }))
-jest.mock('../../../engine/capture-session', () => ({ overhear: jest.fn() }))
-jest.mock('../../../workers/run-job', () => ({ runJob: jest.fn() }))
-jest.mock('../../song/keeper', () => ({ keep: () => {} }))
+jest.mock('../../engine/engine', () => ({ Engine: class {} }))
+jest.mock('../../engine/capture-session', () => ({ overhear: jest.fn() }))
+jest.mock('../../workers/run-job', () => ({ runJob: jest.fn() }))
+jest.mock('../song/keeper', () => ({ keep: () => {} }))
 jest.mock('./monitor', () => ({ sendMonitor: jest.fn() }))
 
 const quiet = { setPlan: () => {}, setClick: () => {}, setMonitor: () => {}, stop: () => {}, sendProbe: () => 0 }

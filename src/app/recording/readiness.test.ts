@@ -1,20 +1,20 @@
 import { afterEach, beforeEach, expect, jest, test } from '@jest/globals'
-import { beginHistory } from '../../../core/song/history'
-import type { LayerId } from '../../../core/song/schema'
-import { layerOf, smallSong } from '../../../core/song/song.test-kit'
-import { placedLines } from '../../../core/song/select'
-import type { Engine } from '../../../engine/engine'
-import { LEVEL } from '../../../engine/shared-state'
-import type * as Live from '../../song/live'
-import type * as SongLock from '../../song/song-lock'
-import type * as SongStore from '../../song/song-store'
-import type * as ViewStore from '../../song/view-store'
+import { beginHistory } from '../../core/song/history'
+import type { LayerId } from '../../core/song/schema'
+import { layerOf, smallSong } from '../../core/song/song.test-kit'
+import { placedLines } from '../../core/song/select'
+import type { Engine } from '../../engine/engine'
+import { LEVEL } from '../../engine/shared-state'
+import type * as Live from '../song/live'
+import type * as SongLock from '../song/song-lock'
+import type * as SongStore from '../song/song-store'
+import type * as ViewStore from '../song/view-store'
 import type * as Readiness from './readiness'
 import type * as RecorderStore from './recorder-store'
 
-jest.mock('../../../engine/engine', () => ({ Engine: class {} }))
-jest.mock('../../../engine/capture-session', () => ({ overhear: jest.fn() }))
-jest.mock('../../../workers/run-job', () => ({ runJob: jest.fn() }))
+jest.mock('../../engine/engine', () => ({ Engine: class {} }))
+jest.mock('../../engine/capture-session', () => ({ overhear: jest.fn() }))
+jest.mock('../../workers/run-job', () => ({ runJob: jest.fn() }))
 jest.mock('./booth-settings', () => ({
   useBoothSettings: Object.assign(() => {}, { getState: () => ({ countInBars: 1, preRollBars: 0 }), subscribe: () => {} }),
   setBooth: () => {},
@@ -53,10 +53,10 @@ beforeEach(async () => {
     value: { storage: { estimate: () => Promise.resolve(minutes === undefined ? {} : { quota: minutes * MINUTE_BYTES, usage: 0 }) } },
   })
   ;[live, lock, store, views, recorder, readiness] = await Promise.all([
-    import('../../song/live'),
-    import('../../song/song-lock'),
-    import('../../song/song-store'),
-    import('../../song/view-store'),
+    import('../song/live'),
+    import('../song/song-lock'),
+    import('../song/song-store'),
+    import('../song/view-store'),
     import('./recorder-store'),
     import('./readiness'),
   ])

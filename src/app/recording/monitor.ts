@@ -1,9 +1,9 @@
 /** Hearing oneself: sends the worklet what the settings ask for, locked until headphones are confirmed for the output. */
-import { framesPerBeat } from '../../../core/beat/grid'
-import { framesToSeconds } from '../../../core/audio/frames'
-import { MONITOR_OFF } from '../../../core/monitor/monitor-chain'
-import { useLive } from '../../song/live'
-import { useSongStore } from '../../song/song-store'
+import { framesPerBeat } from '../../core/beat/grid'
+import { framesToSeconds } from '../../core/audio/frames'
+import { MONITOR_OFF } from '../../core/monitor/monitor-chain'
+import { useLive } from '../song/live'
+import { useSongStore } from '../song/song-store'
 import { setBooth, useBoothSettings } from './booth-settings'
 import { useRecorder } from './recorder-store'
 

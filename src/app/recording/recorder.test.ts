@@ -1,36 +1,36 @@
 import 'fake-indexeddb/auto'
 import { afterEach, beforeEach, describe, expect, jest, test } from '@jest/globals'
-import { makePeaks } from '../../../core/audio/peaks'
-import { beginHistory } from '../../../core/song/history'
-import { removeLayer } from '../../../core/layers/template'
-import type { AssetId, LayerId, SongId, Take } from '../../../core/song/schema'
-import { currentComp, placedLines, requireLayer } from '../../../core/song/select'
-import { layerOf, lineRange, smallSong } from '../../../core/song/song.test-kit'
-import { addTakes, makeTake } from '../../../core/song/takes'
-import { capture, type CaptureOptions, type CaptureOutcome } from '../../../engine/capture-session'
-import type { Engine } from '../../../engine/engine'
-import { database } from '../../../storage/database'
-import { addSong } from '../../../storage/songs'
-import { AssetWriter } from '../../../storage/sounds'
-import { runJob } from '../../../workers/run-job'
-import { keptSoFar } from '../../song/keeper'
-import { useLive } from '../../song/live'
-import { closeSong, currentSong, edit, openHistory, undoStep, useSongStore } from '../../song/song-store'
-import { readPeaksOf } from '../../song/sounds'
-import { resetView, select, useView } from '../../song/view-store'
+import { makePeaks } from '../../core/audio/peaks'
+import { beginHistory } from '../../core/song/history'
+import { removeLayer } from '../../core/layers/template'
+import type { AssetId, LayerId, SongId, Take } from '../../core/song/schema'
+import { currentComp, placedLines, requireLayer } from '../../core/song/select'
+import { layerOf, lineRange, smallSong } from '../../core/song/song.test-kit'
+import { addTakes, makeTake } from '../../core/song/takes'
+import { capture, type CaptureOptions, type CaptureOutcome } from '../../engine/capture-session'
+import type { Engine } from '../../engine/engine'
+import { database } from '../../storage/database'
+import { addSong } from '../../storage/songs'
+import { AssetWriter } from '../../storage/sounds'
+import { runJob } from '../../workers/run-job'
+import { keptSoFar } from '../song/keeper'
+import { useLive } from '../song/live'
+import { closeSong, currentSong, edit, openHistory, undoStep, useSongStore } from '../song/song-store'
+import { readPeaksOf } from '../song/sounds'
+import { resetView, select, useView } from '../song/view-store'
 import { useBoothSettings } from './booth-settings'
 import { keepCapture } from './keep-capture'
 import { markLastPass, singAgain, toggleRecording } from './recorder'
 import { useRecorder } from './recorder-store'
 
 // What lies below is tried on its own: the capture, the workers, the devices.
-jest.mock('../../../engine/capture-session', () => ({ capture: jest.fn(), overhear: jest.fn() }))
-jest.mock('../../../engine/engine', () => ({ Engine: class {} }))
-jest.mock('../../../engine/writer-worker', () => ({ takeWriter: () => ({}), warmUp: () => {} }))
-jest.mock('../../../storage/open-tab', () => ({ whenOpen: () => Promise.resolve() }))
-jest.mock('../../../workers/run-job', () => ({ runJob: jest.fn() }))
-jest.mock('../../song/sounds', () => ({ readPeaksOf: jest.fn(), peaksLookup: () => Promise.resolve(() => null) }))
-jest.mock('../../song/voices', () => ({ analysedTake: () => null }))
+jest.mock('../../engine/capture-session', () => ({ capture: jest.fn(), overhear: jest.fn() }))
+jest.mock('../../engine/engine', () => ({ Engine: class {} }))
+jest.mock('../../engine/writer-worker', () => ({ takeWriter: () => ({}), warmUp: () => {} }))
+jest.mock('../../storage/open-tab', () => ({ whenOpen: () => Promise.resolve() }))
+jest.mock('../../workers/run-job', () => ({ runJob: jest.fn() }))
+jest.mock('../song/sounds', () => ({ readPeaksOf: jest.fn(), peaksLookup: () => Promise.resolve(() => null) }))
+jest.mock('../song/voices', () => ({ analysedTake: () => null }))
 jest.mock('./take-facts', () => ({ listenToTakes: jest.fn() }))
 jest.mock('./inputs', () => ({ openRememberedInput: () => Promise.resolve() }))
 jest.mock('./readiness', () => ({ firstObstacle: () => Promise.resolve(null) }))

@@ -1,7 +1,7 @@
 /** What is heard while singing, as a view of the song; the song's own mix is not touched. */
-import type { View } from '../../../core/mix/plan'
-import type { FrameRange } from '../../../core/song/select'
-import { useView } from '../../song/view-store'
+import type { View } from '../../core/mix/plan'
+import type { FrameRange } from '../../core/song/select'
+import { useView } from '../song/view-store'
 import { useBoothSettings } from './booth-settings'
 import { useRecorder } from './recorder-store'
 

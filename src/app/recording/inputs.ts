@@ -1,8 +1,8 @@
 /** Devices of the Booth: opened once and kept open while the song is; what happens to them is noticed. */
-import { ensureEngine, useLive, wake } from '../../song/live'
-import { warmUp } from '../../../engine/writer-worker'
-import type { Engine } from '../../../engine/engine'
-import { queryClient } from '../../query-client'
+import { ensureEngine, useLive, wake } from '../song/live'
+import { warmUp } from '../../engine/writer-worker'
+import type { Engine } from '../../engine/engine'
+import { queryClient } from '../query-client'
 import { boothSettingsRead, setBooth, useBoothSettings } from './booth-settings'
 import { useRecorder } from './recorder-store'
 import { devicesOpened } from './round-trip'
