@@ -1,6 +1,7 @@
 import { describe, expect, test } from '@jest/globals'
 import fc from 'fast-check'
 import { gaussian, makeRandom } from '../audio/random'
+import { decibelsBetween } from '../audio/signals.test-kit'
 import { describeEffect, EFFECT_KINDS, makeEffectOf, type EffectKind } from './catalogue'
 
 function made(kind: EffectKind, settings: Record<string, number> = {}) {
@@ -19,6 +20,18 @@ function through(effect: Made, left: Float32Array, right = left): [Float32Array,
   for (let at = 0; at < left.length; at += 128) effect.process(out[0].subarray(at, at + 128), out[1].subarray(at, at + 128))
   return out
 }
+
+test.each(EFFECT_KINDS.filter(kind => describeEffect(kind).family === 'step'))('%s gives of one channel what it gives of two that are alike', kind => {
+  const sound = noise(3, 24_000)
+  const [pair] = through(made(kind), sound)
+  const one = sound.slice()
+  const effect = made(kind)
+  for (let at = 0; at < one.length; at += 128) {
+    const block = one.subarray(at, at + 128)
+    effect.process(block, block)
+  }
+  expect(decibelsBetween(one, pair)).toBeLessThan(-120)
+})
 
 describe.each(EFFECT_KINDS)('%s', kind => {
   const { settings } = describeEffect(kind)

@@ -127,16 +127,18 @@ export class Chain {
 
   process(left: Float32Array, right: Float32Array): void {
     if (!this.former) return this.run(this.effects, left, right)
+    const isPair = left !== right
+    const formerRight = isPair ? this.right : this.left
     this.left.set(left)
-    this.right.set(right)
-    this.run(this.former, this.left, this.right)
+    if (isPair) formerRight.set(right)
+    this.run(this.former, this.left, formerRight)
     this.run(this.effects, left, right)
     if (this.listening > 0 && --this.listening === 0) this.amount.set(1)
     this.amount.advance()
     for (let i = 0; i < BLOCK_FRAMES; i++) {
       const share = this.amount.at(i)
       left[i] = this.left[i] + share * (left[i] - this.left[i])
-      right[i] = this.right[i] + share * (right[i] - this.right[i])
+      if (isPair) right[i] = formerRight[i] + share * (right[i] - formerRight[i])
     }
     if (this.listening > 0 || this.amount.to < 1) return
     this.former = null

@@ -79,6 +79,7 @@ export class StereoCompressor implements RowEffect<CompressorSettings> {
     // The threshold as a level below which nothing is computed.
     const floor = 10 ** ((thresholdDecibels - KNEE_DECIBELS / 2) / 20)
     let { held, smoothed } = this
+    const isPair = left !== right
     for (let i = 0; i < left.length; i++) {
       const level = Math.max(Math.abs(left[i]), Math.abs(right[i]))
       let wanted = 0
@@ -90,7 +91,7 @@ export class StereoCompressor implements RowEffect<CompressorSettings> {
       smoothed = attack * smoothed + (1 - attack) * held
       const gain = Math.exp(NEPERS_PER_DECIBEL * (makeup.from + makeupStep * i - smoothed))
       left[i] *= gain
-      right[i] *= gain
+      if (isPair) right[i] *= gain
       this.gains[i] = gain
     }
     this.held = held < 1e-9 ? 0 : held

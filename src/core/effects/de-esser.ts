@@ -68,10 +68,13 @@ export class DeEsser implements RowEffect<DeEsserSettings> {
   }
 
   process(left: Float32Array, right: Float32Array): void {
-    const { bandLeft, bandRight, threshold, range } = this
+    const { threshold, range } = this
+    const isPair = left !== right
+    const bandLeft = left.length === BLOCK_FRAMES ? this.bandLeft : this.bandLeft.subarray(0, left.length)
+    const bandRight = !isPair ? bandLeft : left.length === BLOCK_FRAMES ? this.bandRight : this.bandRight.subarray(0, left.length)
     bandLeft.set(left)
-    bandRight.set(right)
-    this.filter.process(bandLeft.subarray(0, left.length), bandRight.subarray(0, left.length))
+    if (isPair) bandRight.set(right)
+    this.filter.process(bandLeft, bandRight)
     threshold.advance()
     range.advance()
     const floor = decibelsToGain(threshold.to)
@@ -83,7 +86,7 @@ export class DeEsser implements RowEffect<DeEsserSettings> {
       smoothed = ATTACK * smoothed + (1 - ATTACK) * held
       const share = smoothed === 0 ? 0 : 1 - Math.exp(-NEPERS_PER_DECIBEL * smoothed)
       left[i] -= share * bandLeft[i]
-      right[i] -= share * bandRight[i]
+      if (isPair) right[i] -= share * bandRight[i]
       this.shares[i] = share
     }
     this.held = held < 1e-9 ? 0 : held

@@ -5,7 +5,10 @@ export interface ResetOptions {
   goingOn?: boolean
 }
 
-/** Works on two channels in place, in blocks of at most BLOCK_FRAMES, without allocation. @typeParam S Its settings. */
+/**
+ * Works on two channels in place, in blocks of at most BLOCK_FRAMES, without allocation. A row's effects also take one channel: the same array for
+ * both; an effect then gets one channel always. @typeParam S Its settings.
+ */
 export interface Effect<S> {
   /** How much later the sound leaves than it came. */
   readonly latencyFrames: number

@@ -66,6 +66,7 @@ export class Gate implements RowEffect<GateSettings> {
     const opens = decibelsToGain(threshold.to)
     const staysOpen = decibelsToGain(threshold.to - HYSTERESIS_DECIBELS)
     let { reduction, heldFrames } = this
+    const isPair = left !== right
     for (let i = 0; i < left.length; i++) {
       const level = Math.max(Math.abs(left[i]), Math.abs(right[i]))
       // One frame at least, by which it knows that it is open.
@@ -75,7 +76,7 @@ export class Gate implements RowEffect<GateSettings> {
       reduction = heldFrames > 0 ? attack * reduction : closed + release * (reduction - closed)
       const gain = Math.exp(-NEPERS_PER_DECIBEL * reduction)
       left[i] *= gain
-      right[i] *= gain
+      if (isPair) right[i] *= gain
       this.gains[i] = gain
     }
     this.reduction = reduction < 1e-9 ? 0 : reduction

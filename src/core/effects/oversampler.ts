@@ -56,42 +56,38 @@ export class Oversampler {
     kernels ??= makeKernels()
   }
 
-  /** @param blocks At most BLOCK_FRAMES; not changed. */
-  up(blocks: Pair): void {
+  /** @param left At most BLOCK_FRAMES; not changed, as its other side is not: the same array for one channel. */
+  up(left: Float32Array, right: Float32Array): void {
     const { fine, pasts } = this
+    const sides = left === right ? [left] : [left, right]
     const made = kernels!.up.run(
-      [
-        [pasts[0], blocks[0]],
-        [pasts[1], blocks[1]],
-      ],
+      sides.map((side, c) => [pasts[c], side]),
       0,
       0,
-      OVERSAMPLING * blocks[0].length,
+      OVERSAMPLING * left.length,
     )
-    for (let side = 0; side < 2; side++) {
-      fine[side].set(made[side])
-      remember(pasts[side], blocks[side])
-    }
+    sides.forEach((side, c) => {
+      fine[c].set(made[c])
+      remember(pasts[c], side)
+    })
   }
 
   /** Writes the blocks that `fine` holds. */
-  down(blocks: Pair): void {
-    const frames = OVERSAMPLING * blocks[0].length
-    const [left, right] = frames === this.fine[0].length ? this.fine : this.fine.map(side => side.subarray(0, frames))
-    const { finePasts } = this
+  down(left: Float32Array, right: Float32Array): void {
+    const { fine, finePasts } = this
+    const sides = left === right ? [left] : [left, right]
+    const frames = OVERSAMPLING * left.length
+    const came = sides.map((_, c) => (frames === fine[c].length ? fine[c] : fine[c].subarray(0, frames)))
     const made = kernels!.down.run(
-      [
-        [finePasts[0], left],
-        [finePasts[1], right],
-      ],
+      came.map((side, c) => [finePasts[c], side]),
       0,
       0,
-      blocks[0].length,
+      left.length,
     )
-    for (let side = 0; side < 2; side++) {
-      blocks[side].set(made[side])
-      remember(finePasts[side], side === 0 ? left : right)
-    }
+    sides.forEach((side, c) => {
+      side.set(made[c])
+      remember(finePasts[c], came[c])
+    })
   }
 
   reset(): void {

@@ -47,7 +47,7 @@ export class Saturation implements RowEffect<SaturationSettings> {
   process(left: Float32Array, right: Float32Array): void {
     for (const glide of [this.drive, this.amount, this.output]) glide.advance()
     this.sides.take(left, right)
-    for (let side = 0; side < 2; side++) this.bend(this.sides.fine[side], this.factors[side], OVERSAMPLING * left.length)
+    for (let side = 0; side < (left === right ? 1 : 2); side++) this.bend(this.sides.fine[side], this.factors[side], OVERSAMPLING * left.length)
     this.sides.give(left, right, this.amount, this.output)
   }
 
@@ -80,13 +80,13 @@ class Sides {
 
   take(left: Float32Array, right: Float32Array): void {
     this.dry[0].write(left)
-    this.dry[1].write(right)
-    this.oversampler.up([left, right])
+    if (left !== right) this.dry[1].write(right)
+    this.oversampler.up(left, right)
   }
 
   give(left: Float32Array, right: Float32Array, amount: Glide, output: Glide): void {
-    this.oversampler.down([left, right])
-    for (let side = 0; side < 2; side++) {
+    this.oversampler.down(left, right)
+    for (let side = 0; side < (left === right ? 1 : 2); side++) {
       const block = side === 0 ? left : right
       const dryBlock = block.length === BLOCK_FRAMES ? this.dryBlock : this.dryBlock.subarray(0, block.length)
       this.dry[side].read(dryBlock, OVERSAMPLING_LATENCY_FRAMES + block.length)

@@ -166,6 +166,30 @@ test('a ride moves the level in straight lines of decibels from point to point',
     expect(Math.abs(decibelsAt(second) - expected)).toBeLessThan(0.4)
 })
 
+test('a layer that has been silent for long is heard as if it had not rested, whatever was changed meanwhile', async () => {
+  let song = quiet(bare({ ...base, beat: { ...base.beat, frames: 60 * 48_000 } }))
+  const range = { startFrame: FIRST + 25 * 48_000, endFrame: FIRST + 26 * 48_000 }
+  song = pickTake(song, { layerId: lead, takeId: song.takes[1].id, ...range, insist: true, makeId })
+  song = { ...song, takes: song.takes.map(take => ({ ...take, endFrame: take.startFrame + 40 * 48_000 })) }
+  const planOf = (thresholdDecibels: number) => planMix(withStep(song, PLACES[0], 'compressor', { thresholdDecibels, ratio: 6, releaseSeconds: 0.2 }))
+  const window = wholeWindow()
+  const play = (renderer: MixRenderer, from: number, to: number): Float32Array => {
+    const sound = new Float32Array(to - from)
+    for (let at = 0; at < sound.length; at += 128) renderer.render(from + at, sound.subarray(at, at + 128), new Float32Array(128))
+    return sound
+  }
+  const fromStart = new MixRenderer(planOf(-10), window)
+  fromStart.seek(FIRST)
+  play(fromStart, FIRST, FIRST + 20 * 48_000)
+  fromStart.setPlan(planOf(-40))
+  play(fromStart, FIRST + 20 * 48_000, range.startFrame)
+  const fresh = new MixRenderer(planOf(-40), window)
+  fresh.seek(range.startFrame)
+  const [rested, expected] = [fromStart, fresh].map(renderer => play(renderer, range.startFrame, range.startFrame + 24_064))
+  expect(peakOf(expected)).toBeGreaterThan(0.01)
+  expect(decibelsBetween(rested, expected)).toBeLessThan(-60)
+})
+
 test('with every effect, space and lane in use, live equals offline, also after a jump', async () => {
   let song = base
   for (const [name, line] of [

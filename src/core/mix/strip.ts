@@ -1,5 +1,5 @@
 /** One channel of the mix: what sounds when, how loud, where from left to right. */
-import { BLOCK_FRAMES } from '../audio/frames'
+import { BLOCK_FRAMES, SAMPLE_RATE_HZ } from '../audio/frames'
 import { Chain } from '../effects/chain'
 import { DelayLine } from '../effects/delay-line'
 import { Glide, SWAP_BLOCKS } from '../effects/glide'
@@ -37,6 +37,9 @@ interface Reading {
 /** Three full recipes of what comes latest stay below this. */
 export const MOST_LEAD_FRAMES = 4_096
 
+/** Six times the longest release: 12 s. */
+const RESTING_BLOCKS = (12 * SAMPLE_RATE_HZ) / BLOCK_FRAMES
+
 /** Reads a channel's spans, fades, sums, treats and places them; a changed channel is crossfaded to. */
 export class Strip {
   readonly id: string
@@ -50,6 +53,8 @@ export class Strip {
   private next: Reading | null = null
   /** Whether all sound of the current block was at hand. */
   private complete = true
+  /** Since something sounded. */
+  private silentBlocks = Infinity
   private readonly gainLeft: Glide
   private readonly gainRight: Glide
   private readonly ride: Ride
@@ -59,7 +64,6 @@ export class Strip {
   private sends: Glide[] = []
   private readonly sums: Float32Array[]
   private readonly olds: Float32Array[]
-  private readonly second = new Float32Array(BLOCK_FRAMES)
   private readonly scratch = new Float32Array(BLOCK_FRAMES)
   private readonly ahead: BlockPlace = { frame: 0, split: 0, wrapFrame: 0, framesToTurn: 0 }
   /** Only where what is sent is held back. */
@@ -91,6 +95,8 @@ export class Strip {
     this.gainRight.set(channel.gain * right)
     this.ride.set(channel.ride)
     this.chain.set(channel.steps)
+    // Nothing to fade from: the next sound meets the new row.
+    if (this.isResting) this.chain.reset()
     this.holdBack(lead)
     const reading = { spans: channel.spans, lead }
     if (this.swapBlocks > 0) this.next = reading
@@ -127,6 +133,11 @@ export class Strip {
     return this.reading.lead.frames
   }
 
+  /** All that rang has died away, and costs nothing until something sounds. */
+  private get isResting(): boolean {
+    return this.silentBlocks > RESTING_BLOCKS
+  }
+
   private holdBack({ afterFrames }: Lead): void {
     if (afterFrames === 0 || this.held) return
     this.held = { lines: [0, 1].map(() => new DelayLine(MOST_LEAD_FRAMES)), out: makePair() }
@@ -160,6 +171,7 @@ export class Strip {
     this.chain.reset({ goingOn })
     for (const line of this.held?.lines ?? []) line.reset()
     this.turnFade.begin(goingOn)
+    this.silentBlocks = Infinity
   }
 
   /** @param spaces What it sends into; null: it sends nothing. @returns false if some sound was not at hand. */
@@ -180,16 +192,12 @@ export class Strip {
     const fade = this.turnFade.next(at.split, at.framesToTurn)
     this.peak = 0
     if (this.isSilent) return
-    const sounds = this.read(source, place)
-    if (!sounds && this.chain.isEmpty && !this.held) return
+    this.silentBlocks = this.read(source, place) ? 0 : this.silentBlocks + 1
+    if (this.silentBlocks > 0 && ((this.chain.isEmpty && !this.held) || this.isResting)) return
     if (fade) for (const sum of sums) for (let i = 0; i < BLOCK_FRAMES; i++) sum[i] *= fade[i]
     const inLeft = sums[0]
-    let inRight = sums[sums.length - 1]
-    if (!this.chain.isEmpty) {
-      // A chain has two sides, whatever goes through it.
-      if (inRight === inLeft) (inRight = this.second).set(inLeft)
-      this.chain.process(inLeft, inRight)
-    }
+    const inRight = sums[sums.length - 1]
+    if (!this.chain.isEmpty) this.chain.process(inLeft, inRight)
     const stepLeft = (gainLeft.to - gainLeft.from) / BLOCK_FRAMES
     const stepRight = (gainRight.to - gainRight.from) / BLOCK_FRAMES
     const stepRide = ride.step
