@@ -1,7 +1,9 @@
 /** The mix at its fullest: what it costs offline, live, by effect, and to take over a plan. */
+import { deserialize, serialize } from 'node:v8'
 import { BLOCK_FRAMES, SAMPLE_RATE_HZ } from '../src/core/audio/frames'
 import { describeEffect, EFFECT_KINDS, makeEffectOf } from '../src/core/effects/catalogue'
 import { ChunkWindow } from '../src/core/mix/chunk-window'
+import { packPlan } from '../src/core/mix/packed-plan'
 import { planMix, type MixPlan } from '../src/core/mix/plan'
 import { addStep, type StepKind } from '../src/core/mix/recipes'
 import { MixRenderer } from '../src/core/mix/renderer'
@@ -123,9 +125,11 @@ function measureTakeover(plan: MixPlan): void {
   const plans = [0, 1].map(offset => ({ ...plan, layers: plan.layers.map(channel => ({ ...channel, spans: spansFrom(offset) })) }))
   const renderer = new MixRenderer(plans[0]!, wholeWindow())
   const times = Array.from({ length: 200 }, (_, i) => {
-    const next = structuredClone(plans[i % 2]!)
+    // As it arrives: cloned, the spans' numbers handed over.
+    const next = packPlan(plans[i % 2]!)
+    const sent = serialize(next)
     const began = performance.now()
-    renderer.setPlan(next)
+    renderer.setPlan(deserialize(sent) as typeof next)
     const took = performance.now() - began
     for (let block = 0; block < 8; block++) renderer.render(block * BLOCK_FRAMES, new Float32Array(BLOCK_FRAMES), new Float32Array(BLOCK_FRAMES))
     return took

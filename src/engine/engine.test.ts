@@ -1,5 +1,6 @@
 import { afterEach, beforeEach, describe, expect, jest, test } from '@jest/globals'
-import type { MixPlan } from '../core/mix/plan'
+import { planMix } from '../core/mix/plan'
+import { smallSong } from '../core/song/song.test-kit'
 import { USUAL_INTERFACE } from '../core/rehearsal/simulated-interface'
 import type { AssetId } from '../core/song/schema'
 import { Engine, type DeviceEvent } from './engine'
@@ -79,7 +80,7 @@ let events: DeviceEvent[] = []
 
 const getUserMedia = jest.fn<(wish: unknown) => Promise<unknown>>()
 const node = (name: string) => nodes.find(entry => entry.name === name)!
-const PLAN = { endFrame: 96_000 } as MixPlan
+const PLAN = planMix(smallSong())
 const PLAY = { fromFrame: 0, loop: null, silentBeforeFrame: null, stopAtFrame: null }
 
 /** A microphone with a delay of its own of 10 ms. */

@@ -1,6 +1,7 @@
 /** The engine as the page sees it: one audio context, the mix worklet with its feeder, inputs and capture. */
 import { BLOCK_FRAMES, SAMPLE_RATE_HZ, type Mono } from '../core/audio/frames'
 import type { MonitorSettings } from '../core/monitor/monitor-chain'
+import { withoutKnown } from '../core/mix/packed-plan'
 import type { MixPlan } from '../core/mix/plan'
 import { USUAL_INTERFACE, type InterfaceSettings } from '../core/rehearsal/simulated-interface'
 import type { CaptureFlaw } from '../core/song/recording'
@@ -34,7 +35,7 @@ export class Engine {
   private feeder: Worker
   private feederDeaths = 0
   /** What a feeder that is started anew must be told. */
-  private lastPlan: ToMix | null = null
+  private lastPlan: MixPlan | null = null
   private lastClick: ToMix | null = null
   private readonly simulated: AudioWorkletNode
   private readonly captureNode: AudioWorkletNode
@@ -118,7 +119,8 @@ export class Engine {
     this.feeder.terminate()
     if (++this.feederDeaths > MOST_FEEDER_DEATHS) return this.tellDevices({ kind: 'broken', detail })
     this.feeder = this.startFeeder()
-    for (const message of [this.lastPlan, this.lastClick]) if (message) this.feeder.postMessage(message satisfies ToFeeder)
+    const plan = this.lastPlan && ({ kind: 'plan', plan: this.lastPlan } as const)
+    for (const message of [plan, this.lastClick]) if (message) this.feeder.postMessage(message satisfies ToFeeder)
     this.tellDevices({ kind: 'read-failed', detail })
   }
 
@@ -162,7 +164,8 @@ export class Engine {
   }
 
   setPlan(plan: MixPlan): void {
-    this.command((this.lastPlan = { kind: 'plan', plan }))
+    this.command({ kind: 'plan', plan: withoutKnown(plan, this.lastPlan) })
+    this.lastPlan = plan
   }
 
   setClick(click: Omit<Extract<ToMix, { kind: 'click' }>, 'kind'>): void {

@@ -1,4 +1,6 @@
 import { afterEach, beforeEach, describe, expect, jest, test } from '@jest/globals'
+import { setBeatMix } from '../core/mix/commands'
+import { withoutKnown } from '../core/mix/packed-plan'
 import { planMix } from '../core/mix/plan'
 import type { AssetStore } from '../core/mix/render-offline'
 import type { Song } from '../core/song/schema'
@@ -36,6 +38,20 @@ test('the sound that a command needs goes ahead of it, each chunk once', async (
   await feed.receive(play(120_000))
   await feed.tick()
   expect(said()).toEqual(['chunk 0', 'chunk 1', 'chunk 2', 'plan', 'chunk 9', 'chunk 10', 'chunk 11', 'chunk 12', 'play', 'drop 0', 'drop 1', 'drop 2'])
+})
+
+test('of a fader that moves, no spans are sent again, and what it plays is read ahead as before; of a layer that changes, its own are', async () => {
+  const { feed, said, sent } = feedOn()
+  await feed.receive({ kind: 'plan', plan })
+  const softer = planMix(setBeatMix(song, { gainDecibels: -12 }))
+  await feed.receive({ kind: 'plan', plan: withoutKnown(softer, plan) })
+  await feed.receive(play(240_000))
+  const shorter = { ...song, beat: { ...song.beat, pieces: song.beat.pieces.map(piece => ({ ...piece, frames: 96_000 })) } }
+  await feed.receive({ kind: 'plan', plan: withoutKnown(planMix(shorter), softer) })
+  const plans = sent.flatMap(message => (message.kind === 'plan' ? [message.plan.beat] : []))
+  expect(plans.map(beat => beat.spans?.numbers.length ?? null)).toEqual([8, null, 8])
+  expect(plans[1]!.gain / plans[0]!.gain).toBeCloseTo(10 ** (-8 / 20), 6)
+  expect(said().slice(5, 9)).toEqual(['chunk 19', 'chunk 20', 'chunk 21', 'chunk 22'])
 })
 
 test('while it plays, three seconds are held ahead and what is past goes', async () => {

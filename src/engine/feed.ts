@@ -5,6 +5,7 @@
 import { SAMPLE_RATE_HZ } from '../core/audio/frames'
 import { chunksNeeded, CHUNK_FRAMES } from '../core/mix/chunk-window'
 import { soundingSpans } from '../core/mix/missing-sound'
+import { buffersOf, packPlan, withKnown } from '../core/mix/packed-plan'
 import type { MixPlan } from '../core/mix/plan'
 import type { AssetStore } from '../core/mix/render-offline'
 import type { AssetId } from '../core/song/schema'
@@ -60,9 +61,12 @@ export class Feed {
 
   private async handle(message: ToMix): Promise<void> {
     if (message.kind === 'plan') {
-      this.plan = message.plan
+      this.plan = withKnown(message.plan, this.plan)
       await this.makeReady(this.songFrame)
-    } else if (message.kind === 'play') {
+      const plan = packPlan(message.plan)
+      return this.options.send({ kind: 'plan', plan }, buffersOf(plan))
+    }
+    if (message.kind === 'play') {
       this.loop = message.loop
       this.parkedFrame = message.fromFrame
       await this.makeReady(message.fromFrame)

@@ -1,7 +1,7 @@
 /** What the page, the feeder and the mix worklet tell each other. */
 import type { Mono, Planar } from '../core/audio/frames'
 import type { Grid } from '../core/beat/grid'
-import type { MixPlan } from '../core/mix/plan'
+import type { PackedPlan, SparsePlan } from '../core/mix/packed-plan'
 import type { InterfaceSettings } from '../core/rehearsal/simulated-interface'
 import type { CaptureFlaw } from '../core/song/recording'
 import type { AssetId } from '../core/song/schema'
@@ -18,15 +18,19 @@ export interface PlayCommand {
 
 /** Commands go from the page to the feeder, which sends them on once the sound they need has gone ahead of them. */
 export type ToMix =
-  | { kind: 'plan'; plan: MixPlan }
+  /** Without the spans that the feeder knows: of a fader that moves, a few numbers. */
+  | { kind: 'plan'; plan: SparsePlan }
   | PlayCommand
   | { kind: 'stop' }
   /** The click sounds at this linear gain; 0 is off. In the count-in it sounds at `countInGain` even when off. Beat one is louder by `accentGain`. */
   | { kind: 'click'; grid: Grid; gain: number; countInGain: number; accentGain: number }
 
-/** What the feeder sends besides. The planes are transferred. */
+/** What the feeder sends: a plan is made ready there, and the audio thread builds nothing of it. The planes and the plan's numbers are transferred. */
 export type FromFeeder =
-  ToMix | { kind: 'chunk'; assetId: AssetId; frames: number; index: number; planes: Planar } | { kind: 'drop'; assetId: AssetId; index: number }
+  | Exclude<ToMix, { kind: 'plan' }>
+  | { kind: 'plan'; plan: PackedPlan }
+  | { kind: 'chunk'; assetId: AssetId; frames: number; index: number; planes: Planar }
+  | { kind: 'drop'; assetId: AssetId; index: number }
 
 /**
  * What the feeder tells the page: sound that is not stored, for which silence stands, once an asset; or that reading failed, and the

@@ -4,7 +4,8 @@ import type { Planar } from '../core/audio/frames'
 import { pickTake } from '../core/comp/picks'
 import { describeLayer, removeLayer } from '../core/layers/template'
 import { setBeatMix, setBusGain, setLayerMix, setVocalGain } from '../core/mix/commands'
-import { planMix, type MixPlan } from '../core/mix/plan'
+import { packPlan, withoutKnown } from '../core/mix/packed-plan'
+import { planMix } from '../core/mix/plan'
 import { addStep, moveStep, recipeAt, removeStep, setRecipe, setStep, type RecipePlace, type StepKind } from '../core/mix/recipes'
 import { removeRidePoints, setRidePoint } from '../core/mix/rides'
 import { addSpace, removeSpace, setSend, setSpace } from '../core/mix/spaces'
@@ -133,8 +134,12 @@ function stepRatio(songs: readonly Song[], apart: number): number {
   const mix = rollingMix({ fromFrame: FROM }, planMix(songs[0]!), sounds)
   mix.run(24_000)
   const steady = largestStep(mix.run(19_200))
+  let former = planMix(songs[0]!)
   const sounded = songs.slice(1).map(changed => {
-    mix.send({ kind: 'plan', plan: planMix(changed) as MixPlan })
+    // As the feeder sends it: without what the worklet has.
+    const plan = planMix(changed)
+    mix.send({ kind: 'plan', plan: packPlan(withoutKnown(plan, former)) })
+    former = plan
     return largestStep(mix.run(apart))
   })
   // What the change leads to may be louder, and then moves more by right.

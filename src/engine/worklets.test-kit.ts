@@ -1,6 +1,7 @@
 /** A small stand-in for the scope of an audio worklet, in which the processors run with the clock turned by hand. */
 import type { Planar } from '../core/audio/frames'
 import type { Grid } from '../core/beat/grid'
+import { packPlan } from '../core/mix/packed-plan'
 import type { MixPlan } from '../core/mix/plan'
 import type { AssetId } from '../core/song/schema'
 import type { FromFeeder, FromMix, PlayCommand } from './messages'
@@ -55,7 +56,7 @@ export function rollingMix(
       })
   }
   send({ kind: 'click', grid, gain: 0, countInGain: 0.5, accentGain: 1 })
-  send({ kind: 'plan', plan })
+  send({ kind: 'plan', plan: packPlan(plan) })
   send({ kind: 'play', fromFrame: 0, loop: null, silentBeforeFrame: null, stopAtFrame: null, ...command })
   const run = (frames: number) => {
     const left = new Float32Array(frames)

@@ -4,7 +4,7 @@ import { spansOfBeat } from './beat-spans'
 import type { Step } from '../effects/chain'
 import { stepsOf } from './recipes'
 import type { SpaceId } from '../song/mix-schema'
-import type { CompId, Layer, LayerId, Pick, PickId, Role, Song, Take, TakeId } from '../song/schema'
+import type { AssetId, CompId, Layer, LayerId, Pick, PickId, Role, Song, Take, TakeId } from '../song/schema'
 import { GAIN_RANGE_DECIBELS } from '../song/schema'
 import { clearRange, runsOn } from '../comp/picks'
 import { currentComp, requireTake, type FrameRange } from '../song/select'
@@ -13,6 +13,26 @@ import { settingsOfSpace, type SpaceSettings } from './spaces'
 import type { Span } from './spans'
 
 const NO_STEPS: readonly Step[] = []
+
+/** Spans of picks and pieces that have not changed since: most plans differ in a level only, and then these are the same arrays. */
+const knownPicks = new WeakMap<readonly Pick[], { takes: Song['takes']; spans: Span[] }>()
+const knownPieces = new WeakMap<Song['beat']['pieces'], { treatments: Song['beat']['treatments']; assetId: AssetId; spans: Span[] }>()
+
+function rememberedSpans(picks: readonly Pick[], song: Song): Span[] {
+  const known = knownPicks.get(picks)
+  if (known?.takes === song.takes) return known.spans
+  const spans = spansOfPicks(picks, song)
+  knownPicks.set(picks, { takes: song.takes, spans })
+  return spans
+}
+
+function rememberedBeat({ pieces, treatments, assetId }: Song['beat']): Span[] {
+  const known = knownPieces.get(pieces)
+  if (known?.treatments === treatments && known.assetId === assetId) return known.spans
+  const spans = spansOfBeat({ pieces, treatments, assetId })
+  knownPieces.set(pieces, { treatments, assetId, spans })
+  return spans
+}
 
 export interface Channel {
   /** The layer, or "beat". */
@@ -108,7 +128,7 @@ export function planMix(song: Song, wanted: View = { kind: 'song' }): MixPlan {
   )
   const layers = song.layers.map((layer): Channel => {
     const isAudible = sounds(layer, view, audible)
-    const picked = spansOfPicks(picksPlayed(layer, view), song)
+    const picked = rememberedSpans(picksPlayed(layer, view), song)
     const punched = view.kind === 'booth' && view.layerId === layer.id && view.recorded ? outsideOf(picked, view.recorded) : picked
     const headphoneGain = view.kind === 'booth' ? gainOf(view.layerId === layer.id ? view.decibels.comp : view.decibels.others) : 1
     const bus = buses.get(layer.role)
@@ -139,7 +159,7 @@ export function planMix(song: Song, wanted: View = { kind: 'song' }): MixPlan {
     role: null,
     steps: NO_STEPS,
     ride: [],
-    spans: spansOfBeat(song.beat),
+    spans: rememberedBeat(song.beat),
     gain: isBeatAudible ? gainOf(song.beat.gainDecibels) * (view.kind === 'booth' ? gainOf(view.decibels.beat) : 1) : 0,
     pan: song.beat.pan,
     sends: [],

@@ -5,7 +5,7 @@ import { soundOfPick } from '../comp/picks'
 import { chunksNeeded, ChunkWindow, CHUNK_FRAMES } from './chunk-window'
 import { spansOfPicks } from './plan'
 import type { AssetStore } from './render-offline'
-import { addSpansInto } from './spans'
+import { addSpansInto, packSpans } from './spans'
 import type { AssetId, Comp, LayerId, Pick, Song, Take, TakeId } from '../song/schema'
 import { currentComp, requireLayer, type FrameRange } from '../song/select'
 import { makeTake, nextPass } from '../song/takes'
@@ -21,6 +21,7 @@ export async function* printComp(song: Song, { picks }: { picks: readonly Pick[]
   const spans = spansOfPicks(picks, song)
   const extent = extentOfComp(song, { picks })
   if (!extent) return
+  const packed = packSpans(spans)
   const scratch = new Float32Array(BLOCK_FRAMES)
   for (let from = extent.startFrame; from < extent.endFrame; from += CHUNK_FRAMES) {
     const frames = Math.min(CHUNK_FRAMES, extent.endFrame - from)
@@ -33,7 +34,7 @@ export async function* printComp(song: Song, { picks }: { picks: readonly Pick[]
     }
     const sound = new Float32Array(frames)
     for (let at = 0; at < frames; at += BLOCK_FRAMES)
-      addSpansInto([sound.subarray(at)], scratch, spans, window, from + at, 0, Math.min(BLOCK_FRAMES, frames - at))
+      addSpansInto([sound.subarray(at)], scratch, packed, window, from + at, 0, Math.min(BLOCK_FRAMES, frames - at))
     yield sound
   }
 }

@@ -6,7 +6,8 @@ import { Glide } from '../effects/glide'
 import type { Role } from '../song/schema'
 import { addPair, Bus, makePair } from './bus'
 import type { SampleSource } from './chunk-window'
-import type { Channel, MixPlan } from './plan'
+import { packPlan, type PackedChannel, type PackedPlan } from './packed-plan'
+import type { MixPlan } from './plan'
 import { keyOf, SpaceUnit } from './space-unit'
 import { Strip, type BlockPlace, type Lead } from './strip'
 
@@ -43,9 +44,10 @@ export class MixRenderer {
   private readonly place: BlockPlace = { frame: 0, split: 0, wrapFrame: 0, framesToTurn: 0 }
 
   constructor(
-    plan: MixPlan,
+    given: MixPlan | PackedPlan,
     private readonly source: SampleSource,
   ) {
+    const plan = packed(given)
     this.part = plan.stem ? new Set(plan.stem) : null
     this.vocals = this.makeBus(plan.vocalSteps, plan.vocalGain)
     for (const bus of plan.buses) this.buses.set(bus.role, this.makeBus(bus.steps, bus.gain))
@@ -71,7 +73,8 @@ export class MixRenderer {
   }
 
   /** Takes over a changed plan gliding, so that nothing clicks. Allocates; call it between blocks. */
-  setPlan(plan: MixPlan): void {
+  setPlan(given: MixPlan | PackedPlan): void {
+    const plan = packed(given)
     this.vocals.set(plan.vocalSteps, plan.vocalGain)
     this.setBuses(plan)
     const formerOrder = this.setSpaces(plan)
@@ -101,7 +104,7 @@ export class MixRenderer {
     this.ceiling.set(plan.ceiling)
   }
 
-  private setBuses(plan: MixPlan): void {
+  private setBuses(plan: PackedPlan): void {
     for (const { role, steps, gain } of plan.buses) {
       const bus = this.buses.get(role)
       if (bus) bus.set(steps, gain)
@@ -116,7 +119,7 @@ export class MixRenderer {
   }
 
   /** @returns for each space, where it was in the order before; -1 for a new one. */
-  private setSpaces(plan: MixPlan): number[] {
+  private setSpaces(plan: PackedPlan): number[] {
     const former = this.spaces
     const named = plan.spaces.map(space => {
       const unit = former.find(entry => entry.key === keyOf(space))
@@ -222,7 +225,11 @@ export class MixRenderer {
 
 const NO_LEAD: Lead = { frames: 0, afterFrames: 0 }
 
-function leadOf(channel: Channel, plan: MixPlan): Lead {
+function packed(plan: MixPlan | PackedPlan): PackedPlan {
+  return 'isPacked' in plan ? plan : packPlan(plan)
+}
+
+function leadOf(channel: PackedChannel, plan: PackedPlan): Lead {
   const bus = plan.buses.find(entry => entry.role === channel.role)
   const afterFrames = latencyFramesOf(bus?.steps ?? []) + latencyFramesOf(plan.vocalSteps)
   return { frames: latencyFramesOf(channel.steps) + afterFrames, afterFrames }

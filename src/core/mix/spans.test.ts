@@ -4,7 +4,7 @@ import type { Planar } from '../audio/frames'
 import type { AssetId } from '../song/schema'
 import { ChunkWindow, CHUNK_FRAMES, chunksNeeded, cutIntoChunks } from './chunk-window'
 import { assetsOfSpans, missingInSpans } from './missing-sound'
-import { addSpansInto, MISSED, SOUNDED, type Span } from './spans'
+import { addSpansInto, MISSED, packSpans, SOUNDED, type Span } from './spans'
 
 const A = 'a' as AssetId
 const B = 'b' as AssetId
@@ -35,7 +35,7 @@ function windowOf(without?: { assetId: AssetId; index: number }): ChunkWindow {
 }
 function play(spans: Span[], frame: number, count: number, window = windowOf()): { sums: Float32Array[]; outcome: number } {
   const sums = [new Float32Array(count), new Float32Array(count)]
-  return { sums, outcome: addSpansInto(sums, new Float32Array(count), spans, window, frame, 0, count) }
+  return { sums, outcome: addSpansInto(sums, new Float32Array(count), packSpans(spans), window, frame, 0, count) }
 }
 
 describe('spans', () => {
@@ -48,7 +48,7 @@ describe('spans', () => {
 
   test('written into a part of a block, they leave its other frames alone', () => {
     const sums = [new Float32Array(128).fill(7)]
-    addSpansInto(sums, new Float32Array(128), [span(0, 1_000, { assetId: B })], windowOf(), 500, 40, 60)
+    addSpansInto(sums, new Float32Array(128), packSpans([span(0, 1_000, { assetId: B })]), windowOf(), 500, 40, 60)
     sums[0].forEach((sample, i) => expect(sample).toBe(i >= 40 && i < 60 ? 8 : 7))
   })
 

@@ -16,6 +16,47 @@ export interface Span extends FrameRange {
   alikeOut?: boolean
 }
 
+/** Spans as the renderer reads them: numbers in one array, which a thread can hand to another as it is. */
+export interface PackedSpans {
+  /** Sounds that the spans name by their places in here. */
+  assetIds: readonly AssetId[]
+  /** FIELDS numbers a span. */
+  numbers: Float64Array
+}
+
+const FIELDS = 8
+const ASSET = 0
+const ORIGIN = 1
+const START = 2
+const END = 3
+const GAIN = 4
+const FADE_IN = 5
+const FADE_OUT = 6
+/** Of both fades, or-ed together. */
+const ALIKE = 7
+const ALIKE_IN = 1
+const ALIKE_OUT = 2
+
+export function packSpans(spans: readonly Span[]): PackedSpans {
+  const places = new Map<AssetId, number>()
+  const numbers = new Float64Array(FIELDS * spans.length)
+  spans.forEach((span, i) => {
+    const place = places.get(span.assetId) ?? places.size
+    places.set(span.assetId, place)
+    const alike = (span.alikeIn ? ALIKE_IN : 0) | (span.alikeOut ? ALIKE_OUT : 0)
+    numbers.set([place, span.originFrame, span.startFrame, span.endFrame, span.gain, span.fadeInFrames, span.fadeOutFrames, alike], FIELDS * i)
+  })
+  return { assetIds: [...places.keys()], numbers }
+}
+
+export function equalSpans(a: PackedSpans, b: PackedSpans): boolean {
+  if (a === b) return true
+  if (a.numbers.length !== b.numbers.length || a.assetIds.length !== b.assetIds.length) return false
+  for (let i = 0; i < a.numbers.length; i++) if (a.numbers[i] !== b.numbers[i]) return false
+  for (let i = 0; i < a.assetIds.length; i++) if (a.assetIds[i] !== b.assetIds[i]) return false
+  return true
+}
+
 /** Outcomes, or-ed together: something sounded; some sound was not at hand. */
 export const SOUNDED = 1
 export const MISSED = 2
@@ -28,56 +69,54 @@ export const MISSED = 2
 export function addSpansInto(
   sums: readonly Float32Array[],
   scratch: Float32Array,
-  spans: readonly Span[],
+  { assetIds, numbers }: PackedSpans,
   source: SampleSource,
   frame: number,
   offset: number,
   limit: number,
 ): number {
   const end = frame + limit - offset
-  const first = firstEndingAfter(spans, frame)
-  if (first === spans.length || spans[first].startFrame >= end) return 0
   const place = offset - frame
-  let outcome = SOUNDED
-  for (let s = first; s < spans.length && spans[s].startFrame < end; s++) {
-    const span = spans[s]
-    const from = Math.max(frame, span.startFrame)
-    const to = Math.min(end, span.endFrame)
+  let outcome = 0
+  for (let s = firstEndingAfter(numbers, frame); s < numbers.length && numbers[s + START] < end; s += FIELDS) {
+    const from = Math.max(frame, numbers[s + START])
+    const to = Math.min(end, numbers[s + END])
     if (to <= from) continue
-    const fades = from < span.startFrame + span.fadeInFrames || to > span.endFrame - span.fadeOutFrames
+    outcome |= SOUNDED
+    const fades = from < numbers[s + START] + numbers[s + FADE_IN] || to > numbers[s + END] - numbers[s + FADE_OUT]
+    const gain = numbers[s + GAIN]
     for (let c = 0; c < sums.length; c++) {
-      if (!source.read(span.assetId, c, from - span.originFrame, scratch, 0, to - from)) outcome |= MISSED
+      if (!source.read(assetIds[numbers[s + ASSET]], c, from - numbers[s + ORIGIN], scratch, 0, to - from)) outcome |= MISSED
       const sum = sums[c]
-      const { gain } = span
-      if (fades) for (let i = from; i < to; i++) sum[i + place] += scratch[i - from] * gain * fadeAt(span, i)
+      if (fades) for (let i = from; i < to; i++) sum[i + place] += scratch[i - from] * gain * fadeAt(numbers, s, i)
       else for (let i = from; i < to; i++) sum[i + place] += scratch[i - from] * gain
     }
   }
   return outcome
 }
 
-/** Spans end in the order in which they start; the first that still sounds at a frame. */
-function firstEndingAfter(spans: readonly Span[], frame: number): number {
+/** Spans end in the order in which they start; where the first begins that still sounds at a frame. */
+function firstEndingAfter(numbers: Float64Array, frame: number): number {
   let low = 0
-  let high = spans.length
+  let high = numbers.length / FIELDS
   while (low < high) {
     const middle = (low + high) >> 1
-    if (spans[middle].endFrame > frame) high = middle
+    if (numbers[FIELDS * middle + END] > frame) high = middle
     else low = middle + 1
   }
-  return low
+  return FIELDS * low
 }
 
 /** Equal-power fades, so that two unlike sounds that cross keep their loudness; equal-gain ones for two that are alike. */
-function fadeAt(span: Span, frame: number): number {
+function fadeAt(numbers: Float64Array, s: number, frame: number): number {
   let gain = 1
-  const sinceStart = frame - span.startFrame
-  if (sinceStart < span.fadeInFrames) gain = fadeShape((sinceStart + 0.5) / span.fadeInFrames, span.alikeIn)
-  const untilEnd = span.endFrame - frame
-  if (untilEnd <= span.fadeOutFrames) gain *= fadeShape((untilEnd - 0.5) / span.fadeOutFrames, span.alikeOut)
+  const sinceStart = frame - numbers[s + START]
+  if (sinceStart < numbers[s + FADE_IN]) gain = fadeShape((sinceStart + 0.5) / numbers[s + FADE_IN], (numbers[s + ALIKE] & ALIKE_IN) !== 0)
+  const untilEnd = numbers[s + END] - frame
+  if (untilEnd <= numbers[s + FADE_OUT]) gain *= fadeShape((untilEnd - 0.5) / numbers[s + FADE_OUT], (numbers[s + ALIKE] & ALIKE_OUT) !== 0)
   return gain
 }
 
-function fadeShape(part: number, alike: boolean | undefined): number {
+function fadeShape(part: number, alike: boolean): number {
   return alike ? part : Math.sin(part * (Math.PI / 2))
 }

@@ -5,11 +5,11 @@ import { DelayLine } from '../effects/delay-line'
 import { Glide, SWAP_BLOCKS } from '../effects/glide'
 import { makePair, type Pair } from './bus'
 import type { SampleSource } from './chunk-window'
-import type { Channel } from './plan'
+import type { PackedChannel } from './packed-plan'
 import { Ride } from './ride'
 import type { SpaceUnit } from './space-unit'
 import { TurnFade } from './turn-fade'
-import { addSpansInto, MISSED, SOUNDED, type Span } from './spans'
+import { addSpansInto, equalSpans, MISSED, packSpans, SOUNDED, type PackedSpans } from './spans'
 
 /** Where in the song a block begins, and where a loop turns in it. */
 export interface BlockPlace {
@@ -29,8 +29,10 @@ export interface Lead {
   afterFrames: number
 }
 
+const NO_SPANS = packSpans([])
+
 interface Reading {
-  spans: Span[]
+  spans: PackedSpans
   lead: Lead
 }
 
@@ -43,7 +45,7 @@ const RESTING_BLOCKS = (12 * SAMPLE_RATE_HZ) / BLOCK_FRAMES
 /** Reads a channel's spans, fades, sums, treats and places them; a changed channel is crossfaded to. */
 export class Strip {
   readonly id: string
-  readonly role: Channel['role']
+  readonly role: PackedChannel['role']
   peak = 0
   private reading: Reading
   /** What sounded before a swap, while it fades out. */
@@ -70,7 +72,7 @@ export class Strip {
   private held: { lines: DelayLine[]; out: Pair } | null = null
 
   constructor(
-    channel: Channel,
+    channel: PackedChannel,
     private readonly channels: 1 | 2,
     lead: Lead,
     fadeIn = false,
@@ -78,7 +80,7 @@ export class Strip {
     const [left, right] = panGains(channel.pan, channels)
     this.id = channel.id
     this.role = channel.role
-    this.reading = { spans: channel.spans, lead }
+    this.reading = { spans: channel.spans ?? NO_SPANS, lead }
     this.gainLeft = new Glide(fadeIn ? 0 : channel.gain * left)
     this.gainRight = new Glide(fadeIn ? 0 : channel.gain * right)
     this.ride = new Ride(channel.ride)
@@ -89,7 +91,7 @@ export class Strip {
     if (fadeIn) this.set(channel, lead)
   }
 
-  set(channel: Channel, lead: Lead): void {
+  set(channel: PackedChannel, lead: Lead): void {
     const [left, right] = panGains(channel.pan, this.channels)
     this.gainLeft.set(channel.gain * left)
     this.gainRight.set(channel.gain * right)
@@ -98,7 +100,7 @@ export class Strip {
     // Nothing to fade from: the next sound meets the new row.
     if (this.isResting) this.chain.reset()
     this.holdBack(lead)
-    const reading = { spans: channel.spans, lead }
+    const reading = { spans: channel.spans ?? (this.next ?? this.reading).spans, lead }
     if (this.swapBlocks > 0) this.next = reading
     else this.swapTo(reading)
   }
@@ -305,25 +307,4 @@ function panGains(pan: number, channels: 1 | 2): [number, number] {
   if (channels === 2) return [Math.min(1, 1 - pan), Math.min(1, 1 + pan)]
   const angle = ((pan + 1) * Math.PI) / 4
   return [Math.cos(angle), Math.sin(angle)]
-}
-
-function equalSpans(a: Span[], b: Span[]): boolean {
-  return (
-    a === b ||
-    (a.length === b.length &&
-      a.every((span, i) => {
-        const other = b[i]
-        return (
-          span.assetId === other.assetId &&
-          span.originFrame === other.originFrame &&
-          span.startFrame === other.startFrame &&
-          span.endFrame === other.endFrame &&
-          span.gain === other.gain &&
-          span.fadeInFrames === other.fadeInFrames &&
-          span.fadeOutFrames === other.fadeOutFrames &&
-          span.alikeIn === other.alikeIn &&
-          span.alikeOut === other.alikeOut
-        )
-      }))
-  )
 }
