@@ -21,8 +21,10 @@ export function moveRidePoint(song: Song, { layerId, from, frame, gainDecibels }
   if (at < 0) return song
   const least = (ride[at - 1]?.frame ?? -Infinity) + 1
   const most = (ride[at + 1]?.frame ?? Infinity) - 1
+  const point = { frame: Math.max(least, Math.min(most, Math.round(frame))), gainDecibels: clampGain(gainDecibels) }
+  if (point.frame === ride[at].frame && point.gainDecibels === ride[at].gainDecibels) return song
   return produce(song, draft => {
-    requireLayer(draft, layerId).ride[at] = { frame: Math.max(least, Math.min(most, Math.round(frame))), gainDecibels: clampGain(gainDecibels) }
+    requireLayer(draft, layerId).ride[at] = point
   })
 }
 

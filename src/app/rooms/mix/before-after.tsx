@@ -5,7 +5,7 @@ import { planMix, type MixPlan } from '../../../core/mix/plan'
 import { runJob } from '../../../workers/run-job'
 import { formatDecibels } from '../../shared/format'
 import { Pill } from '../../shared/parts'
-import { currentSong } from '../../song/song-store'
+import { currentSong, useSong } from '../../song/song-store'
 import { rangeOf, useView } from '../../song/view-store'
 
 /** Voices alone: the beat would hide what the recipe does to their loudness. */
@@ -17,6 +17,7 @@ export function BeforeAfter() {
   const view = useView(state => state.view)
   const [measuring, setMeasuring] = useState(false)
   const bypassed = view.kind === 'without-recipe'
+  const alone = useSong(song => (view.kind === 'space' ? song.spaces.find(space => space.id === view.spaceId)?.name : undefined))
   const bypass = async () => {
     setMeasuring(true)
     const song = currentSong()
@@ -36,10 +37,15 @@ export function BeforeAfter() {
           Equal loudness: as sung {formatDecibels(view.gainDecibels, -Infinity)}
         </Text>
       ) : null}
+      {alone === undefined ? null : (
+        <Text alignSelf="center" color="ink.soft" role="status">
+          Only what {alone} answers is heard
+        </Text>
+      )}
       <Pill chosen={bypassed} disabled={measuring} onClick={() => void bypass()}>
         {measuring ? 'Matching loudness …' : 'As sung'}
       </Pill>
-      <Pill chosen={!bypassed} onClick={() => useView.setState({ view: { kind: 'song' } })}>
+      <Pill chosen={!bypassed && alone === undefined} onClick={() => useView.setState({ view: { kind: 'song' } })}>
         With the recipes
       </Pill>
     </>

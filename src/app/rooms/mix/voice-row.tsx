@@ -1,6 +1,6 @@
 /** A voice as a line of cloth, or the beat: its stitch as long as it is loud, its place a dot on a short line. */
 import { Box, chakra, Flex } from '@chakra-ui/react'
-import { useCallback, type ReactNode } from 'react'
+import { useCallback, useMemo, type ReactNode } from 'react'
 import { setBeatMix, setLayerMix } from '../../../core/mix/commands'
 import { GAIN_RANGE_DECIBELS, type Layer, type Song } from '../../../core/song/schema'
 import { TRANSPORT } from '../../../engine/shared-state'
@@ -52,7 +52,7 @@ const Name = chakra('button', {
 
 export function useWholeSong() {
   const endFrame = useSong(song => song.beat.frames)
-  return { startFrame: 0, endFrame }
+  return useMemo(() => ({ startFrame: 0, endFrame }), [endFrame])
 }
 
 const nearMiddle = (pan: number) => (Math.abs(pan) < 0.03 ? 0 : pan)
