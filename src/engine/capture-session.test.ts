@@ -35,7 +35,13 @@ const willing = (message: ToWriter, writer: StandInWriter) =>
   writer.tell(message.kind === 'begin' ? { kind: 'begun' } : { kind: 'finished', facts: { frames: 96_000, clippedRuns: 0 } })
 
 /** An engine whose transport starts at once and stops when told to, with a live microphone. */
-function standInEngine({ awake = true, startsAfter = 10, delivers = true }: { awake?: boolean; startsAfter?: number | null; delivers?: boolean } = {}) {
+function standInEngine({
+  awake = true,
+  startsAfter = 10,
+  stopsAfter = 5,
+  delivers = true,
+  clockMilliseconds = () => performance.now(),
+}: { awake?: boolean; startsAfter?: number | null; stopsAfter?: number; delivers?: boolean; clockMilliseconds?: () => number } = {}) {
   const state = makeCaptureState()
   const device = new Set<(event: DeviceEvent) => void>()
   const waiting: { kind: string; resolve: (message: never) => void }[] = []
@@ -49,7 +55,7 @@ function standInEngine({ awake = true, startsAfter = 10, delivers = true }: { aw
   const engine: CaptureEngine = {
     capture: state,
     get clockSeconds() {
-      return performance.now() / 1_000
+      return clockMilliseconds() / 1_000
     },
     roundTripFrames: 960,
     wake: () => Promise.resolve(awake),
@@ -60,7 +66,7 @@ function standInEngine({ awake = true, startsAfter = 10, delivers = true }: { aw
     },
     stop: () => {
       heard.push('stop')
-      setTimeout(() => tellTransport({ kind: 'stopped', songFrame: 48_000 }), 5)
+      setTimeout(() => tellTransport({ kind: 'stopped', songFrame: 48_000 }), stopsAfter)
     },
     next: kind => new Promise(resolve => waiting.push({ kind, resolve: resolve as (message: never) => void })),
     listenToCapture: () => () => {},
@@ -118,6 +124,20 @@ test('a take is armed, rolled, stopped and stored, with the clock’s anchors; n
   expect(await settle(running)).toMatchObject({ kind: 'captured', captured: { assetId: 'sung', frames: 96_000, anchorContextFrame: 1_000 } })
   expect(isArmed()).toBe(false)
   expect(writer.ended).toBe(true)
+  end()
+})
+
+test('the machine pauses the sound, and for long: the take ends there, says so inside itself, and the pause is no leap of its clock', async () => {
+  let pausedAt: number | null = null
+  const { engine, end, tellDevices } = standInEngine({ stopsAfter: 7_000, clockMilliseconds: () => pausedAt ?? performance.now() })
+  const running = capture(engine, options(), new StandInWriter())
+  await jest.advanceTimersByTimeAsync(5_000)
+  pausedAt = performance.now()
+  tellDevices({ kind: 'suspended' })
+  const outcome = await settle(running)
+  if (outcome.kind !== 'captured') throw new Error(outcome.kind)
+  // The writer has 96 000 frames.
+  expect(outcome.captured.flaws).toEqual([{ kind: 'suspended', atFrame: 95_999, frames: 48_000 }])
   end()
 })
 

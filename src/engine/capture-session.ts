@@ -59,6 +59,8 @@ const CLOCK_READING_MILLISECONDS = 100
 const BACKLOG_SECONDS = 0.8
 
 /** Each part of what must answer before a take begins has so long for it. */
+/** Flaws after which nothing more was sung. */
+const ENDINGS: ReadonlySet<CaptureFlaw['kind']> = new Set(['input-gone', 'suspended'])
 const ANSWER_MILLISECONDS = 5_000
 /** All that waits for the disk may take so long to be written after a take. */
 const FINISH_MILLISECONDS = 60_000
@@ -140,7 +142,10 @@ class Session {
     }
     for (const { atFrame, frames } of findClockJumps(this.clock))
       this.flaws.push({ atFrame: atFrame - anchors.captureContextFrame, frames: Math.abs(frames), kind: 'clock-jump' })
-    return { kind: 'captured', captured: { assetId: options.assetId, frames: outcome.facts.frames, flaws: this.flaws, ...anchors } }
+    const { frames } = outcome.facts
+    // Why it ended is said of its end, also where the last frames did not come any more.
+    const flaws = this.flaws.map(flaw => (ENDINGS.has(flaw.kind) ? { ...flaw, atFrame: Math.max(0, Math.min(flaw.atFrame, frames - 1)) } : flaw))
+    return { kind: 'captured', captured: { assetId: options.assetId, frames, flaws, ...anchors } }
   }
 
   /** The ring holds the last second until something is loud enough; that may take as long as the singer likes. */
@@ -195,6 +200,8 @@ class Session {
     const { engine } = this
     const atFrame = Math.round(engine.clockSeconds * SAMPLE_RATE_HZ) - this.anchors!.captureContextFrame
     this.flaws.push({ atFrame, frames: SAMPLE_RATE_HZ, kind })
+    // The clock may stand from now on, for as long as the machine likes: that is no leap of it.
+    clearInterval(this.timer)
     engine.stop()
   }
 }

@@ -110,12 +110,12 @@ const FLAW_TEXT: Record<Take['flaws'][number]['kind'], string> = {
 }
 
 function flawText(take: Take): string | null {
-  if (take.flaws.length === 0) return null
-  const [first] = take.flaws
-  const milliseconds = take.flaws.filter(flaw => flaw.kind === first!.kind).reduce((sum, flaw) => sum + (flaw.endFrame - flaw.startFrame) / 48, 0)
-  return first!.kind === 'missing' || first!.kind === 'clock-jump'
-    ? `${Math.ceil(milliseconds)} ms ${FLAW_TEXT[first!.kind]}`
-    : `ends where ${FLAW_TEXT[first!.kind]}`
+  const kinds = [...new Set(take.flaws.map(flaw => flaw.kind))]
+  const texts = kinds.map(kind => {
+    const milliseconds = take.flaws.filter(flaw => flaw.kind === kind).reduce((sum, flaw) => sum + (flaw.endFrame - flaw.startFrame) / 48, 0)
+    return kind === 'missing' || kind === 'clock-jump' ? `${Math.ceil(milliseconds)} ms ${FLAW_TEXT[kind]}` : `ends where ${FLAW_TEXT[kind]}`
+  })
+  return texts.join('; ') || null
 }
 
 function TakeRow({ take, fresh, song, remarks }: { take: Take; fresh: boolean; song: Song; remarks: LineRemarks[] }) {
