@@ -14,6 +14,7 @@ test.use({ prepared: 'demo', contextOptions: { reducedMotion: 'reduce' } })
 const level = (sound: ArrayLike<number>) => 10 * Math.log10(Array.from(sound).reduce((sum, x) => sum + x * x, 1e-12) / sound.length)
 
 test('a role’s recipe, an echo and a ride are laid, heard in an export, and taken back step by step', async ({ page }) => {
+  test.slow()
   await openPrepared(page)
   const before = await storedSong(page)
   await room(page, 'Mix')

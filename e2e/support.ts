@@ -116,7 +116,7 @@ export async function deliverAll(page: Page) {
 /** @param part As the file is called. */
 export async function saveDelivery(page: Page, part: string) {
   const link = page.locator(`[data-delivery$="- ${part}.wav"]`).getByRole('link', { name: 'Save' })
-  await expect(link).toBeVisible({ timeout: 120_000 })
+  await expect(link).toBeVisible({ timeout: 240_000 })
   const [download] = await Promise.all([page.waitForEvent('download'), link.click()])
   return openWav(download)
 }

@@ -125,6 +125,7 @@ test('the voices as sung are heard as loud as with the recipe, and a render can 
 })
 
 test('stems by role and the beat sum to the mix; of a muted layer none is offered', async ({ page }) => {
+  test.slow()
   await openPrepared(page)
   await room(page, 'Mix')
   for (const name of ['Low 1', 'High 2']) await page.getByRole('button', { name: `Mute ${name}` }).click()

@@ -1,8 +1,11 @@
 /** What several voices go through together. */
-import { BLOCK_FRAMES } from '../audio/frames'
+import { BLOCK_FRAMES, SAMPLE_RATE_HZ } from '../audio/frames'
 import { Chain, type Step } from '../effects/chain'
 import type { Follower, ResetOptions } from '../effects/effect'
 import { Glide } from '../effects/glide'
+
+/** Six times the longest release, 12 s: after so much silence a row of effects is as new. */
+export const RESTING_BLOCKS = (12 * SAMPLE_RATE_HZ) / BLOCK_FRAMES
 
 /** Two channels, one block of them. */
 export type Pair = readonly [left: Float32Array, right: Float32Array]
@@ -19,6 +22,8 @@ export class Bus {
   readonly chain: Chain
   private readonly follower: Follower | null
   private readonly gain: Glide
+  /** Since something went into it. */
+  private silentBlocks = Infinity
 
   constructor(steps: readonly Step[], gain: number, { hasPart }: { hasPart: boolean }) {
     this.chain = new Chain(steps)
@@ -30,6 +35,18 @@ export class Bus {
   set(steps: readonly Step[], gain: number): void {
     this.chain.set(steps)
     this.gain.set(gain)
+    // Nothing to fade from: the next sound meets the new row.
+    if (this.isResting) this.chain.reset()
+  }
+
+  /** Something goes into it in this block. */
+  feed(): void {
+    this.silentBlocks = 0
+  }
+
+  /** All that rang has died away, and costs nothing until something goes into it. */
+  get isResting(): boolean {
+    return this.silentBlocks > RESTING_BLOCKS
   }
 
   /** Whether it does nothing to what goes through. */
@@ -41,12 +58,14 @@ export class Bus {
     this.chain.reset(options)
     this.follower?.reset()
     this.gain.settle()
+    this.silentBlocks = Infinity
   }
 
   /** Empty, for the next block. */
   begin(): void {
     for (const block of [...this.all, ...(this.part ?? [])]) block.fill(0)
     this.gain.advance()
+    this.silentBlocks++
   }
 
   runChain(): void {
@@ -62,6 +81,7 @@ export class Bus {
   }
 
   addInto(other: Bus): void {
+    other.feed()
     addPair(other.all, this.all)
     if (this.part && other.part) addPair(other.part, this.part)
   }

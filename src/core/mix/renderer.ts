@@ -194,12 +194,13 @@ export class MixRenderer {
     const { part, spaces, source, place, own } = this
     const roleBus = strip.role === null ? undefined : this.buses.get(strip.role)
     const bus = roleBus && !roleBus.isIdle ? roleBus : this.vocals
-    if (!part) return strip.addInto(bus.all, spaces, source, place)
-    if (!part.has(strip.id)) return strip.addInto(bus.all, null, source, place)
-    for (const side of own) side.fill(0)
-    const isComplete = strip.addInto(own, spaces, source, place)
+    const isApart = part?.has(strip.id) ?? false
+    if (isApart) for (const side of own) side.fill(0)
+    const isComplete = strip.addInto(isApart ? own : bus.all, part && !isApart ? null : spaces, source, place)
+    if (strip.hasAdded) bus.feed()
+    if (!isApart || !bus.part) return isComplete
     addPair(bus.all, own)
-    if (bus.part) addPair(bus.part, own)
+    addPair(bus.part, own)
     return isComplete
   }
 
@@ -207,7 +208,7 @@ export class MixRenderer {
   private processVoices(): void {
     const { vocals, dry } = this
     for (const bus of this.buses.values()) {
-      if (bus.isIdle) continue
+      if (bus.isIdle || bus.isResting) continue
       bus.runChain()
       bus.applyGain()
       bus.addInto(vocals)

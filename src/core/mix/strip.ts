@@ -1,9 +1,9 @@
 /** One channel of the mix: what sounds when, how loud, where from left to right. */
-import { BLOCK_FRAMES, SAMPLE_RATE_HZ } from '../audio/frames'
+import { BLOCK_FRAMES } from '../audio/frames'
 import { Chain } from '../effects/chain'
 import { DelayLine } from '../effects/delay-line'
 import { Glide, SWAP_BLOCKS } from '../effects/glide'
-import { makePair, type Pair } from './bus'
+import { makePair, RESTING_BLOCKS, type Pair } from './bus'
 import type { SampleSource } from './chunk-window'
 import type { PackedChannel } from './packed-plan'
 import { Ride } from './ride'
@@ -39,9 +39,6 @@ interface Reading {
 /** Three full recipes of what comes latest stay below this. */
 export const MOST_LEAD_FRAMES = 4_096
 
-/** Six times the longest release: 12 s. */
-const RESTING_BLOCKS = (12 * SAMPLE_RATE_HZ) / BLOCK_FRAMES
-
 /** Reads a channel's spans, fades, sums, treats and places them; a changed channel is crossfaded to. */
 export class Strip {
   readonly id: string
@@ -53,6 +50,8 @@ export class Strip {
   private swapBlocks = 0
   /** What comes after the swap that is going on: a swap is never begun from its middle. */
   private next: Reading | null = null
+  /** Whether it added anything in the current block. */
+  hasAdded = false
   /** Whether all sound of the current block was at hand. */
   private complete = true
   /** Since something sounded. */
@@ -179,6 +178,7 @@ export class Strip {
   /** @param spaces What it sends into; null: it sends nothing. @returns false if some sound was not at hand. */
   addInto(into: Pair, spaces: readonly SpaceUnit[] | null, source: SampleSource, place: BlockPlace): boolean {
     this.complete = true
+    this.hasAdded = false
     this.addBlock(into, spaces, source, place)
     if (this.swapBlocks > 0) this.endSwapBlock()
     return this.complete
@@ -203,6 +203,7 @@ export class Strip {
     const stepLeft = (gainLeft.to - gainLeft.from) / BLOCK_FRAMES
     const stepRight = (gainRight.to - gainRight.from) / BLOCK_FRAMES
     const stepRide = ride.step
+    this.hasAdded = true
     let peak = 0
     for (let i = 0; i < BLOCK_FRAMES; i++) {
       const ridden = ride.from + stepRide * i
