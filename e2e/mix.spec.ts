@@ -57,6 +57,17 @@ test('a role’s recipe, an echo and a ride are laid, heard in an export, and ta
   await page.keyboard.press('Enter')
   await expect(point).toHaveAccessibleName(/-20\.0 dB/)
   await expect(page.getByRole('group', { name: 'Lead', exact: true }).getByText('ridden')).toBeVisible()
+  // The room left in the middle of a drag: nothing was moved, and nothing of it is heard any more.
+  const { x, y } = (await point.boundingBox())!
+  await page.mouse.move(x + 12, y + 12)
+  await page.mouse.down()
+  await page.mouse.move(x + 40, y - 40, { steps: 3 })
+  await expect(page.getByRole('textbox', { name: 'Level of point 1 in dB' })).not.toHaveValue('-20')
+  await page.keyboard.press('4')
+  await expect(page.locator('[data-ride]')).toHaveCount(0)
+  await page.mouse.up()
+  await page.keyboard.press('5')
+  await expect(page.getByRole('textbox', { name: 'Level of point 1 in dB' })).toHaveValue('-20')
   for (const sheet of ['Recipes', 'Spaces', 'Output', 'Rides']) {
     await page.getByRole('button', { name: sheet, exact: true }).click()
     expect.soft(await violations(page, 'all'), sheet).toEqual([])

@@ -1,5 +1,5 @@
 /** A gesture on a control: tried while it moves, kept once when it is let go, dropped on Escape. */
-import { useCallback, useRef, useState } from 'react'
+import { useCallback, useEffect, useEffectEvent, useRef, useState } from 'react'
 
 export interface Trial<T> {
   value: T
@@ -31,5 +31,10 @@ export function useTrial<T>(kept: T, actions: { try: (value: T) => void; keep: (
     setTried(null)
     actions.drop()
   }, [actions])
+  // Its room was left in mid-gesture: what was tried is heard no longer.
+  const leave = useEffectEvent(() => {
+    if (last.current) actions.drop()
+  })
+  useEffect(() => () => leave(), [])
   return { value: tried ? tried.value : kept, try: attempt, keep, drop }
 }

@@ -1,7 +1,7 @@
 /** A voice's ride: its level over the selected stretch, drawn as points over its cloth. */
 import { Box, chakra, Flex, Grid, NativeSelect, Text } from '@chakra-ui/react'
 import { X } from 'lucide-react'
-import { useRef, useState, type PointerEvent } from 'react'
+import { useEffect, useRef, useState, type PointerEvent } from 'react'
 import { beatAtFrame, frameOfBeat } from '../../../core/beat/grid'
 import { decibelsAt } from '../../../core/mix/lane'
 import { moveRidePoint, removeRidePoints, setRidePoint } from '../../../core/mix/rides'
@@ -146,6 +146,8 @@ function RidePicture({ layer, ride, view, onAdd }: { layer: Layer; ride: readonl
   const box = useRef<HTMLDivElement>(null)
   /** The point that is dragged, where it was, and where it is. */
   const [drag, setDrag] = useState<{ from: number; to: RidePoint } | null>(null)
+  // The room may be left in mid-drag.
+  useEffect(() => () => tryOut(null), [])
   const length = Math.max(1, view.endFrame - view.startFrame)
   const x = (frame: number) => (frame - view.startFrame) / length
   const y = (decibels: number) => (TOP_DECIBELS - Math.max(BOTTOM_DECIBELS, Math.min(TOP_DECIBELS, decibels))) / (TOP_DECIBELS - BOTTOM_DECIBELS)
