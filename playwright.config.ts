@@ -13,7 +13,7 @@ export default defineConfig({
   testDir: 'e2e',
   // The machine may be busy with other things: ten times as slow was seen for minutes.
   timeout: 300_000,
-  expect: { timeout: 40_000 },
+  expect: { timeout: 60_000 },
   // Most tests wait for the song to be sung: two at a time, a file each. `npm run e2e` runs the one project after the other.
   workers: 2,
   fullyParallel: false,
