@@ -7,6 +7,9 @@ import { makeLayer } from './template'
 export function makeLayersForTakes(song: Song, makeId: () => string): Song {
   const missing = [...new Set(homelessTakes(song).map(take => take.layerId))]
   if (missing.length === 0) return song
-  const found = missing.map((id, i): Layer => ({ ...makeLayer({ name: i === 0 ? 'Found takes' : `Found takes ${i + 1}`, role: 'spare', pan: 0, makeId }), id }))
+  const found = missing.map((id, i): Layer => ({
+    ...makeLayer(song, { name: i === 0 ? 'Found takes' : `Found takes ${i + 1}`, role: 'spare', pan: 0, makeId }),
+    id,
+  }))
   return { ...song, layers: [...song.layers, ...found] }
 }

@@ -1,8 +1,11 @@
 import { describe, expect, test } from '@jest/globals'
 import { describeComp, saveComp } from '../comp/comps'
 import { pickTake } from '../comp/picks'
+import { removeSpace } from '../mix/spaces'
+import { SongSchema } from '../song/schema'
 import { currentComp, requireLayer } from '../song/select'
 import { layerOf, lineRange, makeId, smallSong, withTakes } from '../song/song.test-kit'
+import { PLATE_ID } from '../song/usual-mix'
 import { makeLayersForTakes } from './found-takes'
 import { addLayer, describeLayer, layTemplate, lossesOfLayer, moveLayer, removeLayer } from './template'
 
@@ -89,4 +92,17 @@ test('a layer’s role can be changed: its tint follows unless it wears another,
   expect(octave.buses.some(bus => bus.role === 'octave')).toBe(true)
   const tinted = describeLayer(describeLayer(song, { layerId, tint: 'lead' }), { layerId, role: 'octave' })
   expect(layerIn(tinted)).toMatchObject({ role: 'octave', tint: 'lead' })
+})
+
+test('in a song whose plate was removed, layers come without being sent there, the template’s, one more, and those made for found takes', () => {
+  const without = removeSpace(smallSong(), { spaceId: PLATE_ID })
+  const orphaned = { ...withTakes(without, 'Lead', 1), layers: [] }
+  for (const song of [
+    layTemplate({ ...without, layers: [] }, { makeId }),
+    addLayer(without, { name: 'More', role: 'double', makeId }),
+    makeLayersForTakes(orphaned, makeId),
+  ]) {
+    expect(song.layers.length).toBeGreaterThan(0)
+    expect(SongSchema.safeParse(song).error).toBeUndefined()
+  }
 })

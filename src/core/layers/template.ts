@@ -22,7 +22,7 @@ export function layTemplate(song: Song, { makeId }: { makeId: () => string }): S
   return produce(song, draft => {
     const kept = draft.layers.filter(layer => !isLayerEmpty(song, layer.id))
     const names = new Set(kept.map(layer => layer.name))
-    const fresh = TEMPLATE.filter(entry => !names.has(entry.name)).map(entry => makeLayer({ ...entry, makeId }))
+    const fresh = TEMPLATE.filter(entry => !names.has(entry.name)).map(entry => makeLayer(song, { ...entry, makeId }))
     const order = (layer: Layer) => TEMPLATE.findIndex(entry => entry.name === layer.name)
     draft.layers = [...kept, ...fresh].sort((a, b) => (order(a) < 0 ? TEMPLATE.length : order(a)) - (order(b) < 0 ? TEMPLATE.length : order(b)))
     for (const layer of draft.layers) ensureBus(draft, layer.role)
@@ -32,7 +32,7 @@ export function layTemplate(song: Song, { makeId }: { makeId: () => string }): S
 /** Command: one more layer at the end. */
 export function addLayer(song: Song, { name, role, makeId }: { name: string; role: Role; makeId: () => string }): Song {
   return produce(song, draft => {
-    draft.layers.push(makeLayer({ name: name.trim().slice(0, 120) || BUS_NAMES[role], role, pan: ROLE_PLACEMENT[role].pan, makeId }))
+    draft.layers.push(makeLayer(song, { name: name.trim().slice(0, 120) || BUS_NAMES[role], role, pan: ROLE_PLACEMENT[role].pan, makeId }))
     ensureBus(draft, role)
   })
 }
@@ -113,8 +113,11 @@ export function removeLayer(song: Song, { layerId }: { layerId: LayerId }): Song
   })
 }
 
-/** A layer without takes, placed as its role is. */
-export function makeLayer({ name, role, pan, makeId }: { name: string; role: Role; pan: number; makeId: () => string }): Layer {
+/** A layer without takes, placed as its role is; into the plate it is sent only if the song still has one. */
+export function makeLayer(
+  { spaces }: Pick<Song, 'spaces'>,
+  { name, role, pan, makeId }: { name: string; role: Role; pan: number; makeId: () => string },
+): Layer {
   const compId = makeId() as CompId
   const { gainDecibels, sendDecibels } = ROLE_PLACEMENT[role]
   return {
@@ -128,7 +131,7 @@ export function makeLayer({ name, role, pan, makeId }: { name: string; role: Rol
     soloed: false,
     ride: [],
     recipe: EMPTY_RECIPE,
-    sends: [{ spaceId: PLATE_ID, gainDecibels: sendDecibels }],
+    sends: spaces.filter(space => space.id === PLATE_ID).map(({ id }) => ({ spaceId: id, gainDecibels: sendDecibels })),
     comps: [{ id: compId, name: 'Comp 1', locked: false, picks: [] }],
     currentCompId: compId,
     singAgain: [],
