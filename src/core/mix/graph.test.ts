@@ -4,6 +4,7 @@ import { join } from 'node:path'
 import { peakOf } from '../audio/decibels'
 import { decibelsBetween } from '../audio/signals.test-kit'
 import { pickTake } from '../comp/picks'
+import { describeLayer } from '../layers/template'
 import { openSong } from '../song/open'
 import type { SpaceId } from '../song/mix-schema'
 import type { Song } from '../song/schema'
@@ -11,6 +12,7 @@ import { layerOf, lineRange, makeId } from '../song/song.test-kit'
 import { PLATE_ID } from '../song/usual-mix'
 import { setBeatMix, setBusGain, setLayerMix } from './commands'
 import { bare, offline, sung, wholeWindow } from './mix.test-kit'
+import { packPlan, withoutKnown } from './packed-plan'
 import { planMix } from './plan'
 import { addStep, recipeAt, setRecipe, setStep, type RecipePlace, type StepKind } from './recipes'
 import { MixRenderer } from './renderer'
@@ -106,6 +108,24 @@ describe('recipes', () => {
       ),
     ).toBeLessThan(-100)
   })
+})
+
+test('a layer that is given another role while it plays plays on, though its spans are not sent again', () => {
+  const before = quiet(bare(base))
+  const plan = planMix(before)
+  const renderer = new MixRenderer(plan, wholeWindow())
+  renderer.seek(INSIDE.startFrame)
+  const play = (from: number) => {
+    const sound = new Float32Array(12_800)
+    for (let at = 0; at < sound.length; at += 128) renderer.render(from + at, sound.subarray(at, at + 128), new Float32Array(128))
+    return peakOf(sound)
+  }
+  const loud = play(INSIDE.startFrame)
+  const sparse = withoutKnown(planMix(describeLayer(before, { layerId: lead, role: 'ad-lib' })), plan)
+  expect(sparse.layers.find(channel => channel.id === lead)).toMatchObject({ role: 'ad-lib', spans: null })
+  renderer.setPlan(packPlan(sparse))
+  play(INSIDE.startFrame + 12_800)
+  expect(play(INSIDE.startFrame + 25_600)).toBeCloseTo(loud, 2)
 })
 
 describe('spaces', () => {

@@ -82,8 +82,8 @@ export class MixRenderer {
     this.strips = plan.layers.map(channel => {
       const strip = former.get(channel.id)
       const lead = leadOf(channel, plan)
-      // In another role it goes another way.
-      if (!strip || strip.role !== channel.role) return new Strip(channel, 1, lead, true)
+      // In another role it goes another way, with what it plays.
+      if (!strip || strip.role !== channel.role) return new Strip({ ...channel, spans: channel.spans ?? strip?.spans ?? null }, 1, lead, true)
       strip.set(channel, lead)
       return strip
     })

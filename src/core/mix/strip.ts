@@ -99,7 +99,7 @@ export class Strip {
     // Nothing to fade from: the next sound meets the new row.
     if (this.isResting) this.chain.reset()
     this.holdBack(lead)
-    const reading = { spans: channel.spans ?? (this.next ?? this.reading).spans, lead }
+    const reading = { spans: channel.spans ?? this.spans, lead }
     if (this.swapBlocks > 0) this.next = reading
     else this.swapTo(reading)
   }
@@ -127,6 +127,11 @@ export class Strip {
   get isSilent(): boolean {
     const { gainLeft, gainRight } = this
     return gainLeft.from === 0 && gainLeft.to === 0 && gainRight.from === 0 && gainRight.to === 0
+  }
+
+  /** What it plays, once a swap that is going on is done. */
+  get spans(): PackedSpans {
+    return (this.next ?? this.reading).spans
   }
 
   /** So much earlier than it sounds it is read. */
