@@ -1,5 +1,5 @@
 /** A row of effects made from data, which can be changed while it sounds. */
-import { BLOCK_FRAMES } from '../audio/frames'
+import { BLOCK_FRAMES, SAMPLE_RATE_HZ } from '../audio/frames'
 import { StereoCompressor, type CompressorSettings } from './compressor'
 import { DeEsser, type DeEsserSettings } from './de-esser'
 import type { Follower, ResetOptions, RowEffect } from './effect'
@@ -44,6 +44,9 @@ export function latencyFramesOf(steps: readonly Step[]): number {
   return steps.reduce((sum, step) => sum + (step.kind === 'saturation' ? OVERSAMPLING_LATENCY_FRAMES : 0), 0)
 }
 
+/** Six times the longest release, 12 s: after so much silence a row is as new. */
+const RESTING_BLOCKS = (12 * SAMPLE_RATE_HZ) / BLOCK_FRAMES
+
 /** A new row hears the sound for 21 ms before it is heard: its compressors know by then how loud it is. */
 const LISTENING_BLOCKS = 8
 
@@ -69,6 +72,8 @@ export class Chain {
   private waiting: { steps: readonly Step[]; effects: RowEffect<Step>[] } | null = null
   /** Blocks for which a new row still only listens. */
   private listening = 0
+  /** Since something went in; a row that was reset has had nothing yet. */
+  private silentBlocks = 0
   private readonly amount = new Glide(1)
   private readonly left = new Float32Array(BLOCK_FRAMES)
   private readonly right = new Float32Array(BLOCK_FRAMES)
@@ -88,8 +93,19 @@ export class Chain {
     return this.effects.reduce((sum, effect) => sum + (effect instanceof StereoCompressor ? effect.reductionDecibels : 0), 0)
   }
 
+  /** All that rang has died away: until something goes in, `process` need not be called. */
+  get isResting(): boolean {
+    return this.silentBlocks > RESTING_BLOCKS
+  }
+
   /** Allocates where the row itself changes; call it between blocks. */
   set(steps: readonly Step[]): void {
+    this.change(steps)
+    // Nothing to fade from: the next sound meets the new row.
+    if (this.isResting) this.reset()
+  }
+
+  private change(steps: readonly Step[]): void {
     if (isSameRow(steps, this.steps)) {
       this.waiting = null
       this.effects.forEach((effect, i) => isSameStep(steps[i], this.steps[i]) || effect.set(steps[i]))
@@ -125,7 +141,9 @@ export class Chain {
     }
   }
 
-  process(left: Float32Array, right: Float32Array): void {
+  /** @param isSilent Nothing goes in. */
+  process(left: Float32Array, right: Float32Array, isSilent = false): void {
+    this.silentBlocks = isSilent ? this.silentBlocks + 1 : 0
     if (!this.former) return this.run(this.effects, left, right)
     const isPair = left !== right
     const formerRight = isPair ? this.right : this.left
@@ -152,6 +170,7 @@ export class Chain {
     this.amount.set(1)
     this.amount.settle()
     for (const effect of this.effects) effect.reset(options)
+    this.silentBlocks = Infinity
   }
 
   private run(effects: readonly RowEffect<Step>[], left: Float32Array, right: Float32Array): void {

@@ -1,11 +1,8 @@
 /** What several voices go through together. */
-import { BLOCK_FRAMES, SAMPLE_RATE_HZ } from '../audio/frames'
+import { BLOCK_FRAMES } from '../audio/frames'
 import { Chain, type Step } from '../effects/chain'
 import type { Follower, ResetOptions } from '../effects/effect'
 import { Glide } from '../effects/glide'
-
-/** Six times the longest release, 12 s: after so much silence a row of effects is as new. */
-export const RESTING_BLOCKS = (12 * SAMPLE_RATE_HZ) / BLOCK_FRAMES
 
 /** Two channels, one block of them. */
 export type Pair = readonly [left: Float32Array, right: Float32Array]
@@ -22,8 +19,8 @@ export class Bus {
   readonly chain: Chain
   private readonly follower: Follower | null
   private readonly gain: Glide
-  /** Since something went into it. */
-  private silentBlocks = Infinity
+  /** Whether something went into it in this block. */
+  private isFed = false
 
   constructor(steps: readonly Step[], gain: number, { hasPart }: { hasPart: boolean }) {
     this.chain = new Chain(steps)
@@ -35,18 +32,16 @@ export class Bus {
   set(steps: readonly Step[], gain: number): void {
     this.chain.set(steps)
     this.gain.set(gain)
-    // Nothing to fade from: the next sound meets the new row.
-    if (this.isResting) this.chain.reset()
   }
 
   /** Something goes into it in this block. */
   feed(): void {
-    this.silentBlocks = 0
+    this.isFed = true
   }
 
-  /** All that rang has died away, and costs nothing until something goes into it. */
+  /** Nothing goes into it, and nothing rings any more. */
   get isResting(): boolean {
-    return this.silentBlocks > RESTING_BLOCKS
+    return !this.isFed && this.chain.isResting
   }
 
   /** Whether it does nothing to what goes through. */
@@ -58,19 +53,19 @@ export class Bus {
     this.chain.reset(options)
     this.follower?.reset()
     this.gain.settle()
-    this.silentBlocks = Infinity
   }
 
   /** Empty, for the next block. */
   begin(): void {
-    for (const block of [...this.all, ...(this.part ?? [])]) block.fill(0)
+    clear(this.all)
+    if (this.part) clear(this.part)
     this.gain.advance()
-    this.silentBlocks++
+    this.isFed = false
   }
 
   runChain(): void {
-    this.chain.process(...this.all)
-    if (this.part) this.follower?.process(...this.part)
+    this.chain.process(this.all[0], this.all[1], !this.isFed)
+    if (this.part) this.follower?.process(this.part[0], this.part[1])
   }
 
   applyGain(): void {
@@ -85,6 +80,11 @@ export class Bus {
     addPair(other.all, this.all)
     if (this.part && other.part) addPair(other.part, this.part)
   }
+}
+
+export function clear(pair: Pair): void {
+  pair[0].fill(0)
+  pair[1].fill(0)
 }
 
 export function addPair(into: Pair, from: Pair): void {

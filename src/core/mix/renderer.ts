@@ -4,7 +4,7 @@ import { Ceiling, CEILING_LATENCY_FRAMES } from '../effects/ceiling'
 import { latencyFramesOf } from '../effects/chain'
 import { Glide } from '../effects/glide'
 import type { Role } from '../song/schema'
-import { addPair, Bus, makePair } from './bus'
+import { addPair, Bus, clear, makePair } from './bus'
 import type { SampleSource } from './chunk-window'
 import { packPlan, type PackedChannel, type PackedPlan } from './packed-plan'
 import type { MixPlan } from './plan'
@@ -33,6 +33,8 @@ export class MixRenderer {
   private leaving: Strip[] = []
   private readonly beatStrip: Strip
   private readonly buses = new Map<Role, Bus>()
+  /** The same, in the order in which they came. */
+  private roleBuses: Bus[] = []
   private readonly vocals: Bus
   /** Those that were taken out of the plan fade out at the end. */
   private spaces: SpaceUnit[]
@@ -51,6 +53,7 @@ export class MixRenderer {
     this.part = plan.stem ? new Set(plan.stem) : null
     this.vocals = this.makeBus(plan.vocalSteps, plan.vocalGain)
     for (const bus of plan.buses) this.buses.set(bus.role, this.makeBus(bus.steps, bus.gain))
+    this.roleBuses = [...this.buses.values()]
     this.spaces = plan.spaces.map(space => new SpaceUnit(space))
     this.ceiling = new Ceiling(plan.ceiling)
     this.dry = new Glide(plan.dry)
@@ -116,6 +119,7 @@ export class MixRenderer {
       }
     }
     for (const [role, bus] of this.buses) if (!plan.buses.some(entry => entry.role === role)) bus.set([], 1)
+    this.roleBuses = [...this.buses.values()]
   }
 
   /** @returns for each space, where it was in the order before; -1 for a new one. */
@@ -139,7 +143,7 @@ export class MixRenderer {
    *   it for a click, and the compressor still knows how loud the voice is. Otherwise equal plans give equal samples from the first on.
    */
   seek(frame: number, { goingOn = false }: { goingOn?: boolean } = {}): void {
-    for (const bus of [this.vocals, ...this.buses.values()]) bus.reset({ goingOn })
+    for (const bus of [this.vocals, ...this.roleBuses]) bus.reset({ goingOn })
     for (const space of this.spaces) space.reset()
     this.ceiling.reset()
     this.leaving = []
@@ -170,9 +174,12 @@ export class MixRenderer {
 
   private renderAhead(frame: number, split: number, wrapFrame: number, framesToTurn = Infinity): void {
     const { vocals, peaks, place, strips } = this
-    Object.assign(place, { frame, split, wrapFrame, framesToTurn })
+    place.frame = frame
+    place.split = split
+    place.wrapFrame = wrapFrame
+    place.framesToTurn = framesToTurn
     vocals.begin()
-    for (const bus of this.buses.values()) bus.begin()
+    for (const bus of this.roleBuses) bus.begin()
     for (const space of this.spaces) space.begin()
     let complete = true
     for (let i = 0; i < strips.length; i++) {
@@ -195,7 +202,7 @@ export class MixRenderer {
     const roleBus = strip.role === null ? undefined : this.buses.get(strip.role)
     const bus = roleBus && !roleBus.isIdle ? roleBus : this.vocals
     const isApart = part?.has(strip.id) ?? false
-    if (isApart) for (const side of own) side.fill(0)
+    if (isApart) clear(own)
     const isComplete = strip.addInto(isApart ? own : bus.all, part && !isApart ? null : spaces, source, place)
     if (strip.hasAdded) bus.feed()
     if (!isApart || !bus.part) return isComplete
@@ -207,7 +214,7 @@ export class MixRenderer {
   /** Role buses, the recipe of all voices, the spaces' answers, the level. */
   private processVoices(): void {
     const { vocals, dry } = this
-    for (const bus of this.buses.values()) {
+    for (const bus of this.roleBuses) {
       if (bus.isIdle || bus.isResting) continue
       bus.runChain()
       bus.applyGain()

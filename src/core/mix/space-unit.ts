@@ -1,7 +1,7 @@
 /** A space in the renderer: what it is sent, and its answer. Costs nothing until something is sent into it. */
 import { Glide } from '../effects/glide'
 import type { Space } from '../effects/space'
-import { makePair, type Pair } from './bus'
+import { clear, makePair, type Pair } from './bus'
 import type { SpacePlan } from './plan'
 import { makeSpace, type SpaceSettings } from './spaces'
 
@@ -40,7 +40,7 @@ export class SpaceUnit {
   reset(): void {
     this.space.reset()
     this.gain.settle()
-    for (const block of this.input) block.fill(0)
+    clear(this.input)
     this.isFed = false
   }
 
@@ -51,12 +51,12 @@ export class SpaceUnit {
   }
 
   begin(): void {
-    if (this.isFed) for (const block of this.input) block.fill(0)
+    if (this.isFed) clear(this.input)
     this.gain.advance()
   }
 
   answerInto([left, right]: Pair): void {
-    if (this.isFed && !this.isGone) this.space.addInto(left, right, ...this.input, this.gain.from, this.gain.to)
+    if (this.isFed && !this.isGone) this.space.addInto(left, right, this.input[0], this.input[1], this.gain.from, this.gain.to)
   }
 }
 

@@ -3,7 +3,7 @@ import { BLOCK_FRAMES } from '../audio/frames'
 import { Chain } from '../effects/chain'
 import { DelayLine } from '../effects/delay-line'
 import { Glide, SWAP_BLOCKS } from '../effects/glide'
-import { makePair, RESTING_BLOCKS, type Pair } from './bus'
+import { makePair, type Pair } from './bus'
 import type { SampleSource } from './chunk-window'
 import type { PackedChannel } from './packed-plan'
 import { Ride } from './ride'
@@ -54,8 +54,6 @@ export class Strip {
   hasAdded = false
   /** Whether all sound of the current block was at hand. */
   private complete = true
-  /** Since something sounded. */
-  private silentBlocks = Infinity
   private readonly gainLeft: Glide
   private readonly gainRight: Glide
   private readonly ride: Ride
@@ -96,8 +94,6 @@ export class Strip {
     this.gainRight.set(channel.gain * right)
     this.ride.set(channel.ride)
     this.chain.set(channel.steps)
-    // Nothing to fade from: the next sound meets the new row.
-    if (this.isResting) this.chain.reset()
     this.holdBack(lead)
     const reading = { spans: channel.spans ?? this.spans, lead }
     if (this.swapBlocks > 0) this.next = reading
@@ -139,11 +135,6 @@ export class Strip {
     return this.reading.lead.frames
   }
 
-  /** All that rang has died away, and costs nothing until something sounds. */
-  private get isResting(): boolean {
-    return this.silentBlocks > RESTING_BLOCKS
-  }
-
   private holdBack({ afterFrames }: Lead): void {
     if (afterFrames === 0 || this.held) return
     this.held = { lines: [0, 1].map(() => new DelayLine(MOST_LEAD_FRAMES)), out: makePair() }
@@ -177,7 +168,6 @@ export class Strip {
     this.chain.reset({ goingOn })
     for (const line of this.held?.lines ?? []) line.reset()
     this.turnFade.begin(goingOn)
-    this.silentBlocks = Infinity
   }
 
   /** @param spaces What it sends into; null: it sends nothing. @returns false if some sound was not at hand. */
@@ -199,12 +189,12 @@ export class Strip {
     const fade = this.turnFade.next(at.split, at.framesToTurn)
     this.peak = 0
     if (this.isSilent) return
-    this.silentBlocks = this.read(source, place) ? 0 : this.silentBlocks + 1
-    if (this.silentBlocks > 0 && ((this.chain.isEmpty && !this.held) || this.isResting)) return
+    const sounds = this.read(source, place)
+    if (!sounds && (this.chain.isEmpty ? !this.held : this.chain.isResting)) return
     if (fade) for (const sum of sums) for (let i = 0; i < BLOCK_FRAMES; i++) sum[i] *= fade[i]
     const inLeft = sums[0]
     const inRight = sums[sums.length - 1]
-    if (!this.chain.isEmpty) this.chain.process(inLeft, inRight)
+    if (!this.chain.isEmpty) this.chain.process(inLeft, inRight, !sounds)
     const stepLeft = (gainLeft.to - gainLeft.from) / BLOCK_FRAMES
     const stepRight = (gainRight.to - gainRight.from) / BLOCK_FRAMES
     const stepRide = ride.step
