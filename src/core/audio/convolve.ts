@@ -13,6 +13,8 @@ export class Convolver {
   private readonly convolvePair: (...args: number[]) => void
   private readonly taps: number
   private readonly phasesBytes: number
+  /** All of its memory. */
+  private floats: Float32Array<ArrayBuffer>
 
   /**
    * @param phases Rows of taps, each a multiple of sixteen long; outputs take them in turn, `down` rows on from one to the next.
@@ -30,8 +32,9 @@ export class Convolver {
     this.convolvePair = convolvePair as (...args: number[]) => void
     this.taps = phases.length / up
     this.phasesBytes = phases.byteLength
+    this.floats = new Float32Array(this.memory.buffer)
     this.grow(this.phasesBytes)
-    new Float32Array(this.memory.buffer).set(phases)
+    this.floats.set(phases)
   }
 
   /**
@@ -41,28 +44,49 @@ export class Convolver {
    */
   run(channels: readonly (readonly Float32Array[])[], whole: number, phase: number, count: number): Planar {
     if (count <= 0) return channels.map(() => new Float32Array(0))
+    const outputAt = this.convolveAll(channels, whole, phase, count)
+    return channels.map((_, c) => this.floats.subarray(outputAt + c * count, outputAt + (c + 1) * count))
+  }
+
+  /** As `run`, written into arrays of the caller's and without allocation: for the audio thread. */
+  runInto(outputs: readonly Float32Array[], channels: readonly (readonly Float32Array[])[], whole: number, phase: number, count: number): void {
+    const outputAt = this.convolveAll(channels, whole, phase, count)
+    for (let c = 0; c < channels.length; c++) {
+      const output = outputs[c]
+      const at = outputAt + c * count
+      for (let i = 0; i < count; i++) output[i] = this.floats[at + i]
+    }
+  }
+
+  /** @returns where in the memory's floats the outputs begin, one channel after the other. */
+  private convolveAll(channels: readonly (readonly Float32Array[])[], whole: number, phase: number, count: number): number {
     // The last stretch is read to a multiple of sixteen; those taps are zero, but what they meet must be a number.
-    const inputGap = 4 * (channels[0].reduce((sum, piece) => sum + piece.length, 0) + this.taps)
+    let inputFrames = 0
+    for (const piece of channels[0]) inputFrames += piece.length
+    const inputGap = 4 * (inputFrames + this.taps)
     const inputAt = this.phasesBytes
     const outputAt = inputAt + channels.length * inputGap
     this.grow(outputAt + channels.length * 4 * count)
-    const floats = new Float32Array(this.memory.buffer)
-    channels.forEach((pieces, c) => {
+    const { floats, taps, up } = this
+    for (let c = 0; c < channels.length; c++) {
       let at = (inputAt + c * inputGap) / 4
-      for (const piece of pieces) {
+      for (const piece of channels[c]) {
         floats.set(piece, at)
         at += piece.length
       }
-      floats.fill(0, at, at + this.taps)
-    })
-    const numbers = [count, 0, this.taps, this.up, whole, phase, Math.floor(this.down / this.up), this.down % this.up]
-    if (channels.length === 2) this.convolvePair(inputAt, inputGap, outputAt, 4 * count, ...numbers)
-    else this.convolve(inputAt, outputAt, ...numbers)
-    return channels.map((_, c) => floats.subarray(outputAt / 4 + c * count, outputAt / 4 + (c + 1) * count))
+      floats.fill(0, at, at + taps)
+    }
+    const stepWhole = Math.floor(this.down / up)
+    const stepPhase = this.down % up
+    if (channels.length === 2) this.convolvePair(inputAt, inputGap, outputAt, 4 * count, count, 0, taps, up, whole, phase, stepWhole, stepPhase)
+    else this.convolve(inputAt, outputAt, count, 0, taps, up, whole, phase, stepWhole, stepPhase)
+    return outputAt / 4
   }
 
   private grow(bytes: number): void {
     const missing = bytes - this.memory.buffer.byteLength
-    if (missing > 0) this.memory.grow(Math.ceil(missing / PAGE_BYTES))
+    if (missing <= 0) return
+    this.memory.grow(Math.ceil(missing / PAGE_BYTES))
+    this.floats = new Float32Array(this.memory.buffer)
   }
 }

@@ -110,8 +110,8 @@ export class StereoBiquad {
   }
 
   process(left: Float32Array, right: Float32Array): void {
-    if (left === right) return this.processOne(left)
     const { now, state } = this
+    const isPair = left !== right
     let [l1, l2, r1, r2] = [state[0], state[1], state[2], state[3]]
     let [g, k, m0, m1, m2] = [now[0], now[1], now[2], now[3], now[4]]
     let a1 = 1 / (1 + g * (g + k))
@@ -136,6 +136,7 @@ export class StereoBiquad {
       l1 = 2 * xBand - l1
       l2 = 2 * xLow - l2
       left[i] = m0 * x + m1 * xBand + m2 * xLow
+      if (!isPair) continue
       const y = right[i]
       const yHigh = y - r2
       const yBand = a1 * r1 + a2 * yHigh
@@ -149,38 +150,6 @@ export class StereoBiquad {
     state[1] = Math.abs(l2) < 1e-15 ? 0 : l2
     state[2] = Math.abs(r1) < 1e-15 ? 0 : r1
     state[3] = Math.abs(r2) < 1e-15 ? 0 : r2
-  }
-
-  /** The same for one channel. */
-  private processOne(block: Float32Array): void {
-    const { now, state } = this
-    let [l1, l2] = [state[0], state[1]]
-    let [g, k, m0, m1, m2] = [now[0], now[1], now[2], now[3], now[4]]
-    let a1 = 1 / (1 + g * (g + k))
-    let a2 = g * a1
-    let a3 = g * a2
-    for (let i = 0; i < block.length; i++) {
-      if (this.glideFrames > 0) {
-        this.glide()
-        g = now[0]
-        k = now[1]
-        m0 = now[2]
-        m1 = now[3]
-        m2 = now[4]
-        a1 = 1 / (1 + g * (g + k))
-        a2 = g * a1
-        a3 = g * a2
-      }
-      const x = block[i]
-      const xHigh = x - l2
-      const xBand = a1 * l1 + a2 * xHigh
-      const xLow = l2 + a2 * l1 + a3 * xHigh
-      l1 = 2 * xBand - l1
-      l2 = 2 * xLow - l2
-      block[i] = m0 * x + m1 * xBand + m2 * xLow
-    }
-    state[0] = Math.abs(l1) < 1e-15 ? 0 : l1
-    state[1] = Math.abs(l2) < 1e-15 ? 0 : l2
   }
 
   private glide(): void {

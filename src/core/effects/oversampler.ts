@@ -43,55 +43,69 @@ function makeKernels(): { up: Convolver; down: Convolver } {
   return { up: new Convolver(rows, OVERSAMPLING, 1), down: new Convolver(row, 1, OVERSAMPLING) }
 }
 
-type Pair = readonly [left: Float32Array, right: Float32Array]
+/** One way, up or down: what it remembers of both sides. Without allocation for whole blocks. */
+class Way {
+  /** Of each side what came before and what comes. */
+  private readonly both: [Float32Array, Float32Array][]
+  private readonly one: [Float32Array, Float32Array][]
+  private readonly into: [Float32Array, Float32Array]
 
-/** Two channels. `up` and `down` belong together, block by block; what is done to the sound between them is the caller's. */
+  constructor(
+    private readonly kernel: Convolver,
+    pastFrames: number,
+  ) {
+    const nothing = new Float32Array(0)
+    this.both = [0, 1].map(() => [new Float32Array(pastFrames), nothing])
+    this.one = [this.both[0]]
+    this.into = [nothing, nothing]
+  }
+
+  /** `count` frames of each side; the same array for both is one side. */
+  pass(left: Float32Array, right: Float32Array, intoLeft: Float32Array, intoRight: Float32Array, count: number): void {
+    const { both, into } = this
+    const sides = left === right ? this.one : both
+    both[0][1] = left
+    both[1][1] = right
+    into[0] = intoLeft
+    into[1] = intoRight
+    this.kernel.runInto(into, sides, 0, 0, count)
+    for (let side = 0; side < sides.length; side++) remember(sides[side][0], sides[side][1])
+  }
+
+  reset(): void {
+    for (const [past] of this.both) past.fill(0)
+  }
+}
+
+/** Two channels, or one that is both. `up` and `down` belong together, block by block; what is done to the sound between them is the caller's. */
 export class Oversampler {
-  /** Filled by `up`, read by `down`. */
-  readonly fine: Pair = [new Float32Array(OVERSAMPLING * BLOCK_FRAMES), new Float32Array(OVERSAMPLING * BLOCK_FRAMES)]
-  private readonly pasts = [new Float32Array(PAST_FRAMES), new Float32Array(PAST_FRAMES)]
-  private readonly finePasts = [new Float32Array(FINE_PAST_FRAMES), new Float32Array(FINE_PAST_FRAMES)]
+  /** Filled by `up`, read by `down`; of one channel only the first. */
+  readonly fine = [new Float32Array(OVERSAMPLING * BLOCK_FRAMES), new Float32Array(OVERSAMPLING * BLOCK_FRAMES)] as const
+  private readonly wayUp: Way
+  private readonly wayDown: Way
 
   constructor() {
     kernels ??= makeKernels()
+    this.wayUp = new Way(kernels.up, PAST_FRAMES)
+    this.wayDown = new Way(kernels.down, FINE_PAST_FRAMES)
   }
 
-  /** @param left At most BLOCK_FRAMES; not changed, as its other side is not: the same array for one channel. */
+  /** @param left At most BLOCK_FRAMES; neither side is changed. */
   up(left: Float32Array, right: Float32Array): void {
-    const { fine, pasts } = this
-    const sides = left === right ? [left] : [left, right]
-    const made = kernels!.up.run(
-      sides.map((side, c) => [pasts[c], side]),
-      0,
-      0,
-      OVERSAMPLING * left.length,
-    )
-    sides.forEach((side, c) => {
-      fine[c].set(made[c])
-      remember(pasts[c], side)
-    })
+    this.wayUp.pass(left, right, this.fine[0], this.fine[1], OVERSAMPLING * left.length)
   }
 
   /** Writes the blocks that `fine` holds. */
   down(left: Float32Array, right: Float32Array): void {
-    const { fine, finePasts } = this
-    const sides = left === right ? [left] : [left, right]
     const frames = OVERSAMPLING * left.length
-    const came = sides.map((_, c) => (frames === fine[c].length ? fine[c] : fine[c].subarray(0, frames)))
-    const made = kernels!.down.run(
-      came.map((side, c) => [finePasts[c], side]),
-      0,
-      0,
-      left.length,
-    )
-    sides.forEach((side, c) => {
-      side.set(made[c])
-      remember(finePasts[c], came[c])
-    })
+    const fineLeft = frames === this.fine[0].length ? this.fine[0] : this.fine[0].subarray(0, frames)
+    const fineRight = left === right ? fineLeft : frames === this.fine[1].length ? this.fine[1] : this.fine[1].subarray(0, frames)
+    this.wayDown.pass(fineLeft, fineRight, left, right, left.length)
   }
 
   reset(): void {
-    for (const past of [...this.pasts, ...this.finePasts]) past.fill(0)
+    this.wayUp.reset()
+    this.wayDown.reset()
   }
 }
 
@@ -99,5 +113,6 @@ export class Oversampler {
 function remember(past: Float32Array, came: Float32Array): void {
   const kept = Math.max(0, past.length - came.length)
   past.copyWithin(0, past.length - kept)
-  past.set(kept > 0 ? came : came.subarray(came.length - past.length), kept)
+  const from = came.length - (past.length - kept)
+  for (let i = kept; i < past.length; i++) past[i] = came[from + i - kept]
 }
