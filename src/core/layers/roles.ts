@@ -34,17 +34,18 @@ export const ROLE_PLACEMENT: Record<Role, Placement> = {
   spare: { gainDecibels: -6, pan: 0, sendDecibels: -20 },
 }
 
-const step = <S>(kind: string, settings: S) => ({ id: kind as StepId, kind, enabled: true, ...settings }) as unknown as RecipeStep
+/** Ids need only differ within one recipe. */
+const lead: RecipeStep[] = [{ id: 'de-esser' as StepId, kind: 'de-esser', enabled: true, ...USUAL_DE_ESSER }]
 /** A stack stays out of the lead's low end, hisses once and not four times, and is pressed less than the lead. */
 const stack = (cutoffHz: number, ratio: number): RecipeStep[] => [
-  step('low-cut', { cutoffHz }),
-  step('de-esser', { ...USUAL_DE_ESSER, thresholdDecibels: -34, rangeDecibels: 12 }),
-  step('compressor', { ...USUAL_COMPRESSOR, ratio, thresholdDecibels: -20, makeupDecibels: 1 }),
+  { id: 'low-cut' as StepId, kind: 'low-cut', enabled: true, cutoffHz },
+  { id: 'de-esser' as StepId, kind: 'de-esser', enabled: true, ...USUAL_DE_ESSER, thresholdDecibels: -34, rangeDecibels: 12 },
+  { id: 'compressor' as StepId, kind: 'compressor', enabled: true, ...USUAL_COMPRESSOR, ratio, thresholdDecibels: -20, makeupDecibels: 1 },
 ]
 
-/** What each role goes through before all voices together; set by ear on the demo song. */
+/** What each role goes through before all voices together; set by hand. */
 export const ROLE_RECIPES: Record<Role, readonly RecipeStep[]> = {
-  lead: [step('de-esser', USUAL_DE_ESSER)],
+  lead,
   double: stack(140, 1.7),
   'high-harmony': stack(180, 1.5),
   'low-harmony': stack(120, 1.5),
