@@ -3,7 +3,7 @@ import { execFileSync, spawnSync } from 'node:child_process'
 import { mkdtempSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { BLOCK_FRAMES, mixToMono, type Planar } from '../src/core/audio/frames'
+import { mixToMono, type Planar } from '../src/core/audio/frames'
 import { analyseBeat } from '../src/core/beat/analyse'
 import { measureLevel } from '../src/core/beat/level'
 import { listen } from '../src/core/beat/listen'
@@ -12,11 +12,8 @@ import { bytesOf } from '../src/core/files/byte-source'
 import { openSound } from '../src/core/files/decode'
 import { importSound } from '../src/core/files/import-sound'
 import { encodeSamples, encodeWavHeader } from '../src/core/files/wav'
-import { ChunkWindow } from '../src/core/mix/chunk-window'
-import { planMix, type MixPlan } from '../src/core/mix/plan'
+import { planMix } from '../src/core/mix/plan'
 import { joinPlanes, renderOffline } from '../src/core/mix/render-offline'
-import { MixRenderer } from '../src/core/mix/renderer'
-import type { AssetId } from '../src/core/song/schema'
 import { analyseVoice } from '../src/core/voice/analyse-voice'
 import type * as DemoModule from './demo'
 import { encodeBeat } from './encode-beat'
@@ -29,7 +26,6 @@ export async function measureCore(): Promise<void> {
   // Made now and not before: the first figures need not wait for a song to be sung.
   const demo = await import('./demo')
   await measureVoice(demo)
-  measureWorklet(demo)
 }
 
 async function measureBeat(): Promise<void> {
@@ -65,38 +61,6 @@ async function measureVoice({ demo, store }: Demo): Promise<void> {
     )
   const plan = planMix(demo.song)
   await report('offline mix of the demo song', demo.song.beat.frames / 48_000, async () => void (await renderOffline({ plan, store, sink: () => {} })))
-}
-
-/** Sixteen layers that all sing at once, as the worklet renders them: time in the renderer over the time available. */
-function measureWorklet({ demo, planesOf, chunksOf }: Demo): void {
-  const plan = planMix(demo.song)
-  const sung = demo.song.takes[0]
-  const layers: MixPlan['layers'] = Array.from({ length: 16 }, (_, i) => ({
-    ...plan.layers[i % plan.layers.length],
-    gain: 0.2,
-    spans: [
-      {
-        assetId: sung.assetId,
-        originFrame: sung.originFrame + i * 480,
-        startFrame: sung.startFrame + 9_600,
-        endFrame: sung.endFrame - 9_600,
-        gain: 1,
-        fadeInFrames: 240,
-        fadeOutFrames: 240,
-      },
-    ],
-  }))
-  const window = new ChunkWindow()
-  for (const [id, chunks] of chunksOf) chunks.forEach((chunk, i) => window.put(id as AssetId, planesOf.get(id)![0].length, i, chunk))
-  const renderer = new MixRenderer({ ...plan, layers }, window)
-  const [left, right] = [new Float32Array(BLOCK_FRAMES), new Float32Array(BLOCK_FRAMES)]
-  const startFrame = 15 * 48_000
-  const seconds = 30
-  renderer.seek(startFrame)
-  const began = performance.now()
-  for (let at = 0; at < seconds * 48_000; at += BLOCK_FRAMES) renderer.render(startFrame + at, left, right)
-  const load = (performance.now() - began) / 1_000 / seconds
-  console.log(`renderer load with 16 layers singing: ${(load * 100).toFixed(1)} % of the time available (${renderer.missedBlocks} blocks missed)`)
 }
 
 async function report(what: string, seconds: number, work: () => Promise<void>): Promise<void> {

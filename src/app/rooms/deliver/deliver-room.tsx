@@ -23,7 +23,7 @@ function choicesOf(song: Song): Choice[] {
   const [roles, layers] = [planStems(song, 'role'), planStems(song, 'layer')]
   return [
     { name: 'Final mix', says: 'voices and beat, as heard', parts: [{ kind: 'mix' }] },
-    { name: 'Vocals alone', says: 'with their recipe and space', parts: [{ kind: 'vocals' }] },
+    { name: 'Vocals alone', says: 'with their recipes and spaces', parts: [{ kind: 'vocals' }] },
     { name: 'Beat alone', says: 'at its level in the mix', parts: [{ kind: 'beat' }] },
     { name: 'Each role', says: namesOf(roles), parts: roles },
     { name: 'Each layer', says: namesOf(layers), parts: layers },

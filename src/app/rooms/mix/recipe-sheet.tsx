@@ -2,7 +2,7 @@
 import { Box, chakra, Flex, Grid, NativeSelect, Text } from '@chakra-ui/react'
 import { ArrowLeft, ArrowRight, Trash2 } from 'lucide-react'
 import { useCallback, useRef } from 'react'
-import { addStep, moveStep, recipeAt, removeStep, setRecipe, setStep, type RecipePlace, type StepKind } from '../../../core/mix/recipes'
+import { addStep, moveStep, recipeAt, removeStep, setRecipe, setStep, type RecipePlace } from '../../../core/mix/recipes'
 import { MOST_STEPS, type RecipeStep, type StepId } from '../../../core/song/mix-schema'
 import type { Role, Song } from '../../../core/song/schema'
 import { BUS_NAMES, ROLES } from '../../../core/layers/roles'
@@ -11,12 +11,12 @@ import { Card, CardTitle, Pill, SmallButton } from '../../shared/parts'
 import { say, useFrameLoop } from '../../shared/use-frame-loop'
 import { useLive } from '../../song/live'
 import { edit, useSong, useSongStore } from '../../song/song-store'
+import { AddPills } from './add-pills'
 import { useMix } from './mix-store'
 import { SettingSliders } from './setting-sliders'
 import { stepNote, STEP_NAMES } from './setting-words'
 import { StepPicture } from './step-picture'
 
-const STEP_KINDS = Object.keys(STEP_NAMES) as StepKind[]
 const makeId = () => crypto.randomUUID()
 
 /** The place that is looked at, as long as it is in the song. */
@@ -154,26 +154,16 @@ function StepCard({ step, number, chosen }: { step: RecipeStep; number: number; 
 function AddStep({ place, full }: { place: RecipePlace; full: boolean }) {
   if (full) return <Text color="ink.soft">A recipe holds {MOST_STEPS} steps: this one is full.</Text>
   return (
-    <Flex gap="6px" wrap="wrap" align="center" role="group" aria-label="Add a step">
-      <Text color="ink.soft" fontSize="12px">
-        Add
-      </Text>
-      {STEP_KINDS.map(kind => (
-        <Pill
-          key={kind}
-          size="xs"
-          px={2}
-          aria-label={`Add ${STEP_NAMES[kind]}`}
-          onClick={() => {
-            const id = makeId()
-            edit(`add ${STEP_NAMES[kind]}`, song => addStep(song, { place, kind, makeId: () => id }))
-            useMix.setState({ stepId: id as StepId })
-          }}
-        >
-          {STEP_NAMES[kind]}
-        </Pill>
-      ))}
-    </Flex>
+    <AddPills
+      label="Add a step"
+      names={STEP_NAMES}
+      spoken={kind => `Add ${STEP_NAMES[kind]}`}
+      onAdd={kind => {
+        const id = makeId()
+        edit(`add ${STEP_NAMES[kind]}`, song => addStep(song, { place, kind, makeId: () => id }))
+        useMix.setState({ stepId: id as StepId })
+      }}
+    />
   )
 }
 

@@ -2,7 +2,7 @@
 import { Box, chakra, Flex, NativeSelect, Text } from '@chakra-ui/react'
 import { Trash2 } from 'lucide-react'
 import { useCallback } from 'react'
-import { addSpace, echoSeconds, removeSpace, setSend, setSpace, type SpaceKind } from '../../../core/mix/spaces'
+import { addSpace, echoSeconds, removeSpace, setSend, setSpace } from '../../../core/mix/spaces'
 import { MOST_SPACES, type Space, type SpaceId } from '../../../core/song/mix-schema'
 import { GAIN_RANGE_DECIBELS, type Layer, type Song } from '../../../core/song/schema'
 import { formatDecibels } from '../../shared/format'
@@ -12,11 +12,10 @@ import { SongSlider } from '../../shared/song-slider'
 import { edit, useSong } from '../../song/song-store'
 import { useView } from '../../song/view-store'
 import { useRoleColour } from '../../theme/roles'
+import { AddPills } from './add-pills'
 import { useMix } from './mix-store'
 import { SettingSliders } from './setting-sliders'
 import { SPACE_NAMES } from './setting-words'
-
-const SPACE_KINDS = Object.keys(SPACE_NAMES) as SpaceKind[]
 
 export function SpacesSheet() {
   const spaces = useSong(song => song.spaces)
@@ -32,26 +31,17 @@ export function SpacesSheet() {
         ))}
       </Flex>
       {spaces.length < MOST_SPACES ? (
-        <Flex gap="6px" align="center" role="group" aria-label="Add a space">
-          <Text color="ink.soft" fontSize="12px">
-            Add
-          </Text>
-          {SPACE_KINDS.map(kind => (
-            <Pill
-              key={kind}
-              size="xs"
-              px={3}
-              aria-label={`Add a ${SPACE_NAMES[kind].toLowerCase()}`}
-              onClick={() => {
-                const id = makeId()
-                edit(`add a ${SPACE_NAMES[kind].toLowerCase()}`, song => addSpace(song, { kind, name: freeName(song, SPACE_NAMES[kind]), makeId: () => id }))
-                useMix.setState({ spaceId: id as SpaceId })
-              }}
-            >
-              {SPACE_NAMES[kind]}
-            </Pill>
-          ))}
-        </Flex>
+        <AddPills
+          label="Add a space"
+          names={SPACE_NAMES}
+          spoken={kind => `Add a space: ${SPACE_NAMES[kind]}`}
+          onAdd={kind => {
+            const id = makeId()
+            const name = SPACE_NAMES[kind]
+            edit(`add a space: ${name}`, song => addSpace(song, { kind, name: freeName(song, name), makeId: () => id }))
+            useMix.setState({ spaceId: id as SpaceId })
+          }}
+        />
       ) : (
         <Text color="ink.soft">A song holds {MOST_SPACES} spaces.</Text>
       )}

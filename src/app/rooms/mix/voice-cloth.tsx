@@ -24,7 +24,7 @@ function useSpans(layerId: LayerId): Span[] {
 export function VoiceCloth({ layerId, view, colour, reach = 0 }: { layerId: LayerId; view: FrameRange; colour: string; reach?: number }) {
   const spans = useSpans(layerId)
   const assetIds = useMemo(() => [...new Set(spans.map(span => span.assetId))], [spans])
-  const peaks = useQueries({ queries: assetIds.map(peaksQuery), combine: results => results.map(result => result.data ?? null) })
+  const peaks = useQueries({ queries: assetIds.map(peaksQuery), combine: knownOnes })
   const path = useMemo(() => pathOf(columnsOf(spans, new Map(assetIds.map((id, i) => [id, peaks[i] ?? null])), view)), [spans, assetIds, peaks, view])
   return (
     <svg
@@ -36,6 +36,10 @@ export function VoiceCloth({ layerId, view, colour, reach = 0 }: { layerId: Laye
       <path d={path} fill={colour} />
     </svg>
   )
+}
+
+function knownOnes(results: { data?: Peaks | null | undefined }[]): (Peaks | null)[] {
+  return results.map(result => result.data ?? null)
 }
 
 /** Peak levels, 0..1, of what sounds in each column. */
