@@ -25,7 +25,16 @@ export function DoneTo({ layer }: { layer: Layer }) {
     sent.length > 0 ? `sent into ${sent.join(', ')}` : null,
   ].filter(entry => entry !== null)
   return (
-    <Flex role="img" aria-label={words.join('; ') || 'nothing is done to it'} title={words.join('; ')} align="center" gap="5px" height="16px" overflow="hidden">
+    <Flex
+      role="img"
+      aria-label={words.join('; ') || 'nothing is done to it'}
+      title={words.join('; ')}
+      align="center"
+      gap="5px"
+      height="16px"
+      overflow="hidden"
+      position="relative"
+    >
       {[...own, ...role].map((step, i) => (
         <Box key={i} flex="0 0 22px" bg="card" borderRadius="4px" px="2px" height="14px" opacity={i < own.length ? 1 : 0.7}>
           <StepPicture kind={step.kind} settings={step as unknown as Record<string, number>} height={12} />

@@ -85,7 +85,7 @@ export function LayerRow({ layer, index, view }: { layer: Layer; index: number; 
           stitch={ROLE_LOOKS[layer.tint].dashes}
           under={
             <>
-              <VoiceCloth layerId={id} view={view} colour={colour} reach={9} />
+              <VoiceCloth layerId={id} view={view} colour={colour} reach={6} />
               <LevelBand place={TRANSPORT.peakLayers + index} colour={colour} />
             </>
           }
@@ -127,7 +127,7 @@ export function BeatRow({ view }: { view: { startFrame: number; endFrame: number
           colour={colour}
           under={
             <>
-              <BeatCloth view={view} label="" aria-hidden position="absolute" inset="-9px 0" opacity={0.3} pointerEvents="none" />
+              <BeatCloth view={view} label="" aria-hidden position="absolute" inset="-6px 0" opacity={0.3} pointerEvents="none" />
               <LevelBand place={TRANSPORT.peakBeat} colour={colour} />
             </>
           }
