@@ -254,7 +254,7 @@ async function reportSwitches(page: Page): Promise<void> {
           }
           return before ? NaN : performance.now() - began
         },
-        [TRANSPORT.peakLayers, run % 4 < 2 ? 'ArrowDown' : 'ArrowUp'] as const,
+        [TRANSPORT.peaks, run % 4 < 2 ? 'ArrowDown' : 'ArrowUp'] as const,
       ),
     )
     await page.waitForTimeout(1_500)

@@ -45,7 +45,7 @@ function fullSong(bare: Song): Song {
     for (const kind of FULL_CHAIN) song = addStep(song, { place: { kind: 'layer', layerId: layer.id }, kind, makeId })
     for (const space of song.spaces) song = setSend(song, { layerId: layer.id, spaceId: space.id, gainDecibels: -12 })
     for (let second = 0; second < 60; second += 2)
-      song = setRidePoint(song, { layerId: layer.id, frame: second * SAMPLE_RATE_HZ, gainDecibels: second % 4 === 0 ? 0 : -3 })
+      song = setRidePoint(song, { layerId: layer.id, of: { kind: 'level' }, frame: second * SAMPLE_RATE_HZ, value: second % 4 === 0 ? 0 : -3 })
   }
   return song
 }
@@ -53,22 +53,25 @@ function fullSong(bare: Song): Song {
 /** Every layer plays the demo's first take throughout, a little apart. */
 function allSinging(plan: MixPlan): MixPlan {
   const take = demo.song.takes[0]!
-  const layers = plan.layers.map((channel, i) => ({
+  const channels = plan.channels.map((channel, i) => ({
     ...channel,
     gain: 0.2,
-    spans: [
-      {
-        assetId: take.assetId,
-        originFrame: take.originFrame + i * 480,
-        startFrame: take.startFrame + 9_600,
-        endFrame: take.endFrame - 9_600,
-        gain: 1,
-        fadeInFrames: 240,
-        fadeOutFrames: 240,
-      },
-    ],
+    spans:
+      channel.id === 'beat'
+        ? channel.spans
+        : [
+            {
+              assetId: take.assetId,
+              originFrame: take.originFrame + i * 480,
+              startFrame: take.startFrame + 9_600,
+              endFrame: take.endFrame - 9_600,
+              gain: 1,
+              fadeInFrames: 240,
+              fadeOutFrames: 240,
+            },
+          ],
   }))
-  return { ...plan, layers }
+  return { ...plan, channels }
 }
 
 function wholeWindow(): ChunkWindow {
@@ -128,7 +131,7 @@ function measureTakeover(plan: MixPlan): void {
       fadeInFrames: 240,
       fadeOutFrames: 240,
     }))
-  const plans = [0, 1].map(offset => ({ ...plan, layers: plan.layers.map(channel => ({ ...channel, spans: spansFrom(offset) })) }))
+  const plans = [0, 1].map(offset => ({ ...plan, channels: plan.channels.map(channel => ({ ...channel, spans: spansFrom(offset) })) }))
   const renderer = new MixRenderer(plans[0]!, wholeWindow())
   const times = Array.from({ length: 200 }, (_, i) => {
     // As it arrives: cloned, the spans' numbers handed over.

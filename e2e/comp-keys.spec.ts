@@ -1,5 +1,5 @@
 /** Comping the last hook of the demo song by keys alone, and what then sounds. */
-import { SEAM_FRAMES } from '../src/core/mix/plan'
+import { SEAM_FRAMES } from '../src/core/mix/pick-spans'
 import { placedLines } from '../src/core/song/select'
 import { expect, openPrepared, test } from './prepared'
 import { bestLag, downloadSongFile, openSongFile, openWav, room } from './support'

@@ -94,7 +94,7 @@ test('a role’s recipe, an echo and a ride are laid, heard in an export, and ta
   // The solo, and then the ride's last step.
   await page.keyboard.press('Control+z')
   await page.keyboard.press('Control+z')
-  await expect.poll(async () => (await storedSong(page)).layers[0]!.ride[0]!.gainDecibels).toBe(-12)
+  await expect.poll(async () => (await storedSong(page)).layers[0]!.ride[0]!.value).toBe(-12)
   await room(page, 'Mix')
   await page.getByRole('button', { name: 'Solo Lead' }).click()
   const less = await vocals('vocals 2')

@@ -2,7 +2,7 @@
 import { BLOCK_FRAMES, SAMPLE_RATE_HZ, type Mono } from '../core/audio/frames'
 import type { MonitorSettings } from '../core/monitor/monitor-chain'
 import { withoutKnown } from '../core/mix/packed-plan'
-import type { MixPlan } from '../core/mix/plan'
+import type { MeterId, MixPlan } from '../core/mix/plan'
 import { USUAL_INTERFACE, type InterfaceSettings } from '../core/rehearsal/simulated-interface'
 import type { CaptureFlaw } from '../core/song/recording'
 import type { AssetId } from '../core/song/schema'
@@ -198,6 +198,12 @@ export class Engine {
 
   stop(): void {
     this.command({ kind: 'stop' })
+  }
+
+  /** How loud a channel, a bus or the output has lately been, linear; 0 for what does not sound. */
+  peakOf(meter: MeterId): number {
+    const place = this.lastPlan?.meters.indexOf(meter) ?? -1
+    return place < 0 ? 0 : this.transport[TRANSPORT.peaks + place]!
   }
 
   /** The audio clock. */

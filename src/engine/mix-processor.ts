@@ -176,13 +176,7 @@ class MixProcessor extends AudioWorkletProcessor {
   private writeMeters(renderer: MixRenderer): void {
     const { transport } = this
     const { peaks } = renderer
-    const hold = (place: number, value: number) => {
-      if (value > transport[place]!) transport[place] = value
-    }
-    for (let i = 0; i < peaks.layers.length; i++) hold(TRANSPORT.peakLayers + i, peaks.layers[i]!)
-    hold(TRANSPORT.peakBeat, peaks.beat)
-    hold(TRANSPORT.peakVocal, peaks.vocal)
-    hold(TRANSPORT.peakOutput, peaks.output)
+    for (let i = 0; i < peaks.length; i++) if (peaks[i]! > transport[TRANSPORT.peaks + i]!) transport[TRANSPORT.peaks + i] = peaks[i]!
     transport[TRANSPORT.missedBlocks] = renderer.missedBlocks
     transport[TRANSPORT.compressorReductionDecibels] = renderer.compressorReductionDecibels
     transport[TRANSPORT.ceilingReductionDecibels] = renderer.ceilingReductionDecibels
@@ -190,7 +184,7 @@ class MixProcessor extends AudioWorkletProcessor {
 
   private decayMeters(): void {
     const { transport } = this
-    for (let place = TRANSPORT.peakBeat; place < transport.length; place++) {
+    for (let place = TRANSPORT.peaks; place < transport.length; place++) {
       const value = transport[place]! * METER_DECAY
       transport[place] = value < 1e-6 ? 0 : value
     }

@@ -50,6 +50,7 @@ const comingAndGoing = (place: RecipePlace, kind: StepKind, settings: Record<str
   ]
 }
 const PLATE = 'plate' as SpaceId
+const INTO_PLATE = { kind: 'send', spaceId: PLATE } as const
 const withCeiling =
   (ceilingDbfs: number) =>
   (s: Song): Song => ({ ...s, output: { ceilingDbfs } })
@@ -100,9 +101,18 @@ const CHANGES: [string, ((s: Song) => Song)[]][] = [
   [
     'a ride that is drawn and taken back',
     [
-      s => setRidePoint(s, { layerId: lead, frame: FROM, gainDecibels: -20 }),
-      s => setRidePoint(s, { layerId: lead, frame: FROM + 60_000, gainDecibels: 6 }),
-      s => removeRidePoints(s, { layerId: lead, frames: [FROM, FROM + 60_000] }),
+      s => setRidePoint(s, { layerId: lead, of: { kind: 'level' }, frame: FROM, value: -20 }),
+      s => setRidePoint(s, { layerId: lead, of: { kind: 'level' }, frame: FROM + 60_000, value: 6 }),
+      s => removeRidePoints(s, { layerId: lead, of: { kind: 'level' }, frames: [FROM, FROM + 60_000] }),
+    ],
+  ],
+  [
+    'a place and a send that are ridden, and are not any more',
+    [
+      ...[-1, 1].map(value => (s: Song) => setRidePoint(s, { layerId: lead, of: { kind: 'place' }, frame: FROM + 30_000 * value, value })),
+      ...[-60, 12].map(value => (s: Song) => setRidePoint(s, { layerId: lead, of: INTO_PLATE, frame: FROM + 1_000 * value, value })),
+      s => removeRidePoints(s, { layerId: lead, of: { kind: 'place' }, frames: [FROM - 30_000, FROM + 30_000] }),
+      s => removeRidePoints(s, { layerId: lead, of: INTO_PLATE, frames: [FROM - 60_000, FROM + 12_000] }),
     ],
   ],
   [

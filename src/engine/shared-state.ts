@@ -1,5 +1,6 @@
 /** The memory that the worklets share with the page and the feeder: where the song is, how loud it is. */
 import { BLOCK_FRAMES } from '../core/audio/frames'
+import { MOST_METERS } from '../core/mix/renderer'
 
 /** Places in the transport's array of float64. Written by the mix worklet. */
 export const TRANSPORT = {
@@ -13,13 +14,10 @@ export const TRANSPORT = {
   missedBlocks: 6,
   compressorReductionDecibels: 7,
   ceilingReductionDecibels: 8,
-  peakBeat: 9,
-  peakVocal: 10,
-  peakOutput: 11,
-  /** Peaks of up to 64 layers in the plan's order. */
-  peakLayers: 16,
+  /** Peaks, in the order of the plan's meters. */
+  peaks: 9,
 } as const
-const TRANSPORT_LENGTH = 80
+const TRANSPORT_LENGTH = TRANSPORT.peaks + MOST_METERS
 
 export function makeTransportState(): Float64Array<SharedArrayBuffer> {
   return new Float64Array(new SharedArrayBuffer(TRANSPORT_LENGTH * 8))

@@ -1,5 +1,5 @@
 /** What is heard while singing, as a view of the song; the song's own mix is not touched. */
-import type { View } from '../../core/mix/plan'
+import type { View } from '../../core/mix/heard'
 import type { FrameRange } from '../../core/song/select'
 import { useView } from '../song/view-store'
 import { useBoothSettings } from './booth-settings'

@@ -1,7 +1,7 @@
 /** What the singer looks at and works on: view state, never part of the song. */
 import { create } from 'zustand'
 import { barCountUntil, frameOfBar } from '../../core/beat/grid'
-import type { View } from '../../core/mix/plan'
+import type { View } from '../../core/mix/heard'
 import type { LayerId, LineId, SectionId, Song } from '../../core/song/schema'
 import { placedLines, sectionRange, type FrameRange, type PlacedLine } from '../../core/song/select'
 

@@ -188,6 +188,21 @@ export function clearRange(picks: readonly Pick[], range: FrameRange, makeId: ()
   })
 }
 
+/** A take from its start to its end. */
+export function wholePick({ id, startFrame, endFrame }: Take, gainDecibels: number): Pick {
+  return {
+    id: `whole-${id}`.slice(0, 64) as PickId,
+    takeId: id,
+    startFrame,
+    endFrame,
+    gainDecibels,
+    levelMatched: false,
+    nudgeFrames: 0,
+    seam: null,
+    split: false,
+  }
+}
+
 /** What a pick makes of its take, wherever it begins and ends. */
 export function soundOfPick({ takeId, nudgeFrames, gainDecibels }: Pick): readonly [takeId: TakeId, nudgeFrames: number, gainDecibels: number] {
   return [takeId, nudgeFrames, gainDecibels]

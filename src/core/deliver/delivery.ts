@@ -34,7 +34,7 @@ export async function renderDelivery(options: Omit<RenderOptions, 'sink'> & { sa
   const dither = makeRandom(DITHER_SEED)
   const meter = new LoudnessMeter(2)
   const truePeaks = [new TruePeakMeter(), new TruePeakMeter()]
-  const converter = sampleRateHz === SAMPLE_RATE_HZ ? null : new RateConverter(sampleRateHz, plan.ceiling)
+  const converter = sampleRateHz === SAMPLE_RATE_HZ ? null : new RateConverter(sampleRateHz, plan.output.ceiling)
   let frames = 0
   let samplePeak = 0
   const write = (planes: Planar) => {
@@ -59,7 +59,12 @@ export async function renderDelivery(options: Omit<RenderOptions, 'sink'> & { sa
   return {
     kind: 'delivered',
     parts,
-    report: { seconds: frames / sampleRateHz, sampleRateHz, loudness, ceilingTouched: loudness.truePeakDbtp > 20 * Math.log10(plan.ceiling) - TOUCH_DECIBELS },
+    report: {
+      seconds: frames / sampleRateHz,
+      sampleRateHz,
+      loudness,
+      ceilingTouched: loudness.truePeakDbtp > 20 * Math.log10(plan.output.ceiling) - TOUCH_DECIBELS,
+    },
   }
 }
 

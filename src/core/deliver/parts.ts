@@ -29,8 +29,8 @@ export function planPart(song: Song, part: Part): MixPlan {
 
 /** Layers of which something would be heard: picked, not muted, and soloed where any is. In the song's order. */
 export function layersHeard(song: Song): Song['layers'] {
-  const { layers } = planPart(song, { kind: 'vocals' })
-  return song.layers.filter((_, i) => layers[i].gain > 0 && layers[i].spans.length > 0)
+  const { channels } = planPart(song, { kind: 'vocals' })
+  return song.layers.filter(layer => channels.some(({ id, gain, spans }) => id === layer.id && gain > 0 && spans.length > 0))
 }
 
 /** A stem for each role, or for each layer, of which something would be heard. */

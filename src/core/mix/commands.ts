@@ -2,7 +2,7 @@
 import { produce } from 'immer'
 import type { Beat, Layer, LayerId, Song } from '../song/schema'
 import { ensureBus } from '../layers/template'
-import { clampGain } from '../song/levels'
+import { clampGain, clampPan } from '../song/levels'
 import { requireLayer } from '../song/select'
 
 export type StripSettings = Partial<Record<'gainDecibels' | 'pan', number> & Record<'muted' | 'soloed', boolean>>
@@ -41,6 +41,6 @@ function withinRange<S extends { gainDecibels?: number; pan?: number }>(settings
   return {
     ...settings,
     ...(gainDecibels === undefined ? {} : { gainDecibels: clampGain(gainDecibels) }),
-    ...(pan === undefined ? {} : { pan: Math.max(-1, Math.min(1, pan)) }),
+    ...(pan === undefined ? {} : { pan: clampPan(pan) }),
   }
 }

@@ -16,7 +16,7 @@ import { packPlan, withoutKnown } from './packed-plan'
 import { planMix } from './plan'
 import { addStep, recipeAt, setRecipe, setStep, type RecipePlace, type StepKind } from './recipes'
 import { MixRenderer } from './renderer'
-import { setRidePoint } from './rides'
+import { setRidePoint, type Ridden } from './rides'
 import { addSpace, echoSeconds, removeSpace, setSend, setSpace } from './spaces'
 
 const FIRST = lineRange(0).startFrame
@@ -122,7 +122,7 @@ test('a layer that is given another role while it plays plays on, though its spa
   }
   const loud = play(INSIDE.startFrame)
   const sparse = withoutKnown(planMix(describeLayer(before, { layerId: lead, role: 'ad-lib' })), plan)
-  expect(sparse.layers.find(channel => channel.id === lead)).toMatchObject({ role: 'ad-lib', spans: null })
+  expect(sparse.channels.find(channel => channel.id === lead)).toMatchObject({ into: 'ad-lib', spans: null })
   renderer.setPlan(packPlan(sparse))
   play(INSIDE.startFrame + 12_800)
   expect(play(INSIDE.startFrame + 25_600)).toBeCloseTo(loud, 2)
@@ -169,7 +169,7 @@ test('a ride moves the level in straight lines of decibels from point to point',
     [0.6, -20],
     [0.8, 6],
   ])
-    song = setRidePoint(song, { layerId: lead, frame: INSIDE.startFrame + second * 48_000, gainDecibels })
+    song = setRidePoint(song, { layerId: lead, of: { kind: 'level' }, frame: INSIDE.startFrame + second * 48_000, value: gainDecibels })
   const [ridden] = await offline(planMix(song), INSIDE)
   const [plain] = await offline(planMix(bare({ ...song, layers: song.layers.map(layer => ({ ...layer, ride: [] })) })), INSIDE)
   const decibelsAt = (second: number) => {
@@ -184,6 +184,41 @@ test('a ride moves the level in straight lines of decibels from point to point',
     [0.9, 6],
   ])
     expect(Math.abs(decibelsAt(second) - expected)).toBeLessThan(0.4)
+})
+
+test('a place that is ridden goes from side to side at constant power, whatever the layer’s own place is', async () => {
+  let song = setLayerMix(quiet(bare(base)), { layerId: lead, pan: 0.7 })
+  for (const [second, value] of [
+    [0.2, -1],
+    [0.8, 1],
+  ])
+    song = setRidePoint(song, { layerId: lead, of: { kind: 'place' }, frame: INSIDE.startFrame + second * 48_000, value })
+  const [left, right] = await offline(planMix(song), INSIDE)
+  const powersAt = (second: number) => [left, right].map(side => peakOf(side.slice(second * 48_000 - 145, second * 48_000 + 145)) ** 2)
+  const sums = [0.1, 0.3, 0.5, 0.7, 0.9].map(second => powersAt(second).reduce((sum, power) => sum + power))
+  for (const sum of sums) expect(sum / sums[0]).toBeCloseTo(1, 1)
+  expect(powersAt(0.1)[1]).toBeLessThan(1e-9)
+  expect(powersAt(0.9)[0]).toBeLessThan(1e-9)
+  expect(powersAt(0.5)[0] / powersAt(0.5)[1]).toBeCloseTo(1, 1)
+})
+
+test('a throw: only the word over which the send is ridden up goes into the space', async () => {
+  const song = quiet(bare(base))
+  const of = { kind: 'send', spaceId: 'echo' as SpaceId } as const
+  const at = FIRST + 24_000
+  const thrown = [
+    [at - 240, -60],
+    [at, 0],
+    [at + 4_800, 0],
+    [at + 5_040, -60],
+  ].reduce((s, [frame, value]) => setRidePoint(s, { layerId: lead, of, frame, value }), song)
+  const range = { startFrame: FIRST, endFrame: FIRST + 96_000 }
+  const [answer] = await offline(planMix(thrown, { kind: 'space', spaceId: of.spaceId }), range)
+  // A quarter at 120 bpm is 24,000 frames: the word comes back there, and nothing of what was sung before it.
+  expect(peakOf(answer.slice(0, 47_600))).toBeLessThan(1e-6)
+  expect(peakOf(answer.slice(48_100, 52_800))).toBeGreaterThan(0.05)
+  expect(peakOf(answer.slice(54_000, 71_000))).toBeLessThan(1e-3)
+  expect(peakOf((await offline(planMix(song, { kind: 'space', spaceId: of.spaceId }), range))[0])).toBe(0)
 })
 
 test('a layer that has been silent for long is heard as if it had not rested, whatever was changed meanwhile', async () => {
@@ -225,7 +260,18 @@ test('with every effect, space and lane in use, live equals offline, also after 
   song.spaces.forEach((space, i) => {
     for (const layer of song.layers) song = setSend(song, { layerId: layer.id, spaceId: space.id, gainDecibels: -6 - 3 * i })
   })
-  song = setRidePoint(setRidePoint(song, { layerId: lead, frame: FIRST + 5_000, gainDecibels: -9 }), { layerId: lead, frame: FIRST + 99_000, gainDecibels: 3 })
+  const points: [Ridden, number, number][] = [
+    [{ kind: 'level' }, -9, 3],
+    [{ kind: 'place' }, -1, 0.5],
+    [{ kind: 'send', spaceId: PLATE_ID }, -40, 0],
+    [{ kind: 'send', spaceId: song.spaces.at(-1)!.id }, 0, -60],
+  ]
+  for (const [of, from, to] of points)
+    for (const [frame, value] of [
+      [FIRST + 5_000, from],
+      [FIRST + 99_000, to],
+    ])
+      song = setRidePoint(song, { layerId: lead, of, frame, value })
   const plan = planMix(song)
   const range = { startFrame: FIRST - 4_800, endFrame: FIRST + 96_000 }
   const [left] = await offline(plan, range)

@@ -1,12 +1,12 @@
-/** A value that moves over the song: points of decibels, joined by straight lines. */
+/** A value that moves over the song, in straight lines from point to point. */
 import { decibelsToGain } from '../audio/decibels'
-import type { RidePoint } from '../song/mix-schema'
+import type { LanePoint } from '../song/mix-schema'
 
-/** In time order; none: 0 dB throughout. */
-export type Lane = readonly RidePoint[]
+/** In time order. */
+export type Lane = readonly LanePoint[]
 
-/** Level before the first point and after the last. */
-export function decibelsAt(lane: Lane, frame: number): number {
+/** Level before the first point and after the last; 0 without points. */
+export function valueAt(lane: Lane, frame: number): number {
   if (lane.length === 0) return 0
   let low = 0
   let high = lane.length
@@ -16,14 +16,14 @@ export function decibelsAt(lane: Lane, frame: number): number {
     if (lane[middle].frame > frame) high = middle
     else low = middle + 1
   }
-  if (low === 0) return lane[0].gainDecibels
-  if (low === lane.length) return lane[low - 1].gainDecibels
+  if (low === 0) return lane[0].value
+  if (low === lane.length) return lane[low - 1].value
   const [before, after] = [lane[low - 1], lane[low]]
-  return before.gainDecibels + ((frame - before.frame) / (after.frame - before.frame)) * (after.gainDecibels - before.gainDecibels)
+  return before.value + ((frame - before.frame) / (after.frame - before.frame)) * (after.value - before.value)
 }
 
-/** As a factor; -60 dB and below is off. */
+/** A lane of decibels as a factor; -60 dB and below is off. 1 without points. */
 export function laneGainAt(lane: Lane, frame: number, offDecibels: number): number {
-  const decibels = decibelsAt(lane, frame)
+  const decibels = valueAt(lane, frame)
   return decibels <= offDecibels ? 0 : decibelsToGain(decibels)
 }

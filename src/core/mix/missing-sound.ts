@@ -11,7 +11,7 @@ export interface AssetStretch extends FrameRange {
 
 /** The spans that sound in a plan. */
 export function soundingSpans(plan: MixPlan): Span[] {
-  return [plan.beat, ...plan.layers].filter(channel => channel.gain > 0).flatMap(channel => channel.spans)
+  return plan.channels.filter(channel => channel.gain > 0).flatMap(channel => channel.spans)
 }
 
 export function assetsOfSpans(spans: readonly Span[]): AssetId[] {

@@ -7,8 +7,11 @@ import { layerOf, lineRange, makeId } from '../song/song.test-kit'
 import { setBeatMix, setLayerMix } from './commands'
 import { ChunkWindow } from './chunk-window'
 import { bare, offline, sounds, sung, wholeWindow } from './mix.test-kit'
-import { planMix, type View } from './plan'
+import type { View } from './heard'
+import { planMix, type MixPlan } from './plan'
 import { MixRenderer } from './renderer'
+
+const beatOf = (plan: MixPlan) => plan.channels.find(channel => channel.id === 'beat')!
 
 describe('the renderer', () => {
   test('rendered ahead chunk by chunk or all at hand, equal plans give equal samples', async () => {
@@ -39,7 +42,7 @@ describe('the renderer', () => {
   })
 
   test('where picks meet, both sound for 20 ms at equal power and neither moves', () => {
-    const [first, second] = planMix(sung()).layers[0].spans
+    const [first, second] = planMix(sung()).channels[0].spans
     const edge = lineRange(0).endFrame
     expect([first.endFrame, second.startFrame]).toEqual([edge + 480, edge - 480])
     expect([first.originFrame, second.originFrame]).toEqual([336_000, 336_000])
@@ -73,17 +76,17 @@ describe('the renderer', () => {
     const song = pickTake(before, { layerId: lead, takeId: before.takes[0].id, startFrame: lineRange(0).startFrame, endFrame: lineRange(2).endFrame, makeId })
     const view: View = { kind: 'booth', layerId: lead, hear: 'comp', recorded: lineRange(1), decibels: { beat: -6, comp: -3, others: 0 } }
     const plan = planMix(song, view)
-    const [channel, ...others] = plan.layers
+    const [channel, ...others] = plan.channels.filter(({ id }) => id !== 'beat')
     expect(channel.spans.map(({ startFrame, endFrame }) => [startFrame, endFrame])).toEqual([
       [lineRange(0).startFrame, lineRange(1).startFrame],
       [lineRange(1).endFrame, lineRange(2).endFrame],
     ])
     const usual = planMix(song)
-    expect(20 * Math.log10(channel.gain / usual.layers[0].gain)).toBeCloseTo(-3, 6)
-    expect(20 * Math.log10(plan.beat.gain / usual.beat.gain)).toBeCloseTo(-6, 6)
+    expect(20 * Math.log10(channel.gain / usual.channels[0].gain)).toBeCloseTo(-3, 6)
+    expect(20 * Math.log10(beatOf(plan).gain / beatOf(usual).gain)).toBeCloseTo(-6, 6)
     expect(others.every(layer => layer.gain === 0)).toBe(true)
-    expect(planMix(song, { ...view, hear: 'beat' }).layers.every(layer => layer.gain === 0)).toBe(true)
-    expect(planMix(song, { ...view, recorded: null }).layers[0].spans).toEqual(usual.layers[0].spans)
+    expect(planMix(song, { ...view, hear: 'beat' }).channels.every(({ id, gain }) => id === 'beat' || gain === 0)).toBe(true)
+    expect(planMix(song, { ...view, recorded: null }).channels[0].spans).toEqual(usual.channels[0].spans)
   })
 
   test('a loop turns inside a block at its exact frame', () => {
@@ -116,10 +119,10 @@ describe('the renderer', () => {
   test('a mute silences one, a solo all others, the beat included', () => {
     const song = sung()
     const gains = (changed: Song) => [
-      planMix(changed).beat.gain > 0,
+      beatOf(planMix(changed)).gain > 0,
       ...planMix(changed)
-        .layers.slice(0, 3)
-        .map(layer => layer.gain > 0),
+        .channels.slice(0, 3)
+        .map(channel => channel.gain > 0),
     ]
     expect(gains(setLayerMix(song, { layerId: song.layers[1].id, muted: true }))).toEqual([true, true, false, true])
     expect(gains(setLayerMix(song, { layerId: song.layers[1].id, soloed: true }))).toEqual([false, false, true, false])

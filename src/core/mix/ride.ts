@@ -1,19 +1,25 @@
-/** A lane as it is played: from block to block without a step, also where its points change. */
+/** A lane as it is played: a factor that goes from block to block without a step, also where its points change. */
 import { BLOCK_FRAMES } from '../audio/frames'
 import { SWAP_BLOCKS } from '../effects/glide'
 import { GAIN_RANGE_DECIBELS } from '../song/fields'
 import { laneGainAt, type Lane } from './lane'
 
+const NO_LANE: Lane = []
+
 export class Ride {
   /** Factors at the start and at the end of the current block. */
   from = 1
   to = 1
-  private former: Lane = []
+  private former = NO_LANE
   private swapBlocks = 0
   /** Where the next block begins if playing goes straight on. */
   private nextFrame = Number.NaN
 
-  constructor(private lane: Lane) {}
+  /** @param factorAt What a lane is at a frame; 1 without points. */
+  constructor(
+    private lane: Lane,
+    private readonly factorAt: (lane: Lane, frame: number) => number = gainAt,
+  ) {}
 
   set(lane: Lane): void {
     if (lane === this.lane || isSameLane(lane, this.lane)) return
@@ -30,25 +36,38 @@ export class Ride {
 
   /** @param frame Where the block begins in the song. @param endFrame Where it ends: elsewhere, if a loop turns in it. */
   advance(frame: number, endFrame: number): void {
-    this.from = frame === this.nextFrame ? this.to : this.gainAt(frame)
+    if (this.lane.length === 0 && this.swapBlocks === 0) {
+      this.from = this.to = 1
+      this.nextFrame = endFrame
+      return
+    }
+    this.from = frame === this.nextFrame ? this.to : this.now(frame)
     if (this.swapBlocks > 0) this.swapBlocks--
-    this.to = this.gainAt(endFrame)
+    this.to = this.now(endFrame)
     this.nextFrame = endFrame
   }
 
-  /** By so much from one frame to the next. */
-  get step(): number {
-    return (this.to - this.from) / BLOCK_FRAMES
+  /** Whether it leaves the block as it is. */
+  get isIdle(): boolean {
+    return this.from === 1 && this.to === 1
   }
 
-  private gainAt(frame: number): number {
-    const gain = laneGainAt(this.lane, frame, GAIN_RANGE_DECIBELS.min)
-    if (this.swapBlocks === 0) return gain
-    const former = laneGainAt(this.former, frame, GAIN_RANGE_DECIBELS.min)
-    return former + ((SWAP_BLOCKS - this.swapBlocks) / SWAP_BLOCKS) * (gain - former)
+  at(i: number): number {
+    return this.from + ((this.to - this.from) / BLOCK_FRAMES) * i
+  }
+
+  private now(frame: number): number {
+    const factor = this.factorAt(this.lane, frame)
+    if (this.swapBlocks === 0) return factor
+    const former = this.factorAt(this.former, frame)
+    return former + ((SWAP_BLOCKS - this.swapBlocks) / SWAP_BLOCKS) * (factor - former)
   }
 }
 
+function gainAt(lane: Lane, frame: number): number {
+  return laneGainAt(lane, frame, GAIN_RANGE_DECIBELS.min)
+}
+
 function isSameLane(a: Lane, b: Lane): boolean {
-  return a.length === b.length && a.every((point, i) => point.frame === b[i].frame && point.gainDecibels === b[i].gainDecibels)
+  return a.length === b.length && a.every((point, i) => point.frame === b[i].frame && point.value === b[i].value)
 }

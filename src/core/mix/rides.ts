@@ -1,37 +1,81 @@
-/** Commands on a layer's ride. */
+/** Rides: what of a layer they move, and the commands on them. */
 import { produce } from 'immer'
-import { clampGain } from '../song/levels'
-import type { RidePoint } from '../song/mix-schema'
-import type { LayerId, Song } from '../song/schema'
+import { GAIN_RANGE_DECIBELS } from '../song/fields'
+import { clampGain, clampPan } from '../song/levels'
+import type { LanePoint, SpaceId } from '../song/mix-schema'
+import type { Layer, LayerId, Song } from '../song/schema'
 import { requireLayer } from '../song/select'
 
-/** Command: a point of a layer's ride, in the place of one that lies at the same frame. */
-export function setRidePoint(song: Song, { layerId, frame, gainDecibels }: { layerId: LayerId } & RidePoint): Song {
-  return produce(song, draft => {
-    const layer = requireLayer(draft, layerId)
-    const point = { frame: Math.round(frame), gainDecibels: clampGain(gainDecibels) }
-    layer.ride = [...layer.ride.filter(other => other.frame !== point.frame), point].sort((a, b) => a.frame - b.frame)
-  })
+/** A layer's level, to which its ride is added; or its place or what it sends into a space, for which a ride stands that has points. */
+export type Ridden = { kind: 'level' } | { kind: 'place' } | { kind: 'send'; spaceId: SpaceId }
+export interface RidePlace {
+  layerId: LayerId
+  of: Ridden
+}
+
+/** In time order; none: it is not ridden. */
+export function rideOf(layer: Layer, of: Ridden): readonly LanePoint[] {
+  switch (of.kind) {
+    case 'level':
+      return layer.ride
+    case 'place':
+      return layer.panRide
+    case 'send':
+      return layer.sends.find(send => send.spaceId === of.spaceId)?.ride ?? []
+  }
+}
+
+/** What it is without a ride: where a first point begins. */
+export function unriddenValue(layer: Layer, of: Ridden): number {
+  switch (of.kind) {
+    case 'level':
+      return 0
+    case 'place':
+      return layer.pan
+    case 'send':
+      return layer.sends.find(send => send.spaceId === of.spaceId)?.gainDecibels ?? GAIN_RANGE_DECIBELS.min
+  }
+}
+
+/** Command: a point of a ride, in the place of one that lies at the same frame. @throws RangeError if the song has no such space. */
+export function setRidePoint(song: Song, { frame, value, ...place }: RidePlace & LanePoint): Song {
+  const point = { frame: Math.round(frame), value: clampRidden(place.of, value) }
+  return changeRide(song, place, ride => [...ride.filter(other => other.frame !== point.frame), point].sort((a, b) => a.frame - b.frame))
 }
 
 /** Command: a point moves; it stays between its neighbours. */
-export function moveRidePoint(song: Song, { layerId, from, frame, gainDecibels }: { layerId: LayerId; from: number } & RidePoint): Song {
-  const { ride } = requireLayer(song, layerId)
+export function moveRidePoint(song: Song, { from, frame, value, ...place }: RidePlace & { from: number } & LanePoint): Song {
+  const ride = rideOf(requireLayer(song, place.layerId), place.of)
   const at = ride.findIndex(point => point.frame === from)
   if (at < 0) return song
   const least = (ride[at - 1]?.frame ?? -Infinity) + 1
   const most = (ride[at + 1]?.frame ?? Infinity) - 1
-  const point = { frame: Math.max(least, Math.min(most, Math.round(frame))), gainDecibels: clampGain(gainDecibels) }
-  if (point.frame === ride[at].frame && point.gainDecibels === ride[at].gainDecibels) return song
-  return produce(song, draft => {
-    requireLayer(draft, layerId).ride[at] = point
-  })
+  const point = { frame: Math.max(least, Math.min(most, Math.round(frame))), value: clampRidden(place.of, value) }
+  if (point.frame === ride[at].frame && point.value === ride[at].value) return song
+  return changeRide(song, place, points => points.map((other, i) => (i === at ? point : other)))
 }
 
-/** Command: a point goes; or all of them. */
-export function removeRidePoints(song: Song, { layerId, frames }: { layerId: LayerId; frames: readonly number[] }): Song {
+/** Command: points go. */
+export function removeRidePoints(song: Song, { frames, ...place }: RidePlace & { frames: readonly number[] }): Song {
+  return changeRide(song, place, ride => ride.filter(point => !frames.includes(point.frame)))
+}
+
+function clampRidden(of: Ridden, value: number): number {
+  return of.kind === 'place' ? clampPan(value) : clampGain(value)
+}
+
+function changeRide(song: Song, { layerId, of }: RidePlace, change: (ride: readonly LanePoint[]) => LanePoint[]): Song {
+  const layer = requireLayer(song, layerId)
+  const ride = change(rideOf(layer, of))
+  if (of.kind === 'send' && !song.spaces.some(space => space.id === of.spaceId)) throw new RangeError(`no space ${of.spaceId} in this song`)
   return produce(song, draft => {
-    const layer = requireLayer(draft, layerId)
-    layer.ride = layer.ride.filter(point => !frames.includes(point.frame))
+    const drafted = requireLayer(draft, layerId)
+    if (of.kind === 'level') drafted.ride = ride
+    else if (of.kind === 'place') drafted.panRide = ride
+    else {
+      const send = drafted.sends.find(entry => entry.spaceId === of.spaceId)
+      if (send) send.ride = ride
+      else drafted.sends.push({ spaceId: of.spaceId, gainDecibels: unriddenValue(layer, of), ride })
+    }
   })
 }

@@ -2,11 +2,12 @@
 import { Glide } from '../effects/glide'
 import type { Space } from '../effects/space'
 import { clear, makePair, type Pair } from './bus'
-import type { SpacePlan } from './plan'
+import type { BusId, SpacePlan } from './plan'
 import { makeSpace, type SpaceSettings } from './spaces'
 
 export class SpaceUnit {
   readonly key: string
+  readonly into: BusId
   private readonly input = makePair()
   private readonly space: Space<SpaceSettings>
   private readonly gain: Glide
@@ -15,6 +16,7 @@ export class SpaceUnit {
 
   constructor(plan: SpacePlan, fadeIn = false) {
     this.key = keyOf(plan)
+    this.into = plan.into
     this.space = makeSpace(plan.settings)
     this.gain = new Glide(fadeIn ? 0 : plan.gain)
     if (fadeIn) this.gain.set(plan.gain)
@@ -60,7 +62,7 @@ export class SpaceUnit {
   }
 }
 
-/** One that becomes of another kind is another. */
-export function keyOf({ id, settings }: SpacePlan): string {
-  return `${id} ${settings.kind}`
+/** One that becomes of another kind, or answers elsewhere, is another. */
+export function keyOf({ id, settings, into }: SpacePlan): string {
+  return `${id} ${settings.kind} ${into}`
 }

@@ -91,6 +91,6 @@ export function setSend(song: Song, { layerId, spaceId, gainDecibels }: { layerI
     const { sends } = requireLayer(draft, layerId)
     const send = sends.find(entry => entry.spaceId === spaceId)
     if (send) send.gainDecibels = clampGain(gainDecibels)
-    else sends.push({ spaceId, gainDecibels: clampGain(gainDecibels) })
+    else sends.push({ spaceId, gainDecibels: clampGain(gainDecibels), ride: [] })
   })
 }

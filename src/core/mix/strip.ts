@@ -6,6 +6,8 @@ import { Glide, SWAP_BLOCKS } from '../effects/glide'
 import { makePair, type Pair } from './bus'
 import type { SampleSource } from './chunk-window'
 import type { PackedChannel } from './packed-plan'
+import type { Goal, SendPlan } from './plan'
+import { valueAt, type Lane } from './lane'
 import { Ride } from './ride'
 import type { SpaceUnit } from './space-unit'
 import { TurnFade } from './turn-fade'
@@ -31,6 +33,11 @@ export interface Lead {
 
 const NO_SPANS = packSpans([])
 
+interface Send {
+  gain: Glide
+  ride: Ride
+}
+
 interface Reading {
   spans: PackedSpans
   lead: Lead
@@ -42,7 +49,7 @@ export const MOST_LEAD_FRAMES = 4_096
 /** Reads a channel's spans, fades, sums, treats and places them; a changed channel is crossfaded to. */
 export class Strip {
   readonly id: string
-  readonly role: PackedChannel['role']
+  readonly into: Goal
   peak = 0
   private reading: Reading
   /** What sounded before a swap, while it fades out. */
@@ -57,42 +64,44 @@ export class Strip {
   private readonly gainLeft: Glide
   private readonly gainRight: Glide
   private readonly ride: Ride
+  /** What the place does to each side, where it is ridden. */
+  private readonly sides: readonly [left: Ride, right: Ride]
+  /** Of the current block, frame by frame: level, ride and place together. */
+  private readonly levels = [new Float64Array(BLOCK_FRAMES), new Float64Array(BLOCK_FRAMES)] as const
   private readonly chain: Chain
   private readonly turnFade = new TurnFade()
   /** By the renderer's order of spaces. */
-  private sends: Glide[] = []
+  private sends: Send[] = []
   private readonly sums: Float32Array[]
   private readonly olds: Float32Array[]
   private readonly scratch = new Float32Array(BLOCK_FRAMES)
+  private readonly sent = new Float64Array(BLOCK_FRAMES)
   private readonly ahead: BlockPlace = { frame: 0, split: 0, wrapFrame: 0, framesToTurn: 0 }
   /** Only where what is sent is held back. */
   private held: { lines: DelayLine[]; out: Pair } | null = null
 
-  constructor(
-    channel: PackedChannel,
-    private readonly channels: 1 | 2,
-    lead: Lead,
-    fadeIn = false,
-  ) {
-    const [left, right] = panGains(channel.pan, channels)
+  constructor(channel: PackedChannel, lead: Lead, fadeIn = false) {
+    const { width } = channel
     this.id = channel.id
-    this.role = channel.role
+    this.into = channel.into
     this.reading = { spans: channel.spans ?? NO_SPANS, lead }
-    this.gainLeft = new Glide(fadeIn ? 0 : channel.gain * left)
-    this.gainRight = new Glide(fadeIn ? 0 : channel.gain * right)
+    this.gainLeft = new Glide(fadeIn ? 0 : channel.gain * placeGain(channel, LEFT))
+    this.gainRight = new Glide(fadeIn ? 0 : channel.gain * placeGain(channel, RIGHT))
     this.ride = new Ride(channel.ride)
+    const placedAt = (side: Side) => (lane: Lane, frame: number) => (lane.length === 0 ? 1 : panGain(valueAt(lane, frame), width, side))
+    this.sides = [new Ride(channel.panRide, placedAt(LEFT)), new Ride(channel.panRide, placedAt(RIGHT))]
     this.chain = new Chain(channel.steps)
-    this.sums = Array.from({ length: channels }, () => new Float32Array(BLOCK_FRAMES))
-    this.olds = Array.from({ length: channels }, () => new Float32Array(BLOCK_FRAMES))
+    this.sums = Array.from({ length: width }, () => new Float32Array(BLOCK_FRAMES))
+    this.olds = Array.from({ length: width }, () => new Float32Array(BLOCK_FRAMES))
     this.holdBack(lead)
     if (fadeIn) this.set(channel, lead)
   }
 
   set(channel: PackedChannel, lead: Lead): void {
-    const [left, right] = panGains(channel.pan, this.channels)
-    this.gainLeft.set(channel.gain * left)
-    this.gainRight.set(channel.gain * right)
+    this.gainLeft.set(channel.gain * placeGain(channel, LEFT))
+    this.gainRight.set(channel.gain * placeGain(channel, RIGHT))
     this.ride.set(channel.ride)
+    for (const side of this.sides) side.set(channel.panRide)
     this.chain.set(channel.steps)
     this.holdBack(lead)
     const reading = { spans: channel.spans ?? this.spans, lead }
@@ -104,11 +113,12 @@ export class Strip {
    * What is sent into each of the renderer's spaces, in their order; to be called after it was made or set.
    * @param formerOrder For each, its place in the order before; -1 if it is new.
    */
-  setSends(gains: readonly number[], formerOrder: readonly number[]): void {
+  setSends(plans: readonly SendPlan[], formerOrder: readonly number[]): void {
     const former = this.sends
-    this.sends = gains.map((gain, i) => {
-      const send = former[formerOrder[i]] ?? new Glide(former.length > 0 ? 0 : gain)
-      send.set(gain)
+    this.sends = plans.map(({ gain, ride }, i) => {
+      const send = former[formerOrder[i]] ?? { gain: new Glide(former.length > 0 ? 0 : gain), ride: new Ride(ride) }
+      send.gain.set(gain)
+      send.ride.set(ride)
       return send
     })
   }
@@ -163,8 +173,11 @@ export class Strip {
     this.former = null
     this.reading = this.next ?? this.reading
     this.next = null
-    for (const glide of [this.gainLeft, this.gainRight, ...this.sends]) glide.settle()
-    this.ride.settle()
+    for (const { gain, ride } of this.sends) {
+      gain.settle()
+      ride.settle()
+    }
+    for (const part of [this.gainLeft, this.gainRight, this.ride, ...this.sides]) part.settle()
     this.chain.reset({ goingOn })
     for (const line of this.held?.lines ?? []) line.reset()
     this.turnFade.begin(goingOn)
@@ -180,12 +193,9 @@ export class Strip {
   }
 
   private addBlock([left, right]: Pair, spaces: readonly SpaceUnit[] | null, source: SampleSource, place: BlockPlace): void {
-    const { gainLeft, gainRight, ride, sends, sums } = this
+    const { sums, levels } = this
     const at = placeAhead(place, this.reading.lead.frames, this.ahead)
-    gainLeft.advance()
-    gainRight.advance()
-    for (const send of sends) send.advance()
-    ride.advance(at.frame, at.split < BLOCK_FRAMES ? at.wrapFrame + BLOCK_FRAMES - at.split : at.frame + BLOCK_FRAMES)
+    this.advance(at)
     const fade = this.turnFade.next(at.split, at.framesToTurn)
     this.peak = 0
     if (this.isSilent) return
@@ -195,15 +205,13 @@ export class Strip {
     const inLeft = sums[0]
     const inRight = sums[sums.length - 1]
     if (!this.chain.isEmpty) this.chain.process(inLeft, inRight, !sounds)
-    const stepLeft = (gainLeft.to - gainLeft.from) / BLOCK_FRAMES
-    const stepRight = (gainRight.to - gainRight.from) / BLOCK_FRAMES
-    const stepRide = ride.step
     this.hasAdded = true
+    this.fillLevels()
+    const [levelLeft, levelRight] = levels
     let peak = 0
     for (let i = 0; i < BLOCK_FRAMES; i++) {
-      const ridden = ride.from + stepRide * i
-      const l = inLeft[i] * (gainLeft.from + stepLeft * i) * ridden
-      const r = inRight[i] * (gainRight.from + stepRight * i) * ridden
+      const l = inLeft[i] * levelLeft[i]
+      const r = inRight[i] * levelRight[i]
       left[i] += l
       right[i] += r
       const level = Math.max(Math.abs(l), Math.abs(r))
@@ -213,46 +221,62 @@ export class Strip {
     if (spaces) this.send(spaces, inLeft, inRight)
   }
 
+  private advance({ frame, split, wrapFrame }: BlockPlace): void {
+    const endFrame = split < BLOCK_FRAMES ? wrapFrame + BLOCK_FRAMES - split : frame + BLOCK_FRAMES
+    this.gainLeft.advance()
+    this.gainRight.advance()
+    this.ride.advance(frame, endFrame)
+    this.sides[0].advance(frame, endFrame)
+    this.sides[1].advance(frame, endFrame)
+    for (let s = 0; s < this.sends.length; s++) {
+      this.sends[s].gain.advance()
+      this.sends[s].ride.advance(frame, endFrame)
+    }
+  }
+
+  private fillLevels(): void {
+    const { ride, sides, levels } = this
+    for (let side = 0; side < 2; side++) {
+      const gain = side === 0 ? this.gainLeft : this.gainRight
+      const level = levels[side]
+      const step = (gain.to - gain.from) / BLOCK_FRAMES
+      for (let i = 0; i < BLOCK_FRAMES; i++) level[i] = gain.from + step * i
+      if (!ride.isIdle) for (let i = 0; i < BLOCK_FRAMES; i++) level[i] *= ride.at(i)
+      if (!sides[side].isIdle) for (let i = 0; i < BLOCK_FRAMES; i++) level[i] *= sides[side].at(i)
+    }
+  }
+
   /** Into the spaces, after level and place. */
   private send(spaces: readonly SpaceUnit[], inLeft: Float32Array, inRight: Float32Array): void {
-    const { gainLeft, gainRight, ride, sends, held } = this
-    const stepLeft = (gainLeft.to - gainLeft.from) / BLOCK_FRAMES
-    const stepRight = (gainRight.to - gainRight.from) / BLOCK_FRAMES
-    const stepRide = ride.step
+    const { sends, held, levels, sent } = this
     if (held) this.holdBlock(held, inLeft, inRight)
     for (let s = 0; s < sends.length; s++) {
-      const send = sends[s]
-      if (send.from === 0 && send.to === 0) continue
-      const [intoLeft, intoRight] = spaces[s].feed()
-      const stepSend = (send.to - send.from) / BLOCK_FRAMES
-      if (held) {
-        for (let i = 0; i < BLOCK_FRAMES; i++) {
-          const amount = send.from + stepSend * i
-          intoLeft[i] += held.out[0][i] * amount
-          intoRight[i] += held.out[1][i] * amount
-        }
-        continue
-      }
-      for (let i = 0; i < BLOCK_FRAMES; i++) {
-        const ridden = ride.from + stepRide * i
-        const amount = send.from + stepSend * i
-        intoLeft[i] += inLeft[i] * (gainLeft.from + stepLeft * i) * ridden * amount
-        intoRight[i] += inRight[i] * (gainRight.from + stepRight * i) * ridden * amount
+      const { gain, ride } = sends[s]
+      if (gain.from === 0 && gain.to === 0) continue
+      const pair = spaces[s].feed()
+      const step = (gain.to - gain.from) / BLOCK_FRAMES
+      for (let i = 0; i < BLOCK_FRAMES; i++) sent[i] = gain.from + step * i
+      if (!ride.isIdle) for (let i = 0; i < BLOCK_FRAMES; i++) sent[i] *= ride.at(i)
+      for (let side = 0; side < 2; side++) {
+        const into = pair[side]
+        const from = side === 0 ? inLeft : inRight
+        const level = levels[side]
+        if (held) for (let i = 0; i < BLOCK_FRAMES; i++) into[i] += held.out[side][i] * sent[i]
+        else for (let i = 0; i < BLOCK_FRAMES; i++) into[i] += from[i] * level[i] * sent[i]
       }
     }
   }
 
   /** What is sent, held back by what the voices still go through; where that changes, faded over. */
   private holdBlock({ lines, out }: { lines: DelayLine[]; out: Pair }, inLeft: Float32Array, inRight: Float32Array): void {
-    const { gainLeft, gainRight, ride, scratch } = this
+    const { levels, scratch } = this
     const afterFrames = this.reading.lead.afterFrames
     const formerFrames = this.former?.lead.afterFrames ?? afterFrames
     const done = (SWAP_BLOCKS - this.swapBlocks) / SWAP_BLOCKS
     for (let side = 0; side < 2; side++) {
-      const gain = side === 0 ? gainLeft : gainRight
       const input = side === 0 ? inLeft : inRight
       const block = out[side]
-      for (let i = 0; i < BLOCK_FRAMES; i++) block[i] = input[i] * gain.at(i) * (ride.from + ride.step * i)
+      for (let i = 0; i < BLOCK_FRAMES; i++) block[i] = input[i] * levels[side][i]
       lines[side].write(block)
       lines[side].read(block, afterFrames + BLOCK_FRAMES)
       if (formerFrames === afterFrames) continue
@@ -298,9 +322,18 @@ function placeAhead(place: BlockPlace, frames: number, into: BlockPlace): BlockP
   return into
 }
 
+type Side = 0 | 1
+const LEFT = 0
+const RIGHT = 1
+
+/** Where the place is ridden, the ride does it all. */
+function placeGain({ pan, panRide, width }: PackedChannel, side: Side): number {
+  return panRide.length > 0 ? 1 : panGain(pan, width, side)
+}
+
 /** One voice is placed at constant power (-3 dB each in the middle); a stereo sound is balanced (0 dB in the middle). */
-function panGains(pan: number, channels: 1 | 2): [number, number] {
-  if (channels === 2) return [Math.min(1, 1 - pan), Math.min(1, 1 + pan)]
+function panGain(pan: number, width: 1 | 2, side: Side): number {
+  if (width === 2) return Math.min(1, side === LEFT ? 1 - pan : 1 + pan)
   const angle = ((pan + 1) * Math.PI) / 4
-  return [Math.cos(angle), Math.sin(angle)]
+  return side === LEFT ? Math.cos(angle) : Math.sin(angle)
 }

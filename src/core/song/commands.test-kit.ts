@@ -8,7 +8,7 @@ import { parseLyrics } from './lyrics'
 import { addLayer, describeLayer, layTemplate, moveLayer, removeLayer } from '../layers/template'
 import { setBeatMix, setBusGain, setLayerMix, setVocalGain } from '../mix/commands'
 import { addStep, moveStep, recipeAt, removeStep, setRecipe, setStep, type RecipePlace, type StepKind } from '../mix/recipes'
-import { moveRidePoint, removeRidePoints, setRidePoint } from '../mix/rides'
+import { moveRidePoint, removeRidePoints, rideOf, setRidePoint, type Ridden } from '../mix/rides'
 import { addSpace, removeSpace, setSend, setSpace } from '../mix/spaces'
 import { addTreatment, dropBars, muteBars, removeTreatments, repeatBars, replaceBeatFile, shiftPieces, swapBars } from './arrangement'
 import { setChord, setKey } from './beat-facts'
@@ -56,6 +56,12 @@ const layerId = (song: Song, dice: Dice) => dice.of(song.layers).id
 const STEP_KINDS: readonly StepKind[] = ['low-cut', 'gate', 'de-esser', 'compressor', 'equaliser', 'saturation', 'air']
 const recipePlace = (song: Song, dice: Dice): RecipePlace =>
   dice.of([{ kind: 'all' }, { kind: 'role', role: dice.of(ROLES) }, { kind: 'layer', layerId: layerId(song, dice) }])
+const ridden = (song: Song, dice: Dice): Ridden => dice.of([{ kind: 'level' }, { kind: 'place' }, { kind: 'send', spaceId: dice.of(song.spaces).id }])
+const ridePoint = (song: Song, dice: Dice) => {
+  const layer = dice.of(song.layers)
+  const of = ridden(song, dice)
+  return { place: { layerId: layer.id, of }, frame: dice.of(rideOf(layer, of)).frame }
+}
 const takeId = (song: Song, dice: Dice) => dice.of(song.takes).id
 const sectionId = (song: Song, dice: Dice) => dice.of(song.sections).id
 const picksOf = (song: Song, id: Song['layers'][number]['id']) => currentComp(song.layers.find(layer => layer.id === id)!).picks
@@ -150,14 +156,14 @@ export const COMMANDS: Record<string, Command> = {
     }),
   removeSpace: (s, d) => removeSpace(s, { spaceId: d.of(s.spaces).id }),
   setSend: (s, d) => setSend(s, { layerId: layerId(s, d), spaceId: d.of(s.spaces).id, gainDecibels: d.number() }),
-  setRidePoint: (s, d) => setRidePoint(s, { layerId: layerId(s, d), frame: 480 * d.number(), gainDecibels: d.number() }),
+  setRidePoint: (s, d) => setRidePoint(s, { layerId: layerId(s, d), of: ridden(s, d), frame: 480 * d.number(), value: d.number() }),
   moveRidePoint: (s, d) => {
-    const layer = d.of(s.layers)
-    return moveRidePoint(s, { layerId: layer.id, from: d.of(layer.ride).frame, frame: 480 * d.number(), gainDecibels: d.number() })
+    const { place, frame } = ridePoint(s, d)
+    return moveRidePoint(s, { ...place, from: frame, frame: 480 * d.number(), value: d.number() })
   },
   removeRidePoints: (s, d) => {
-    const layer = d.of(s.layers)
-    return removeRidePoints(s, { layerId: layer.id, frames: [d.of(layer.ride).frame] })
+    const { place, frame } = ridePoint(s, d)
+    return removeRidePoints(s, { ...place, frames: [frame] })
   },
   describeTake: (s, d) => describeTake(s, { takeId: takeId(s, d), name: d.words(), note: d.words(), starred: d.of([true, false]) }),
   placeAgain: (s, d) => placeAgain(s, { takeIds: [takeId(s, d)], roundTripFrames: d.number(), source: 'measured', measuredAt: null }),

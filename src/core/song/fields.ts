@@ -10,4 +10,6 @@ export const MAX_FRAME = SAMPLE_RATE_HZ * 60 * 60
 export const id = z.string().regex(/^[A-Za-z0-9_-]{1,64}$/)
 export const frame = z.number().int().min(-MAX_FRAME).max(MAX_FRAME)
 export const gainDecibels = z.number().min(GAIN_RANGE_DECIBELS.min).max(GAIN_RANGE_DECIBELS.max)
+/** -1 is left, 1 is right. */
+export const pan = z.number().min(-1).max(1)
 export const name = z.string().max(120)

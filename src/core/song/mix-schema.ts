@@ -8,7 +8,7 @@ import { AirSettingsSchema, LowCutSettingsSchema } from '../effects/filters'
 import { GateSettingsSchema } from '../effects/gate'
 import { ReverbSettingsSchema } from '../effects/reverb'
 import { SaturationSettingsSchema } from '../effects/saturation'
-import { frame, gainDecibels, id, name } from './fields'
+import { frame, gainDecibels, id, name, pan } from './fields'
 
 const StepIdSchema = id.brand<'StepId'>()
 export type StepId = z.infer<typeof StepIdSchema>
@@ -44,13 +44,21 @@ export const SpaceSchema = z.discriminatedUnion('kind', [
 export type Space = z.infer<typeof SpaceSchema>
 export const MOST_SPACES = 8
 
-/** How loud a layer goes into each space; into those that are not named it does not go. */
-export const SendsSchema = z.array(z.strictObject({ spaceId: SpaceIdSchema, gainDecibels })).max(MOST_SPACES)
-export type Send = z.infer<typeof SendsSchema>[number]
+/**
+ * A value that moves over the song: in straight lines from point to point, level before the first and after the last. Its unit is that of
+ * what it moves.
+ */
+const laneOf = (value: z.ZodNumber) =>
+  z
+    .array(z.strictObject({ frame, value }))
+    .max(5_000)
+    .refine(points => points.every((point, i) => i === 0 || point.frame > points[i - 1].frame), 'points in rising order')
+/** Decibels. */
+export const LevelRideSchema = laneOf(gainDecibels)
+/** -1 is left, 1 is right. */
+export const PanRideSchema = laneOf(pan)
+export type LanePoint = z.infer<typeof LevelRideSchema>[number]
 
-/** Added to the layer's level; in straight lines of decibels from point to point, level before the first and after the last. */
-export const RideSchema = z
-  .array(z.strictObject({ frame, gainDecibels }))
-  .max(5_000)
-  .refine(points => points.every((point, i) => i === 0 || point.frame > points[i - 1].frame), 'points in rising order')
-export type RidePoint = z.infer<typeof RideSchema>[number]
+/** How loud a layer goes into each space; into those that are not named it does not go. A ride that has points stands for the level. */
+export const SendsSchema = z.array(z.strictObject({ spaceId: SpaceIdSchema, gainDecibels, ride: LevelRideSchema })).max(MOST_SPACES)
+export type Send = z.infer<typeof SendsSchema>[number]

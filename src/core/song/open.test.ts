@@ -30,7 +30,7 @@ describe('opening a stored document', () => {
     expect(now.vocalBus.recipe.steps[1]).toMatchObject(fourth.vocalBus.recipe.compressor)
     expect(now.spaces).toEqual([{ id: 'plate', kind: 'plate', ...fourth.space }])
     now.layers.forEach((layer, i) => {
-      expect(layer.sends).toEqual([{ spaceId: 'plate', gainDecibels: fourth.layers[i].sendDecibels }])
+      expect(layer.sends).toEqual([{ spaceId: 'plate', gainDecibels: fourth.layers[i].sendDecibels, ride: [] }])
       expect([layer.recipe.steps, layer.ride]).toEqual([[], []])
     })
     expect(now.buses.map(bus => bus.recipe.steps)).toEqual(now.buses.map(() => []))

@@ -75,6 +75,17 @@ const MIGRATIONS: Record<number, (document: Record<string, unknown>) => Record<s
       })),
     }
   },
+  // Version 5 moved levels only.
+  5: document => ({
+    ...document,
+    version: 6,
+    layers: listOf(document.layers).map(layer => ({
+      ...layer,
+      ride: listOf(layer.ride).map(({ gainDecibels, ...point }) => ({ ...point, value: gainDecibels })),
+      panRide: [],
+      sends: listOf(layer.sends).map(send => ({ ...send, ride: [] })),
+    })),
+  }),
 }
 
 function fieldsOf(value: unknown): Record<string, unknown> {

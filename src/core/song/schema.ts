@@ -5,13 +5,13 @@ import { CHORD_QUALITIES } from '../beat/chord-names'
 import { MODE_COLOURS, TONICS } from '../beat/key-names'
 import { TEMPO_RANGE_BPM } from '../beat/grid'
 import { TREATMENT_KINDS } from '../beat/treatment-kinds'
-import { frame, gainDecibels, id, MAX_FRAME, name } from './fields'
-import { MOST_SPACES, RecipeSchema, RideSchema, SendsSchema, SpaceSchema } from './mix-schema'
+import { frame, gainDecibels, id, MAX_FRAME, name, pan } from './fields'
+import { LevelRideSchema, MOST_SPACES, PanRideSchema, RecipeSchema, SendsSchema, SpaceSchema } from './mix-schema'
 import { findBrokenReferences } from './references'
 
 export { GAIN_RANGE_DECIBELS } from './fields'
 
-export const SONG_VERSION = 5
+export const SONG_VERSION = 6
 
 export const SongIdSchema = id.brand<'SongId'>()
 export const AssetIdSchema = id.brand<'AssetId'>()
@@ -31,8 +31,6 @@ export type TakeId = z.infer<typeof TakeIdSchema>
 export type CompId = z.infer<typeof CompIdSchema>
 export type PickId = z.infer<typeof PickIdSchema>
 export type SpareId = z.infer<typeof SpareIdSchema>
-
-const pan = z.number().min(-1).max(1)
 
 const RoleSchema = z.enum(['lead', 'double', 'high-harmony', 'low-harmony', 'octave', 'ad-lib', 'spare'])
 export type Role = z.infer<typeof RoleSchema>
@@ -176,9 +174,11 @@ const LayerSchema = z.strictObject({
   /** The role whose colour the layer wears; it may differ from its own. */
   tint: RoleSchema,
   gainDecibels,
-  /** How the level moves over the song. */
-  ride: RideSchema,
+  /** Added to the level. */
+  ride: LevelRideSchema,
   pan,
+  /** In place of `pan`, where it has points. */
+  panRide: PanRideSchema,
   muted: z.boolean(),
   soloed: z.boolean(),
   /** What its voice goes through by itself, before its level. */

@@ -1,17 +1,13 @@
 /** The recipes against the voices as sung, at equal loudness. */
 import { Text } from '@chakra-ui/react'
 import { useState } from 'react'
-import { planMix, type MixPlan } from '../../../core/mix/plan'
+import { setBeatMix } from '../../../core/mix/commands'
+import { planMix } from '../../../core/mix/plan'
 import { runJob } from '../../../workers/run-job'
 import { formatDecibels } from '../../shared/format'
 import { Pill } from '../../shared/parts'
 import { currentSong, useSong } from '../../song/song-store'
 import { rangeOf, useView } from '../../song/view-store'
-
-/** Voices alone: the beat would hide what the recipe does to their loudness. */
-function voicesOnly(plan: MixPlan): MixPlan {
-  return { ...plan, beat: { ...plan.beat, gain: 0 } }
-}
 
 export function BeforeAfter() {
   const view = useView(state => state.view)
@@ -20,10 +16,10 @@ export function BeforeAfter() {
   const alone = useSong(song => (view.kind === 'space' ? song.spaces.find(space => space.id === view.spaceId)?.name : undefined))
   const bypass = async () => {
     setMeasuring(true)
-    const song = currentSong()
-    const without = planMix(song, { kind: 'without-recipe', gainDecibels: 0 })
+    // Voices alone: the beat would hide what the recipes do to their loudness.
+    const song = setBeatMix(currentSong(), { muted: true, soloed: false })
     const result = await runJob('compareLoudness', {
-      plans: [voicesOnly(without), voicesOnly(planMix(song))],
+      plans: [planMix(song, { kind: 'without-recipe', gainDecibels: 0 }), planMix(song)],
       range: rangeOf(song, useView.getState().selection),
     })
     setMeasuring(false)

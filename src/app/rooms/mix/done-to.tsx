@@ -16,12 +16,14 @@ export function DoneTo({ layer }: { layer: Layer }) {
   const [own, role] = [sounding(layer.recipe), sounding(roleRecipe)]
   const sent = spaces.flatMap(({ id, name }) => {
     const send = layer.sends.find(entry => entry.spaceId === id)
+    if (send && send.ride.length > 0) return [`${name} ridden`]
     return send && send.gainDecibels > GAIN_RANGE_DECIBELS.min ? [`${name} ${send.gainDecibels}`] : []
   })
   const words = [
     own.length > 0 ? `by itself: ${namesOf(own)}` : null,
     role.length > 0 ? `with its role: ${namesOf(role)}` : null,
     layer.ride.length > 0 ? 'its level is ridden' : null,
+    layer.panRide.length > 0 ? 'its place is ridden' : null,
     sent.length > 0 ? `sent into ${sent.join(', ')}` : null,
   ].filter(entry => entry !== null)
   return (
@@ -41,7 +43,8 @@ export function DoneTo({ layer }: { layer: Layer }) {
         </Box>
       ))}
       <Box color="ink.soft" fontSize="11px" lineHeight="16px" truncate>
-        {layer.ride.length > 0 ? 'ridden · ' : ''}
+        {layer.ride.length > 0 ? 'level ridden · ' : ''}
+        {layer.panRide.length > 0 ? 'place ridden · ' : ''}
         {sent.join(' · ')}
       </Box>
     </Flex>

@@ -38,8 +38,8 @@ export function MixRoom() {
       <Grid templateColumns="minmax(0, 1.3fr) minmax(0, 1fr)" gap={3} alignItems="start">
         <Well p={2}>
           {layers.length === 0 ? <NoLayers why="Here each has its level and place." /> : null}
-          {layers.map((layer, index) => (
-            <LayerRow key={layer.id} layer={layer} index={index} view={view} />
+          {layers.map(layer => (
+            <LayerRow key={layer.id} layer={layer} view={view} />
           ))}
           <Box borderTopWidth="2px" borderStyle="dashed" borderColor="seamline" my={1} />
           <BeatRow view={view} />

@@ -1,6 +1,7 @@
 /** What the Mix room looks at. */
 import { create } from 'zustand'
 import type { RecipePlace } from '../../../core/mix/recipes'
+import type { Ridden } from '../../../core/mix/rides'
 import type { SpaceId, StepId } from '../../../core/song/mix-schema'
 import type { LayerId } from '../../../core/song/schema'
 
@@ -15,9 +16,11 @@ interface MixView {
   spaceId: SpaceId | null
   /** Whose ride is drawn; null: the first. */
   layerId: LayerId | null
+  /** What of it. */
+  ridden: Ridden
 }
 
-export const useMix = create<MixView>(() => ({ sheet: 'recipe', place: { kind: 'all' }, stepId: null, spaceId: null, layerId: null }))
+export const useMix = create<MixView>(() => ({ sheet: 'recipe', place: { kind: 'all' }, stepId: null, spaceId: null, layerId: null, ridden: { kind: 'level' } }))
 
 /** A voice is chosen: its own recipe and its own ride are looked at. */
 export function chooseVoice(layerId: LayerId): void {

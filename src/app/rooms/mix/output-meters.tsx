@@ -1,6 +1,7 @@
 /** Output and vocal levels, and what the ceiling holds back. */
 import { Box, Flex } from '@chakra-ui/react'
 import { useCallback, useRef } from 'react'
+import type { MeterId } from '../../../core/mix/plan'
 import { TRANSPORT } from '../../../engine/shared-state'
 import { Card, CardTitle } from '../../shared/parts'
 import { say, useFrameLoop } from '../../shared/use-frame-loop'
@@ -14,23 +15,23 @@ export function OutputMeters() {
     <Card>
       <CardTitle>Output</CardTitle>
       <Flex direction="column" gap={2} mt={2}>
-        <Meter name="Voices" place={TRANSPORT.peakVocal} />
-        <Meter name="Output" place={TRANSPORT.peakOutput} />
+        <Meter name="Voices" of="voices" />
+        <Meter name="Output" of="output" />
       </Flex>
       <CeilingText ceiling={ceiling} />
     </Card>
   )
 }
 
-function Meter({ name, place }: { name: string; place: number }) {
+function Meter({ name, of }: { name: string; of: MeterId }) {
   const band = useRef<HTMLDivElement>(null)
   const number = useRef<HTMLDivElement>(null)
   const draw = useCallback(() => {
     const { engine, playing } = useLive.getState()
-    const peak = engine && playing ? engine.transport[place]! : 0
+    const peak = engine && playing ? engine.peakOf(of) : 0
     if (band.current) band.current.style.transform = `scaleX(${levelFraction(peak)})`
     say(number.current, peak > 0.001 ? `${(20 * Math.log10(peak)).toFixed(1)} dBFS` : '–')
-  }, [place])
+  }, [of])
   useFrameLoop(draw)
   return (
     <Flex align="center" gap={3} role="group" aria-label={`${name} peak`}>

@@ -1,14 +1,13 @@
-/** A voice's ride: its level over the selected stretch, drawn as points over its cloth. */
+/** A voice's ride: its level, its place or what it sends into a space over the selected stretch, drawn as points over its cloth. */
 import { Box, chakra, Flex, Grid, NativeSelect, Text } from '@chakra-ui/react'
 import { X } from 'lucide-react'
 import { useEffect, useRef, useState, type PointerEvent } from 'react'
 import { beatAtFrame, frameOfBeat } from '../../../core/beat/grid'
-import { decibelsAt } from '../../../core/mix/lane'
-import { moveRidePoint, removeRidePoints, setRidePoint } from '../../../core/mix/rides'
-import type { RidePoint } from '../../../core/song/mix-schema'
-import { GAIN_RANGE_DECIBELS, type Layer } from '../../../core/song/schema'
+import { valueAt } from '../../../core/mix/lane'
+import { moveRidePoint, removeRidePoints, rideOf, setRidePoint, unriddenValue, type Ridden } from '../../../core/mix/rides'
+import type { LanePoint } from '../../../core/song/mix-schema'
+import type { Layer } from '../../../core/song/schema'
 import type { FrameRange } from '../../../core/song/select'
-import { formatDecibels } from '../../shared/format'
 import { NumberField } from '../../shared/number-field'
 import { Card, CardTitle, Pill, SmallButton } from '../../shared/parts'
 import { playheadFrame } from '../../song/live'
@@ -16,63 +15,89 @@ import { edit, tryOut, useSong, useSongStore } from '../../song/song-store'
 import { rangeOf, useView } from '../../song/view-store'
 import { useRoleColour } from '../../theme/roles'
 import { useMix } from './mix-store'
+import { lookOf, type RideLook } from './ride-words'
 import { VoiceCloth } from './voice-cloth'
 
 const HEIGHT = 170
-/** What the picture shows; typed points may lie lower. */
-const TOP_DECIBELS = 12
-const BOTTOM_DECIBELS = -24
-const STEP_DECIBELS = 0.5
+const LEVEL: Ridden = { kind: 'level' }
 
 export function RideSheet() {
   const layers = useSong(song => song.layers)
+  const spaces = useSong(song => song.spaces)
   const asked = useMix(state => state.layerId)
+  const wanted = useMix(state => state.ridden)
   const layer = layers.find(entry => entry.id === asked) ?? layers[0]
   if (!layer) return null
+  const choices: Ridden[] = [LEVEL, { kind: 'place' }, ...spaces.map(space => ({ kind: 'send', spaceId: space.id }) as const)]
+  const chosen = Math.max(
+    0,
+    choices.findIndex(choice => keyOf(choice) === keyOf(wanted)),
+  )
+  const of = choices[chosen]!
   return (
     <Card p={3}>
-      <Flex justify="space-between" align="center" gap={2} mb={1}>
-        <CardTitle>Level over time</CardTitle>
-        <NativeSelect.Root size="xs" flex="1">
-          <NativeSelect.Field
-            aria-label="Whose level"
-            bg="card"
-            borderColor="seamline"
-            value={layer.id}
-            onChange={event => useMix.setState({ layerId: layers.find(entry => entry.id === event.target.value)!.id })}
-          >
-            {layers.map(({ id, name }) => (
-              <option key={id} value={id}>
-                of {name}
-              </option>
-            ))}
-          </NativeSelect.Field>
-          <NativeSelect.Indicator />
-        </NativeSelect.Root>
+      <CardTitle>Over time</CardTitle>
+      <Flex gap={2} my={1}>
+        <Choice label="What is ridden" value={chosen} onChoose={index => useMix.setState({ ridden: choices[index]! })}>
+          {choices.map(choice => `the ${lookOf(choice, spaces).name}${rideOf(layer, choice).length > 0 ? ' ·' : ''}`)}
+        </Choice>
+        <Choice label="Of which voice" value={layers.indexOf(layer)} onChoose={index => useMix.setState({ layerId: layers[index]!.id })}>
+          {layers.map(({ name }) => `of ${name}`)}
+        </Choice>
       </Flex>
-      <RideOf key={layer.id} layer={layer} />
+      <RideOf key={`${layer.id} ${keyOf(of)}`} layer={layer} of={of} look={lookOf(of, spaces)} />
     </Card>
   )
 }
 
-function RideOf({ layer }: { layer: Layer }) {
+function keyOf(of: Ridden): string {
+  return of.kind === 'send' ? of.spaceId : of.kind
+}
+
+function Choice({ label, value, onChoose, children }: { label: string; value: number; onChoose: (index: number) => void; children: string[] }) {
+  return (
+    <NativeSelect.Root size="xs" flex="1 1 0" minW={0}>
+      <NativeSelect.Field aria-label={label} bg="card" borderColor="seamline" value={value} onChange={event => onChoose(Number(event.target.value))}>
+        {children.map((name, index) => (
+          <option key={index} value={index}>
+            {name}
+          </option>
+        ))}
+      </NativeSelect.Field>
+      <NativeSelect.Indicator />
+    </NativeSelect.Root>
+  )
+}
+
+interface RideProps {
+  layer: Layer
+  of: Ridden
+  look: RideLook
+}
+
+function RideOf({ layer, of, look }: RideProps) {
   const { id, name } = layer
   const song = useSong(current => current)
   const selection = useView(state => state.selection)
-  const trial = useSongStore(state => state.trial?.layers.find(entry => entry.id === id)?.ride)
+  const tried = useSongStore(state => state.trial?.layers.find(entry => entry.id === id))
   const { grid } = song.beat
   const view = rangeOf(song, selection)
-  const ride = trial ?? layer.ride
+  const kept = rideOf(layer, of)
+  const ride = tried ? rideOf(tried, of) : kept
   const shown = ride.filter(point => point.frame >= view.startFrame && point.frame < view.endFrame)
-  const add = (frame: number) =>
-    edit(`add a point to ${name}'s ride`, current => setRidePoint(current, { layerId: id, frame, gainDecibels: decibelsAt(layer.ride, frame) }))
+  const place = { layerId: id, of }
+  const what = `${name}'s ${look.name}`
+  const add = (frame: number) => {
+    const value = kept.length > 0 ? valueAt(kept, frame) : unriddenValue(layer, of)
+    edit(`add a point to ${what}`, current => setRidePoint(current, { ...place, frame, value }))
+  }
   return (
     <>
       <Text color="ink.soft" fontSize="12px" mb={2}>
-        Added to its level, over {selection.kind === 'song' ? 'the whole song' : 'what is selected on the sheet'}. Click to add a point, drag it, Delete takes
-        it away.
+        {look.means}, over {selection.kind === 'song' ? 'the whole song' : 'what is selected on the sheet'}. Click to add a point, drag it, Delete takes it
+        away.
       </Text>
-      <RidePicture layer={layer} ride={ride} view={view} onAdd={add} />
+      <RidePicture layer={layer} of={of} look={look} ride={ride} view={view} onAdd={add} />
       <Flex gap={2} my={2}>
         <Pill size="xs" px={3} onClick={() => add(Math.round(playheadFrame()))}>
           Point at the playhead
@@ -81,15 +106,15 @@ function RideOf({ layer }: { layer: Layer }) {
           size="xs"
           px={3}
           disabled={shown.length === 0}
-          onClick={() => edit(`clear ${name}'s ride`, current => removeRidePoints(current, { layerId: id, frames: shown.map(point => point.frame) }))}
+          onClick={() => edit(`clear ${what} here`, current => removeRidePoints(current, { ...place, frames: shown.map(point => point.frame) }))}
         >
           Clear
         </Pill>
       </Flex>
       <Grid templateColumns="auto auto auto" gap="4px 8px" justifyContent="start" alignItems="center" role="list" aria-label="Points">
-        {shown.map(({ frame, gainDecibels }, i) => {
+        {shown.map(({ frame, value }, i) => {
           const bar = beatAtFrame(grid, frame) / grid.beatsPerBar + 1
-          const move = (to: RidePoint) => edit(`move a point of ${name}'s ride`, current => moveRidePoint(current, { layerId: id, from: frame, ...to }))
+          const move = (to: LanePoint) => edit(`move a point of ${what}`, current => moveRidePoint(current, { ...place, from: frame, ...to }))
           return (
             <Box role="listitem" display="contents" key={i}>
               <NumberField
@@ -100,20 +125,18 @@ function RideOf({ layer }: { layer: Layer }) {
                 digits={2}
                 unit="bar"
                 width="60px"
-                onKeep={typed => move({ frame: frameOfBeat(grid, (typed - 1) * grid.beatsPerBar), gainDecibels })}
+                onKeep={typed => move({ frame: frameOfBeat(grid, (typed - 1) * grid.beatsPerBar), value })}
               />
               <NumberField
-                label={`Level of point ${i + 1}`}
-                value={gainDecibels}
-                min={GAIN_RANGE_DECIBELS.min}
-                max={GAIN_RANGE_DECIBELS.max}
-                unit="dB"
+                label={`${of.kind === 'place' ? 'Place' : 'Level'} of point ${i + 1}`}
+                value={value}
+                {...look.field}
                 width="60px"
-                onKeep={decibels => move({ frame, gainDecibels: decibels })}
+                onKeep={typed => move({ frame, value: typed })}
               />
               <SmallButton
                 aria-label={`Take point ${i + 1} away`}
-                onClick={() => edit(`take a point of ${name}'s ride away`, current => removeRidePoints(current, { layerId: id, frames: [frame] }))}
+                onClick={() => edit(`take a point of ${what} away`, current => removeRidePoints(current, { ...place, frames: [frame] }))}
               >
                 <X size={14} aria-hidden />
               </SmallButton>
@@ -139,31 +162,41 @@ const Point = chakra('button', {
   },
 })
 
-function RidePicture({ layer, ride, view, onAdd }: { layer: Layer; ride: readonly RidePoint[]; view: FrameRange; onAdd: (frame: number) => void }) {
+interface PictureProps extends RideProps {
+  ride: readonly LanePoint[]
+  view: FrameRange
+  onAdd: (frame: number) => void
+}
+
+function RidePicture({ layer, of, look, ride, view, onAdd }: PictureProps) {
   const { id, name } = layer
+  const { top, bottom, step } = look
+  const place = { layerId: id, of }
+  const what = `${name}'s ${look.name}`
+  const kept = rideOf(layer, of)
   const colour = useRoleColour(layer.tint)
   const { grid } = useSong(song => song.beat)
   const box = useRef<HTMLDivElement>(null)
   /** The point that is dragged, where it was, and where it is. */
-  const [drag, setDrag] = useState<{ from: number; to: RidePoint } | null>(null)
+  const [drag, setDrag] = useState<{ from: number; to: LanePoint } | null>(null)
   // The room may be left in mid-drag.
   useEffect(() => () => tryOut(null), [])
   const length = Math.max(1, view.endFrame - view.startFrame)
   const x = (frame: number) => (frame - view.startFrame) / length
-  const y = (decibels: number) => (TOP_DECIBELS - Math.max(BOTTOM_DECIBELS, Math.min(TOP_DECIBELS, decibels))) / (TOP_DECIBELS - BOTTOM_DECIBELS)
-  const at = (event: PointerEvent): RidePoint => {
-    const { left, top, width, height } = box.current!.getBoundingClientRect()
+  const y = (value: number) => (top - Math.max(bottom, Math.min(top, value))) / (top - bottom)
+  const at = (event: PointerEvent): LanePoint => {
+    const { left, top: above, width, height } = box.current!.getBoundingClientRect()
     const across = Math.max(0, Math.min(1, (event.clientX - left) / width))
-    const down = Math.max(0, Math.min(1, (event.clientY - top) / height))
-    const decibels = TOP_DECIBELS - down * (TOP_DECIBELS - BOTTOM_DECIBELS)
-    return { frame: Math.round(view.startFrame + across * length), gainDecibels: Math.round(decibels / STEP_DECIBELS) * STEP_DECIBELS }
+    const down = Math.max(0, Math.min(1, (event.clientY - above) / height))
+    return { frame: Math.round(view.startFrame + across * length), value: Math.round((top - down * (top - bottom)) / step) * step }
   }
-  const moveTo = (from: number, to: RidePoint) => edit(`move a point of ${name}'s ride`, song => moveRidePoint(song, { layerId: id, from, ...to }))
+  const moveTo = (from: number, to: LanePoint) => edit(`move a point of ${what}`, song => moveRidePoint(song, { ...place, from, ...to }))
   const drop = () => {
     setDrag(null)
     tryOut(null)
   }
-  const lineAt = (frame: number) => `${100 * x(frame)},${100 * y(decibelsAt(ride, frame))}`
+  const lineValue = (frame: number) => (ride.length > 0 ? valueAt(ride, frame) : unriddenValue(layer, of))
+  const lineAt = (frame: number) => `${100 * x(frame)},${100 * y(lineValue(frame))}`
   const inside = ride.filter(point => point.frame > view.startFrame && point.frame < view.endFrame)
   const line = [view.startFrame, ...inside.map(point => point.frame), view.endFrame].map(lineAt).join(' ')
   return (
@@ -187,48 +220,48 @@ function RidePicture({ layer, ride, view, onAdd }: { layer: Layer; ride: readonl
         <line x1={0} x2={100} y1={100 * y(0)} y2={100 * y(0)} stroke="var(--chakra-colors-seamline)" strokeDasharray="3 3" vectorEffect="non-scaling-stroke" />
         <polyline points={line} fill="none" stroke={colour} strokeWidth={2} vectorEffect="non-scaling-stroke" />
       </svg>
-      {[0, -12].map(decibels => (
-        <Text key={decibels} position="absolute" left="6px" top={`calc(${100 * y(decibels)}% - 16px)`} color="ink.soft" fontSize="11px" pointerEvents="none">
-          {decibels} dB
+      {look.marks.map(mark => (
+        <Text key={mark} position="absolute" left="6px" top={`calc(${100 * y(mark)}% - 16px)`} color="ink.soft" fontSize="11px" pointerEvents="none">
+          {look.format(mark)}
         </Text>
       ))}
-      {layer.ride.map((kept, i) => {
-        const point = drag?.from === kept.frame ? drag.to : kept
+      {kept.map((held, i) => {
+        const point = drag?.from === held.frame ? drag.to : held
         if (point.frame < view.startFrame || point.frame >= view.endFrame) return null
-        const bar = beatAtFrame(grid, kept.frame) / grid.beatsPerBar + 1
+        const bar = beatAtFrame(grid, held.frame) / grid.beatsPerBar + 1
         return (
           <Point
             key={i}
-            aria-label={`Point at bar ${bar.toFixed(2)}, ${formatDecibels(kept.gainDecibels, -Infinity)}: arrows move it, Delete takes it away`}
+            aria-label={`Point at bar ${bar.toFixed(2)}, ${look.format(held.value)}: arrows move it, Delete takes it away`}
             color={colour}
-            style={{ left: `${100 * x(point.frame)}%`, top: `${100 * y(point.gainDecibels)}%` }}
+            style={{ left: `${100 * x(point.frame)}%`, top: `${100 * y(point.value)}%` }}
             onPointerDown={event => {
               event.currentTarget.setPointerCapture(event.pointerId)
-              setDrag({ from: kept.frame, to: kept })
+              setDrag({ from: held.frame, to: held })
             }}
             onPointerMove={event => {
               if (!drag) return
               const to = at(event)
               setDrag({ from: drag.from, to })
-              tryOut(song => moveRidePoint(song, { layerId: id, from: drag.from, ...to }))
+              tryOut(song => moveRidePoint(song, { ...place, from: drag.from, ...to }))
             }}
             onPointerUp={() => {
-              if (drag && drag.to !== kept) moveTo(drag.from, drag.to)
+              if (drag && drag.to !== held) moveTo(drag.from, drag.to)
               drop()
             }}
             onPointerCancel={drop}
             onKeyDown={event => {
               const beat = frameOfBeat(grid, 1) - frameOfBeat(grid, 0)
-              const moves: Record<string, RidePoint> = {
-                ArrowLeft: { ...kept, frame: kept.frame - Math.round(beat / 4) },
-                ArrowRight: { ...kept, frame: kept.frame + Math.round(beat / 4) },
-                ArrowUp: { ...kept, gainDecibels: kept.gainDecibels + STEP_DECIBELS },
-                ArrowDown: { ...kept, gainDecibels: kept.gainDecibels - STEP_DECIBELS },
+              const moves: Record<string, LanePoint> = {
+                ArrowLeft: { ...held, frame: held.frame - Math.round(beat / 4) },
+                ArrowRight: { ...held, frame: held.frame + Math.round(beat / 4) },
+                ArrowUp: { ...held, value: held.value + step },
+                ArrowDown: { ...held, value: held.value - step },
               }
               const to = moves[event.key]
-              if (to) moveTo(kept.frame, to)
+              if (to) moveTo(held.frame, to)
               else if (event.key === 'Delete' || event.key === 'Backspace')
-                edit(`take a point of ${name}'s ride away`, song => removeRidePoints(song, { layerId: id, frames: [kept.frame] }))
+                edit(`take a point of ${what} away`, song => removeRidePoints(song, { ...place, frames: [held.frame] }))
               else if (event.key === 'Escape' && drag) drop()
               else return
               event.preventDefault()

@@ -2,7 +2,7 @@
 import { useQueries } from '@tanstack/react-query'
 import { useMemo } from 'react'
 import { levelFor, type Peaks } from '../../../core/audio/peaks'
-import { spansOfPicks } from '../../../core/mix/plan'
+import { spansOfPicks } from '../../../core/mix/pick-spans'
 import type { Span } from '../../../core/mix/spans'
 import type { AssetId, LayerId } from '../../../core/song/schema'
 import { currentComp, requireLayer, type FrameRange } from '../../../core/song/select'

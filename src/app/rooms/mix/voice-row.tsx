@@ -3,7 +3,6 @@ import { Box, chakra, Flex } from '@chakra-ui/react'
 import { useCallback, useMemo, type ReactNode } from 'react'
 import { setBeatMix, setLayerMix } from '../../../core/mix/commands'
 import { GAIN_RANGE_DECIBELS, type Layer, type Song } from '../../../core/song/schema'
-import { TRANSPORT } from '../../../engine/shared-state'
 import { BeatCloth } from '../../shared/beat-cloth'
 import { formatDecibels, formatPan } from '../../shared/format'
 import { SongSlider } from '../../shared/song-slider'
@@ -57,7 +56,7 @@ export function useWholeSong() {
 
 const nearMiddle = (pan: number) => (Math.abs(pan) < 0.03 ? 0 : pan)
 
-export function LayerRow({ layer, index, view }: { layer: Layer; index: number; view: { startFrame: number; endFrame: number } }) {
+export function LayerRow({ layer, view }: { layer: Layer; view: { startFrame: number; endFrame: number } }) {
   const { id, name } = layer
   const colour = useRoleColour(layer.tint)
   const chosen = useMix(state => state.layerId === id)
@@ -86,7 +85,7 @@ export function LayerRow({ layer, index, view }: { layer: Layer; index: number; 
           under={
             <>
               <VoiceCloth layerId={id} view={view} colour={colour} reach={6} />
-              <LevelBand place={TRANSPORT.peakLayers + index} colour={colour} />
+              <LevelBand of={id} colour={colour} />
             </>
           }
           stepLabel={`set ${name}'s level`}
@@ -128,7 +127,7 @@ export function BeatRow({ view }: { view: { startFrame: number; endFrame: number
           under={
             <>
               <BeatCloth view={view} label="" aria-hidden position="absolute" inset="-6px 0" opacity={0.3} pointerEvents="none" />
-              <LevelBand place={TRANSPORT.peakBeat} colour={colour} />
+              <LevelBand of="beat" colour={colour} />
             </>
           }
           stepLabel="set the beat's level"

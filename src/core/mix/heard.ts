@@ -1,0 +1,128 @@
+/** What a room wants to hear: a song made from the song. */
+import { clearRange, wholePick } from '../comp/picks'
+import { GAIN_RANGE_DECIBELS } from '../song/fields'
+import type { Recipe, SpaceId } from '../song/mix-schema'
+import type { CompId, Layer, LayerId, Pick, Song, TakeId } from '../song/schema'
+import { currentComp, requireTake, type FrameRange } from '../song/select'
+
+/** With what a layer is heard. */
+export type Company = 'alone' | 'beat' | 'stack'
+
+/** What is heard: the song as it is, or a take, a comp or a few layers in its place. */
+export type View =
+  | { kind: 'song' }
+  /** With `within`, the take stands for the comp only there. `standby` names takes that may be asked for next. */
+  | { kind: 'audition'; layerId: LayerId; takeId: TakeId; with: Company; gainDecibels: number; within?: FrameRange; standby?: readonly TakeId[] }
+  /** One of a layer's comps instead of its current one. */
+  | { kind: 'comp'; layerId: LayerId; compId: CompId; with: Company; standby?: readonly TakeId[] }
+  /** No recipe of any layer, role or of all voices. */
+  | { kind: 'without-recipe'; gainDecibels: number }
+  /** Only what a space answers to the voices. */
+  | { kind: 'space'; spaceId: SpaceId }
+  /** Only these sound, at their own levels: the beat, or this layer, to sing over. */
+  | { kind: 'only'; beat: boolean; layerIds: readonly LayerId[] }
+  /**
+   * To sing over, as loud as the singer likes it in the headphones: the beat; the layer's comp, which is silent where it is recorded
+   * anew; the other layers.
+   */
+  | {
+      kind: 'booth'
+      layerId: LayerId | null
+      hear: 'beat' | 'comp' | 'stack'
+      recorded: FrameRange | null
+      decibels: { beat: number; comp: number; others: number }
+    }
+
+export interface Heard {
+  song: Song
+  /** The voices themselves are heard, and not only what spaces answer to them. */
+  isDryHeard: boolean
+  /** Takes whose sound is kept at hand, because any of them may be asked for next. */
+  standby: readonly TakeId[]
+}
+
+/** A view of what is no longer in the song is the song: an undone step may have taken a take, a comp, a layer or a space with it. */
+export function heardSong(song: Song, view: View): Heard {
+  const { beat, layers } = song
+  const isAnySoloed = beat.soloed || layers.some(layer => layer.soloed)
+  const isAudible = (part: { muted: boolean; soloed: boolean }) => !part.muted && (!isAnySoloed || part.soloed)
+  const whole: Heard = { song, isDryHeard: true, standby: [] }
+  switch (view.kind) {
+    case 'song':
+      return whole
+    case 'without-recipe':
+      return { ...whole, song: withoutRecipes(song, view.gainDecibels) }
+    case 'only':
+      return { ...whole, song: soundingOnly(song, view.beat, layer => view.layerIds.includes(layer.id)) }
+    case 'space': {
+      if (!song.spaces.some(space => space.id === view.spaceId)) return whole
+      const spaces = song.spaces.map(space => (space.id === view.spaceId ? space : { ...space, gainDecibels: GAIN_RANGE_DECIBELS.min }))
+      return { ...whole, song: { ...soundingOnly(song, false, isAudible), spaces }, isDryHeard: false }
+    }
+    case 'booth': {
+      const { layerId, hear, decibels } = view
+      const isHeard = (layer: Layer) => hear !== 'beat' && (layer.id === layerId || (hear === 'stack' && !layer.muted))
+      const sounding = soundingOnly(song, true, isHeard)
+      return {
+        ...whole,
+        song: {
+          ...sounding,
+          beat: louder(sounding.beat, decibels.beat),
+          layers: sounding.layers.map(layer =>
+            layer.id === layerId ? louder(withoutRange(layer, view.recorded), decibels.comp) : louder(layer, decibels.others),
+          ),
+        },
+      }
+    }
+    case 'audition':
+    case 'comp': {
+      const takeIds = new Set(song.takes.map(take => take.id))
+      const layer = layers.find(entry => entry.id === view.layerId)
+      const isThere = view.kind === 'audition' ? takeIds.has(view.takeId) : layer?.comps.some(comp => comp.id === view.compId)
+      if (!layer || !isThere) return whole
+      const sounding = soundingOnly(song, view.with !== 'alone', other => other.id === layer.id || (view.with === 'stack' && isAudible(other)))
+      const put = (other: Layer): Layer => {
+        if (other.id !== layer.id) return other
+        return view.kind === 'comp' ? { ...other, currentCompId: view.compId } : playing(other, auditioned(song, other, view))
+      }
+      return { ...whole, song: { ...sounding, layers: sounding.layers.map(put) }, standby: (view.standby ?? []).filter(id => takeIds.has(id)) }
+    }
+  }
+}
+
+/** Mutes and solos as if only these had ever been heard. */
+function soundingOnly(song: Song, isBeatHeard: boolean, isHeard: (layer: Layer) => boolean): Song {
+  const only = <P extends { muted: boolean; soloed: boolean }>(part: P, sounds: boolean): P => ({ ...part, muted: !sounds, soloed: false })
+  return { ...song, beat: only(song.beat, isBeatHeard), layers: song.layers.map(layer => only(layer, isHeard(layer))) }
+}
+
+function withoutRecipes(song: Song, gainDecibels: number): Song {
+  const off = <P extends { recipe: Recipe }>(part: P): P => ({ ...part, recipe: { ...part.recipe, enabled: false } })
+  return { ...song, layers: song.layers.map(off), buses: song.buses.map(off), vocalBus: louder(off(song.vocalBus), gainDecibels) }
+}
+
+/** What is off stays off. */
+function louder<P extends { gainDecibels: number }>(part: P, decibels: number): P {
+  const off = GAIN_RANGE_DECIBELS.min
+  return { ...part, gainDecibels: Math.min(part.gainDecibels, decibels) <= off ? off : part.gainDecibels + decibels }
+}
+
+function playing(layer: Layer, picks: Pick[]): Layer {
+  const current = currentComp(layer)
+  return { ...layer, comps: layer.comps.map(comp => (comp === current ? { ...comp, picks } : comp)) }
+}
+
+function withoutRange(layer: Layer, range: FrameRange | null): Layer {
+  return range
+    ? playing(
+        layer,
+        clearRange(currentComp(layer).picks, range, () => 'after'),
+      )
+    : layer
+}
+
+function auditioned(song: Song, layer: Layer, { takeId, gainDecibels, within }: Extract<View, { kind: 'audition' }>): Pick[] {
+  const tried = { ...wholePick(requireTake(song, takeId), gainDecibels), ...within }
+  if (!within) return [tried]
+  return [...clearRange(currentComp(layer).picks, tried, () => 'after'), tried].sort((a, b) => a.startFrame - b.startFrame)
+}
