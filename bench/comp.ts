@@ -1,4 +1,5 @@
 /** Comp at its full size, in Chromium: 60 takes of four minutes on one layer, twelve layers. */
+import { NO_EDITS } from '../src/core/song/edit-schema'
 import { chromium, type CDPSession, type Page } from '@playwright/test'
 import { mkdtempSync } from 'node:fs'
 import { tmpdir } from 'node:os'
@@ -88,7 +89,8 @@ function bigSong(): Song {
       starred: false,
       spare: false,
       binned: false,
-      printOf: null,
+      edits: NO_EDITS,
+      bounceOf: null,
     })),
   )
   song = addTakes(song, { takes })

@@ -8,9 +8,10 @@ import type { ByteSource } from '../src/core/files/byte-source'
 import { safeName, uniqueFileName } from '../src/core/files/names'
 import { readSongFile } from '../src/core/files/song-file'
 import type { AssetStore } from '../src/core/mix/render-offline'
-import type { AssetId, Song } from '../src/core/song/schema'
+import type { Song } from '../src/core/song/schema'
 import { fail } from './failure'
 import { withFile } from './file-source'
+import { makePrints, type Loaded } from './prints'
 
 interface RenderWish {
   out?: string
@@ -32,7 +33,7 @@ async function render(source: ByteSource, file: string, { out, only, stems, rate
   if (read.kind === 'refused') fail(`${file} is not a song file that can be used: ${read.reason}${read.detail ? ` (${read.detail})` : ''}`)
   const { song } = read
   const part = only === undefined ? ({ kind: 'mix' } as const) : findPart(song, only)
-  const loaded = new Map<AssetId, { frames: number; chunks: Planar[] }>()
+  const loaded: Loaded = new Map()
   for (const asset of read.assets) {
     const chunks: Planar[] = []
     for await (const planes of read.chunksOf(asset)) chunks.push(planes)
@@ -42,8 +43,9 @@ async function render(source: ByteSource, file: string, { out, only, stems, rate
     framesOf: assetId => Promise.resolve(loaded.get(assetId)!.frames),
     readChunks: (assetId, indices) => Promise.resolve(indices.map(index => loaded.get(assetId)!.chunks[index])),
   }
+  const prints = await makePrints(song, loaded)
   const isWritten = async (wanted: Part, path: string) => {
-    const result = await renderDelivery({ plan: planPart(song, wanted), store, sampleRateHz: rate })
+    const result = await renderDelivery({ plan: planPart(song, wanted, prints), store, sampleRateHz: rate })
     if (result.kind !== 'delivered') return false
     await writeFile(path, Buffer.concat(result.parts)).catch((error: Error) => fail(`${path} cannot be written: ${error.message}`))
     const { seconds, loudness } = result.report

@@ -1,4 +1,4 @@
-/** The bench itself: moved through by wheel, pitch on the strips, several layers side by side; and a print that is made anew. */
+/** The bench itself: moved through by wheel, pitch on the strips, several layers side by side; and a bounce that is made anew. */
 import type { Page } from '@playwright/test'
 import { currentComp, placedLines } from '../src/core/song/select'
 import { expect, openPrepared, test } from './prepared'
@@ -131,26 +131,26 @@ test('a row that was out of view while things changed is up to date when it come
   await expect(last).toHaveAttribute('aria-pressed', 'false')
 })
 
-test('a print says when its comp plays otherwise, and is made anew in its place; a comp is renamed', async ({ page }) => {
+test('a bounce says when its comp plays otherwise, and is made anew in its place; a comp is renamed', async ({ page }) => {
   await openPrepared(page)
   await page.getByRole('button', { name: 'Comps', exact: true }).click()
-  await page.getByRole('button', { name: 'Print as one take' }).click()
-  await expect(page.getByRole('button', { name: 'Printed' })).toBeVisible({ timeout: 30_000 })
+  await page.getByRole('button', { name: 'Bounce to one take' }).click()
+  await expect(page.getByRole('button', { name: 'Bounced' })).toBeVisible({ timeout: 30_000 })
   const first = (await storedSong(page)).takes.at(-1)!
-  expect(first.printOf).not.toBeNull()
-  await page.locator('[data-row][aria-pressed="false"]:not([aria-label*="used in"]):not([aria-label*="print"])').first().click()
-  await expect(page.getByRole('button', { name: 'Refresh the print' })).toBeVisible()
-  await expect(page.locator(`[data-row="${first.id}"]`)).toHaveAttribute('aria-label', /print, no longer what the comp plays/)
-  await page.getByRole('button', { name: 'Refresh the print' }).click()
-  await expect(page.getByRole('button', { name: 'Printed' })).toBeVisible({ timeout: 30_000 })
-  await expect.poll(async () => (await storedSong(page)).takes.filter(take => take.printOf && !take.binned).length).toBe(1)
-  const second = (await storedSong(page)).takes.find(take => take.printOf && !take.binned)!
+  expect(first.bounceOf).not.toBeNull()
+  await page.locator('[data-row][aria-pressed="false"]:not([aria-label*="used in"]):not([aria-label*="bounce"])').first().click()
+  await expect(page.getByRole('button', { name: 'Refresh the bounce' })).toBeVisible()
+  await expect(page.locator(`[data-row="${first.id}"]`)).toHaveAttribute('aria-label', /bounce, no longer what the comp plays/)
+  await page.getByRole('button', { name: 'Refresh the bounce' }).click()
+  await expect(page.getByRole('button', { name: 'Bounced' })).toBeVisible({ timeout: 30_000 })
+  await expect.poll(async () => (await storedSong(page)).takes.filter(take => take.bounceOf && !take.binned).length).toBe(1)
+  const second = (await storedSong(page)).takes.find(take => take.bounceOf && !take.binned)!
   expect(second.assetId).not.toBe(first.assetId)
   const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Save as WAV' }).click()])
   const file = (await openWav(download)).planes[0]!
-  const printed = await storedSound(page, second.assetId)
-  expect(printed.some(sample => sample !== 0)).toBe(true)
-  expect(printed.findIndex((sample, i) => sample !== file[second.originFrame + i])).toBe(-1)
+  const bounced = await storedSound(page, second.assetId)
+  expect(bounced.some(sample => sample !== 0)).toBe(true)
+  expect(bounced.findIndex((sample, i) => sample !== file[second.originFrame + i])).toBe(-1)
 
   await page.getByLabel('Name of Comp 1').fill('after the rain')
   await page.keyboard.press('Enter')

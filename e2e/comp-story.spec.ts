@@ -120,7 +120,7 @@ test('two verses and a hook by keys alone, a word from another take, two comps c
   const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Save as WAV' }).click()])
   const file = await openWav(download)
   expect(file).toMatchObject({ sampleRateHz: 48_000, encoding: 'float32' })
-  await page.getByRole('button', { name: 'Print as one take' }).click()
+  await page.getByRole('button', { name: 'Bounce to one take' }).click()
   await expect(page.getByText('It lies among the takes.')).toBeVisible({ timeout: 30_000 })
   const { song, sounds } = await openSongFile(await downloadSongFile(page))
   let compared = 0
@@ -135,10 +135,10 @@ test('two verses and a hook by keys alone, a word from another take, two comps c
     }
   }
   expect(compared).toBeGreaterThan(40 * 48_000)
-  const print = song.takes.at(-1)!
-  expect(print.printOf?.picks).toHaveLength(currentComp(lead(song)).picks.length)
-  const printed = sounds[print.assetId]!
-  expect(printed.findIndex((sample, i) => sample !== file.planes[0]![print.originFrame + i])).toBe(-1)
+  const bounce = song.takes.at(-1)!
+  expect(bounce.bounceOf?.picks).toHaveLength(currentComp(lead(song)).picks.length)
+  const bounced = sounds[bounce.assetId]!
+  expect(bounced.findIndex((sample, i) => sample !== file.planes[0]![bounce.originFrame + i])).toBe(-1)
 })
 
 test('a first comp is proposed with reasons; blind listening hides the names; a used take is asked about; a stretch is put aside and called back', async ({

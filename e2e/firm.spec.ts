@@ -140,18 +140,18 @@ test.describe('in a new song', () => {
 test.describe('in the demo song', () => {
   test.use({ prepared: 'demo' })
 
-  test('printing and undoing, over and over, and looking at what is gone: the page goes on', async ({ page }) => {
+  test('bouncing and undoing, over and over, and looking at what is gone: the page goes on', async ({ page }) => {
     await openPrepared(page)
     await page.getByRole('button', { name: 'Comps' }).first().click()
     for (let round = 0; round < 2; round++) {
-      await page.getByRole('button', { name: 'Print as one take', exact: true }).click()
+      await page.getByRole('button', { name: 'Bounce to one take', exact: true }).click()
       await expect(page.getByText('It lies among the takes.')).toBeVisible({ timeout: 60_000 })
-      // The print is looked at and heard when it goes.
+      // The bounce is looked at and heard when it goes.
       for (let i = 0; i < 6; i++) await page.keyboard.press('ArrowDown')
       await page.keyboard.press('Space')
       await page.keyboard.press('Control+z')
       await page.keyboard.press('Space')
-      await expect(page.getByRole('button', { name: 'Print as one take', exact: true })).toBeVisible()
+      await expect(page.getByRole('button', { name: 'Bounce to one take', exact: true })).toBeVisible()
     }
     await page.keyboard.press('Control+Shift+z')
     await page.keyboard.press('Control+z')

@@ -18,7 +18,7 @@ test('play, stop, return, seek by bars and loop keep to the selection', async ({
   await expect(slider).toHaveAttribute('aria-valuetext', 'bar 6')
   await slider.blur()
   await page.keyboard.press('Home')
-  expect(await position(page)).toBe(64)
+  await expect.poll(() => position(page)).toBe(64)
   // A line of two bars, 5.2 s: after 7 s a loop is in its second turn.
   await page.keyboard.press('l')
   await page.keyboard.press(' ')

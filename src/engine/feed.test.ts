@@ -2,6 +2,7 @@ import { afterEach, beforeEach, describe, expect, jest, test } from '@jest/globa
 import { setBeatMix } from '../core/mix/commands'
 import { withoutKnown } from '../core/mix/packed-plan'
 import { planMix } from '../core/mix/plan'
+import { FIELDS } from '../core/mix/spans'
 import type { AssetStore } from '../core/mix/render-offline'
 import type { Song } from '../core/song/schema'
 import { smallSong } from '../core/song/song.test-kit'
@@ -49,7 +50,7 @@ test('of a fader that moves, no spans are sent again, and what it plays is read 
   const shorter = { ...song, beat: { ...song.beat, pieces: song.beat.pieces.map(piece => ({ ...piece, frames: 96_000 })) } }
   await feed.receive({ kind: 'plan', plan: withoutKnown(planMix(shorter), softer) })
   const plans = sent.flatMap(message => (message.kind === 'plan' ? [message.plan.channels.find(channel => channel.id === 'beat')!] : []))
-  expect(plans.map(beat => beat.spans?.numbers.length ?? null)).toEqual([8, null, 8])
+  expect(plans.map(beat => beat.spans?.numbers.length ?? null)).toEqual([FIELDS, null, FIELDS])
   expect(plans[1]!.gain / plans[0]!.gain).toBeCloseTo(10 ** (-8 / 20), 6)
   expect(said().slice(5, 9)).toEqual(['chunk 19', 'chunk 20', 'chunk 21', 'chunk 22'])
 })

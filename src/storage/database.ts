@@ -88,6 +88,12 @@ export interface RecordingRow {
   placement: CapturePlacement | null
 }
 
+/** A print, and when it was last asked for, in milliseconds since 1970. */
+export interface PrintRow {
+  assetId: AssetId
+  askedAt: number
+}
+
 /** How this browser is set up, by subject; checked by whoever reads it. */
 export interface SettingRow {
   key: string
@@ -105,6 +111,7 @@ class PlushDatabase extends Dexie {
   analyses!: EntityTable<AnalysisRow, 'key'>
   recordings!: EntityTable<RecordingRow, 'id'>
   settings!: EntityTable<SettingRow, 'key'>
+  prints!: EntityTable<PrintRow, 'assetId'>
 
   constructor() {
     super('plush-layer')
@@ -124,6 +131,7 @@ class PlushDatabase extends Dexie {
       // Workers open the database too: few of them ever need what an upgrade does.
       .upgrade(transaction => Dexie.waitFor(import('./steps-of-before')).then(({ turnStepsIntoChanges }) => turnStepsIntoChanges(transaction)))
     this.version(5).stores({ steps: null })
+    this.version(6).stores({ prints: 'assetId, askedAt' })
   }
 }
 

@@ -8,6 +8,7 @@ import { openSong, type OpenedSong } from '../core/song/open'
 import { SONG_VERSION, type AssetId, type Song, type SongId } from '../core/song/schema'
 import { database, makeId, type SnapshotRow, type SongRow, type StepRow } from './database'
 import { hasAnalysis } from './analyses'
+import { recentPrints } from './prints'
 import { discardAsset } from './sounds'
 
 /** What the Shelf shows of a song. */
@@ -273,6 +274,7 @@ async function discardUnused(assetIds: AssetId[]): Promise<number> {
   for (const assetId of await database.history.orderBy('assetIds').uniqueKeys()) wanted.add(assetId as unknown as AssetId)
   await database.snapshots.each(({ song }) => assetsNamedBy(song).forEach(assetId => wanted.add(assetId)))
   await database.recordings.each(row => wanted.add(row.id))
+  for (const assetId of await recentPrints()) wanted.add(assetId)
   const unused = assetIds.filter(assetId => !wanted.has(assetId))
   for (const assetId of unused) await discardAsset(assetId)
   return unused.length

@@ -3,15 +3,16 @@ import type { HeardBeat } from '../core/beat/analyse'
 import type { BeatLevel } from '../core/beat/level'
 import type { BeatMatch } from '../core/beat/match'
 import type { TempoAnalysis, TempoWish } from '../core/beat/tempo'
-import type { TreatmentOptions } from '../core/beat/treatments'
 import type { DeliveryRateHz, DeliveryReport } from '../core/deliver/delivery'
+import type { Part } from '../core/deliver/parts'
 import type { ImportedSound, ImportSoundResult } from '../core/files/import-sound'
 import type { SoundFormat } from '../core/files/sniff'
 import type { FileSays } from '../core/files/tags'
 import type { ReadSongFileResult } from '../core/files/song-file'
 import type { PeakLevel } from '../core/audio/peaks'
 import type { AssetStretch } from '../core/mix/missing-sound'
-import type { MixPlan } from '../core/mix/plan'
+import type { View } from '../core/mix/heard'
+import type { PrintJob } from '../core/prints/jobs'
 import type { Mono } from '../core/audio/frames'
 import type { RoundTripMeasurement } from '../core/latency/round-trip'
 import type { LineCandidates } from '../core/comp/propose-comp'
@@ -51,7 +52,10 @@ export interface MissingResult {
 
 export type DeliverResult = { kind: 'delivered'; file: Blob; report: DeliveryReport; renderSeconds: number } | { kind: 'nothing-sounds' } | MissingResult
 
-export type PrintResult = { kind: 'printed'; extent: FrameRange } | { kind: 'empty' } | MissingResult
+/** A sound that is not stored is told once, by who plays it: a print of it is just not made. */
+export type MakePrintResult = { kind: 'made'; assetId: AssetId } | { kind: 'missing-sound' } | { kind: 'storage-full' }
+
+export type BounceResult = { kind: 'bounced'; extent: FrameRange } | { kind: 'empty' } | MissingResult
 
 export type ExportCompResult = { kind: 'made'; file: Blob } | { kind: 'empty' } | MissingResult
 
@@ -70,25 +74,22 @@ export interface Jobs {
   measureBeat(options: { assetId: AssetId }, onProgress: OnProgress): Promise<BeatLevel>
   /** Listens to a stored beat for its tempo and bars alone, with a wish. */
   hearTempo(options: { assetId: AssetId; wish: TempoWish }, onProgress: OnProgress): Promise<TempoAnalysis>
-  /** Renders a treatment of a stretch of a stored beat into a new asset, which has the stretch's length. */
-  treatBeat(
-    options: { beatAssetId: AssetId; assetId: AssetId; startFrame: number; endFrame: number; treatment: TreatmentOptions },
-    onProgress: OnProgress,
-  ): Promise<void>
+  /** Makes and stores a print, if it is not stored yet. */
+  makePrint(options: { job: PrintJob }, onProgress: OnProgress): Promise<MakePrintResult>
   /** For each piece of the beat, how many frames later in the file it should begin so that the joins run on. */
   alignJoins(options: { beat: Song['beat'] }, onProgress: OnProgress): Promise<number[]>
   /** A passage of the beat as arranged, at half speed with the click over it. The samples are the caller's. */
   flamTest(options: { song: Song; startFrame: number; frames: number; clickGain: number }, onProgress: OnProgress): Promise<Mono>
   /** Where an old beat lies in a new file of it. */
   matchBeats(options: { before: AssetId; after: AssetId }, onProgress: OnProgress): Promise<BeatMatch>
-  /** A plan as a 24-bit WAV file. */
-  deliver(options: { plan: MixPlan; sampleRateHz: DeliveryRateHz; withoutMissing: boolean }, onProgress: OnProgress): Promise<DeliverResult>
+  /** A part of a song as a 24-bit WAV file, once all its prints are made. */
+  deliver(options: { song: Song; part: Part; sampleRateHz: DeliveryRateHz; withoutMissing: boolean }, onProgress: OnProgress): Promise<DeliverResult>
   /** The whole song as one zip. With `withoutMissing`, takes whose sound is not stored are left out. */
   exportSong(options: { song: Song; withoutMissing: boolean }, onProgress: OnProgress): Promise<ExportSongResult>
   /** A song file into storage, under ids of its own. */
   importSong(options: { file: Blob }, onProgress: OnProgress): Promise<ImportSongResult>
-  /** By how many decibels the second plan is louder over a range, by integrated loudness; 0 if either is silent. */
-  compareLoudness(options: { plans: [MixPlan, MixPlan]; range: { startFrame: number; endFrame: number } }, onProgress: OnProgress): Promise<number>
+  /** By how many decibels the second view is louder over a range, by integrated loudness; 0 if either is silent. */
+  compareLoudness(options: { song: Song; views: [View, View]; range: FrameRange }, onProgress: OnProgress): Promise<number>
   /** What the practice singer sings over a stretch of the song, several passes one after the other. The samples are the caller's. */
   sing(
     options: { song: Song; range: { startFrame: number; endFrame: number }; passes: number; firstTake: number; degreeShift: number },
@@ -119,7 +120,7 @@ export interface Jobs {
   /** What is known of every take of a layer, line by line; takes that were not listened to yet are. */
   compareTakes(options: { song: Song; layerId: LayerId }, onProgress: OnProgress): Promise<LineCandidates[]>
   /** What a layer's current comp plays, as a new asset whose frame 0 is song frame `startFrame`. */
-  printComp(options: { song: Song; layerId: LayerId; assetId: AssetId; withoutMissing: boolean }, onProgress: OnProgress): Promise<PrintResult>
+  bounceComp(options: { song: Song; layerId: LayerId; assetId: AssetId; withoutMissing: boolean }, onProgress: OnProgress): Promise<BounceResult>
   /** The same as a 32-bit float WAV file that begins where the song does, so that it lies in place beside the beat. */
   exportComp(options: { song: Song; layerId: LayerId; withoutMissing: boolean }, onProgress: OnProgress): Promise<ExportCompResult>
   /** Makes a stored asset's facts and peaks from its chunks: for a recording that was never ended. Null if no chunk is there. */

@@ -81,7 +81,7 @@ function withAssetIds(song: Song, ids: ReadonlyMap<AssetId, AssetId>): Song {
     beat: {
       ...song.beat,
       assetId: renamed(song.beat.assetId),
-      treatments: song.beat.treatments.map(treatment => ({ ...treatment, assetId: renamed(treatment.assetId) })),
+      treatments: song.beat.treatments.map(treatment => ({ ...treatment, assetId: treatment.assetId && renamed(treatment.assetId) })),
     },
     takes: song.takes.map(take => ({ ...take, assetId: renamed(take.assetId) })),
   }

@@ -5,11 +5,12 @@ import { useCallback, useMemo, useRef } from 'react'
 import { useNavigate, useParams } from 'react-router'
 import { barAtFrame, formatPosition, frameOfBar } from '../../core/beat/grid'
 import { sectionRange, type FrameRange } from '../../core/song/select'
-import { formatClock, formatKey, formatTempo } from '../shared/format'
+import { count, formatClock, formatKey, formatTempo } from '../shared/format'
 import { Pill } from '../shared/parts'
 import { BeatCloth } from '../shared/beat-cloth'
 import { Playhead } from '../shared/playhead'
 import { say, useFrameLoop } from '../shared/use-frame-loop'
+import { usePrints } from '../song/prints'
 import { playheadFrame, seek, togglePlaying, useLive } from '../song/live'
 import { currentSong, useSong } from '../song/song-store'
 import { rangeOf, useView } from '../song/view-store'
@@ -60,6 +61,7 @@ export function TransportStrip() {
         Click
       </Pill>
       <WholeBeat />
+      <Making />
       <Position />
       {status === 'not-isolated' || status === 'no-audio' ? (
         <Box role="alert" color="warn" maxW="160px" fontSize="12px">
@@ -69,6 +71,17 @@ export function TransportStrip() {
         </Box>
       ) : null}
     </Flex>
+  )
+}
+
+/** What is heard as it was until it is made. */
+function Making() {
+  const waiting = usePrints(state => state.waiting)
+  if (waiting === 0) return null
+  return (
+    <Box role="status" color="ink.soft" fontSize="12px" flex="0 0 96px">
+      Making {count(waiting, 'sound')} …
+    </Box>
   )
 }
 

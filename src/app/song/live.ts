@@ -6,6 +6,7 @@ import { planMix } from '../../core/mix/plan'
 import type { FrameRange } from '../../core/song/select'
 import type { AssetId } from '../../core/song/schema'
 import { Engine, type DeviceEvent } from '../../engine/engine'
+import { usePrints } from './prints'
 import { currentSong, useSongStore } from './song-store'
 import { rangeOf, useView } from './view-store'
 
@@ -87,7 +88,7 @@ if (typeof addEventListener === 'function')
 function sendPlan(): void {
   const { engine } = useLive.getState()
   const { history, trial } = useSongStore.getState()
-  if (engine && history) engine.setPlan(planMix(trial ?? history.song, useView.getState().view))
+  if (engine && history) engine.setPlan(planMix(trial ?? history.song, useView.getState().view, usePrints.getState().table))
 }
 
 function sendClick(): void {
@@ -125,6 +126,10 @@ useView.subscribe((state, before) => {
     state.loopRange?.startFrame !== before.loopRange?.startFrame ||
     state.loopRange?.endFrame !== before.loopRange?.endFrame
   if (playing && !recording && (state.looping !== before.looping || (loopChanged && state.looping))) replaySoon()
+})
+
+usePrints.subscribe((state, before) => {
+  if (state.table !== before.table) sendPlan()
 })
 
 let replaying = false

@@ -1,11 +1,12 @@
 /** What takes of a line have in common, and how far each is from it. */
 import { median } from '../audio/statistics'
 import { SAMPLE_RATE_HZ } from '../audio/frames'
-import type { Song, Take } from '../song/schema'
-import { lengthOf, type FrameRange } from '../song/select'
+import type { LayerId, Song, Take } from '../song/schema'
+import { covers, lengthOf, placedLines, type FrameRange } from '../song/select'
 import type { VoiceAnalysis } from '../voice/analyse-voice'
 import { factsOfLine } from '../voice/line-facts'
-import type { CandidateFacts } from './propose-comp'
+import type { CandidateFacts, LineCandidates } from './propose-comp'
+import { seamCostAt } from './quiet-places'
 
 /** An onset further than this from another take’s belongs to another note. */
 const SAME_ONSET_SECONDS = 0.2
@@ -19,9 +20,30 @@ const HALF_STEP_CENTS = 50
 /** So many others say what takes have in common; with all of sixty, each would be compared with each. */
 const MOST_COMPARED = 8
 
-interface Heard {
+export interface Heard {
   take: Take
   analysis: VoiceAnalysis
+}
+
+/** The takes of a layer that sing at least half of some line; bounces are made of them and say nothing new. */
+export function takesToCompare(song: Song, layerId: LayerId): Take[] {
+  const lines = placedLines(song)
+  return song.takes.filter(take => take.layerId === layerId && !take.binned && !take.bounceOf && lines.some(line => covers(take, line)))
+}
+
+/** What is known of takes line by line. */
+export function candidatesByLine(song: Song, heard: readonly Heard[]): LineCandidates[] {
+  return placedLines(song).map(({ line, startFrame, endFrame }) => {
+    const covering = heard.filter(({ take }) => covers(take, { startFrame, endFrame }))
+    const placed = covering.map(({ take, analysis }) => ({ analysis, originFrame: take.originFrame }))
+    return {
+      lineId: line.id,
+      startFrame,
+      endFrame,
+      takes: candidatesOfLine(song, { startFrame, endFrame }, covering),
+      seamCost: seamCostAt(placed, startFrame),
+    }
+  })
 }
 
 /**

@@ -15,7 +15,7 @@ import { beginBlind, knockOut, ranking, takeBack, winnerOf } from './blind'
 import { candidatesOfLine } from './candidates'
 import { checkCopy, copyFromComp, describeComp, differingLines, removeComp, saveComp, switchComp } from './comps'
 import { checkPick, clearPicks, pickTake, usesElsewhere } from './picks'
-import { addPrint } from '../mix/print'
+import { addBounce } from './bounces'
 import { proposeComp, USUAL_WEIGHTS, type CandidateFacts } from './propose-comp'
 
 const RATE = 48_000
@@ -238,19 +238,20 @@ describe('named comps', () => {
     expect(sounding.map(pick => [pick.takeId, pick.startFrame])).toEqual([[two.id, lineRange(1).startFrame + 19_200]])
   })
 
-  test('undo takes a print away again, and leaves a take that was sung meanwhile', () => {
+  test('undo takes a bounce away again, and leaves a take that was sung meanwhile', () => {
     const place = {
       layerId: lead,
       replaces: null,
-      takeId: 'print' as TakeId,
-      assetId: 'printed' as AssetId,
+      takeId: 'bounce' as TakeId,
+      assetId: 'bounced' as AssetId,
       extent: lineRange(0),
       picks: current.picks,
-      printedAt: '2026-01-01T20:00:00.000Z',
+      edits: [],
+      bouncedAt: '2026-01-01T20:00:00.000Z',
     }
-    const printed = record(beginHistory(saved), 'print', addPrint(saved, place))
-    expect(printed.song.takes.at(-1)).toMatchObject({ id: 'print', printOf: { compId: current.id } })
-    const sung = amend(printed, withTakes(printed.song, 'Lead', 1))
+    const bounced = record(beginHistory(saved), 'bounce', addBounce(saved, place))
+    expect(bounced.song.takes.at(-1)).toMatchObject({ id: 'bounce', bounceOf: { compId: current.id } })
+    const sung = amend(bounced, withTakes(bounced.song, 'Lead', 1))
     expect(undo(sung).song.takes.map(take => take.id)).toEqual([...saved.takes.map(take => take.id), sung.song.takes.at(-1)!.id])
   })
 
@@ -267,12 +268,12 @@ describe('named comps', () => {
     expect(checkCopy(taken, { layerId: lead, fromCompId: first.id, ...lineRange(0) })).toMatchObject({ ok: false, reason: 'used-elsewhere' })
   })
 
-  test('a print counts as the takes it was printed from: another layer that plays one of them is found', () => {
-    const printed = withTakes(saved, 'Lead', 1, { printOf: { compId: current.id, picks: current.picks } })
-    const take = printed.takes.at(-1)!
-    expect(usesElsewhere(printed, { layerId: left, takeId: take.id, ...lineRange(1) }).map(use => use.layerId)).toEqual([lead])
-    expect(usesElsewhere(printed, { layerId: lead, takeId: take.id, ...lineRange(1) })).toEqual([])
-    const doubled = pickTake(printed, { layerId: left, takeId: take.id, ...lineRange(1), insist: true, makeId })
+  test('a bounce counts as the takes it was bounced from: another layer that plays one of them is found', () => {
+    const bounced = withTakes(saved, 'Lead', 1, { bounceOf: { compId: current.id, picks: current.picks, edits: [] } })
+    const take = bounced.takes.at(-1)!
+    expect(usesElsewhere(bounced, { layerId: left, takeId: take.id, ...lineRange(1) }).map(use => use.layerId)).toEqual([lead])
+    expect(usesElsewhere(bounced, { layerId: lead, takeId: take.id, ...lineRange(1) })).toEqual([])
+    const doubled = pickTake(bounced, { layerId: left, takeId: take.id, ...lineRange(1), insist: true, makeId })
     expect(usesElsewhere(doubled, { layerId: lead, takeId: two.id, ...lineRange(1) })).toMatchObject([{ layerId: left, shiftFrames: 0 }])
   })
 })

@@ -25,7 +25,7 @@ const SEAM_TOLERANCE_FRAMES = SEAM_REACH_FRAMES
 
 /**
  * Where other layers' current comps play this take's sound within a song range; seams at its edges do not count. Loop passes share one
- * recording, so the sound itself is compared; a print counts as the takes that it was printed from.
+ * recording, so the sound itself is compared; a bounce counts as the takes that it was bounced from.
  */
 export function usesElsewhere(song: Song, { takeId, layerId, ...range }: { takeId: TakeId; layerId: LayerId } & FrameRange): Use[] {
   const take = requireTake(song, takeId)
@@ -48,8 +48,8 @@ export function usesElsewhere(song: Song, { takeId, layerId, ...range }: { takeI
 function soundsOf(song: Song, take: Take, { startFrame, endFrame }: FrameRange, nudgeFrames: number): Sound[] {
   const originFrame = take.originFrame + nudgeFrames
   const own: Sound = { assetId: take.assetId, originFrame, startFrame: startFrame - originFrame, endFrame: endFrame - originFrame }
-  if (!take.printOf) return [own]
-  const sources = take.printOf.picks.flatMap(pick => {
+  if (!take.bounceOf) return [own]
+  const sources = take.bounceOf.picks.flatMap(pick => {
     const part = { startFrame: Math.max(startFrame - nudgeFrames, pick.startFrame), endFrame: Math.min(endFrame - nudgeFrames, pick.endFrame) }
     const source = song.takes.find(entry => entry.id === pick.takeId)
     return source && part.endFrame > part.startFrame
@@ -126,6 +126,7 @@ export function pickTake(song: Song, options: PickOptions): Song {
     nudgeFrames: 0,
     seam: options.startSeam ?? null,
     split: false,
+    asSung: false,
   }
   return changePicks(song, options.layerId, picks => {
     const others = clearRange(picks, pick, options.makeId)
@@ -200,12 +201,13 @@ export function wholePick({ id, startFrame, endFrame }: Take, gainDecibels: numb
     nudgeFrames: 0,
     seam: null,
     split: false,
+    asSung: false,
   }
 }
 
 /** What a pick makes of its take, wherever it begins and ends. */
-export function soundOfPick({ takeId, nudgeFrames, gainDecibels }: Pick): readonly [takeId: TakeId, nudgeFrames: number, gainDecibels: number] {
-  return [takeId, nudgeFrames, gainDecibels]
+export function soundOfPick({ takeId, nudgeFrames, gainDecibels, asSung }: Pick) {
+  return [takeId, nudgeFrames, gainDecibels, asSung] as const
 }
 
 /** Whether two picks sound alike in every frame that both play. */

@@ -16,7 +16,9 @@ import { analyseVoice } from '../voice/analyse-voice'
 import { chooseCrossfade, SEAM_CONTEXT_FRAMES } from './crossfade'
 import { seamMatchDecibels } from './level-match'
 import { pickTake } from './picks'
-import { isPrintStale, printComp } from '../mix/print'
+import { isBounceStale } from './bounces'
+import { bounceComp } from '../mix/bounce'
+import { NO_PRINTS } from '../prints/jobs'
 import { bestQuietPlace, findQuietPlaces } from './quiet-places'
 import { joinPicks, moveSeam, nudgePick, nudgeStretch, setPickGain, splitPick } from './seams'
 
@@ -35,9 +37,9 @@ function storeOf(sounds: Record<string, Mono>): AssetStore {
   }
 }
 
-async function print(s: Song, sounds: Record<string, Mono>): Promise<Mono> {
+async function bounce(s: Song, sounds: Record<string, Mono>): Promise<Mono> {
   const pieces: Mono[] = []
-  for await (const piece of printComp(s, { picks: picksOf(s) }, storeOf(sounds))) pieces.push(piece)
+  for await (const piece of bounceComp(s, { picks: picksOf(s) }, { store: storeOf(sounds), prints: NO_PRINTS })) pieces.push(piece)
   const whole = new Float32Array(pieces.reduce((sum, piece) => sum + piece.length, 0))
   pieces.reduce((at, piece) => (whole.set(piece, at), at + piece.length), 0)
   return whole
@@ -137,27 +139,27 @@ describe('what a comp sounds like', () => {
   test('a comp of one take equals that take bit for bit away from its edges, however it was cut', async () => {
     const whole = pickTake(song, { layerId: lead, takeId: one.id, startFrame: one.startFrame, endFrame: one.endFrame, makeId })
     const cut = [480_000, 600_011, 900_127].reduce((s, frame) => splitPick(s, { layerId: lead, frame, makeId }), whole)
-    const printed = await print(cut, sounds)
-    expect(printed.length).toBe(length)
-    expect(firstDifference(printed.subarray(240, length - 240), sounds[one.assetId].subarray(240, length - 240))).toBe(-1)
+    const bounced = await bounce(cut, sounds)
+    expect(bounced.length).toBe(length)
+    expect(firstDifference(bounced.subarray(240, length - 240), sounds[one.assetId].subarray(240, length - 240))).toBe(-1)
   })
 
   test('away from its seams every sample is the picked take’s own', async () => {
-    const printed = await print(picked, sounds)
+    const bounced = await bounce(picked, sounds)
     const start = picksOf(picked)[0].startFrame
     for (const pick of picksOf(picked)) {
       const sound = sounds[song.takes.find(take => take.id === pick.takeId)!.assetId]
       const from = pick.startFrame + 1_000
       const to = pick.endFrame - 1_000
-      expect(firstDifference(printed.subarray(from - start, to - start), sound.subarray(from - one.originFrame, to - one.originFrame))).toBe(-1)
+      expect(firstDifference(bounced.subarray(from - start, to - start), sound.subarray(from - one.originFrame, to - one.originFrame))).toBe(-1)
     }
   })
 
-  test('a print is stale once its comp plays something else, and fresh again when that is undone', () => {
+  test('a bounce is stale once its comp plays something else, and fresh again when that is undone', () => {
     const comp = currentComp(requireLayer(picked, lead))
-    const printed = { ...one, printOf: { compId: comp.id, picks: comp.picks } }
-    expect(isPrintStale(picked, printed)).toBe(false)
-    expect(isPrintStale(setPickGain(picked, { layerId: lead, pickId: picksOf(picked)[1].id, gainDecibels: 2, levelMatched: false }), printed)).toBe(true)
+    const bounced = { ...one, bounceOf: { compId: comp.id, picks: comp.picks, edits: [] } }
+    expect(isBounceStale(picked, bounced)).toBe(false)
+    expect(isBounceStale(setPickGain(picked, { layerId: lead, pickId: picksOf(picked)[1].id, gainDecibels: 2, levelMatched: false }), bounced)).toBe(true)
   })
 })
 
@@ -246,8 +248,8 @@ describe('seams', () => {
         startSeam: seam,
         makeId,
       })
-      const printed = await print(comp, sounds)
-      const [own, other, seamed] = [voices[0], voices[1], printed].map(sound => energyAbove8k(sound, at + shiftFrames))
+      const bounced = await bounce(comp, sounds)
+      const [own, other, seamed] = [voices[0], voices[1], bounced].map(sound => energyAbove8k(sound, at + shiftFrames))
       const loudest = Math.max(own, other, 1e-9)
       worst.decibels = Math.max(worst.decibels, 10 * Math.log10(seamed / loudest))
     }

@@ -1,5 +1,6 @@
 /** The parts of a song that can be delivered, and their plans. */
 import { planMix, type MixPlan } from '../mix/plan'
+import { NO_PRINTS, type PrintTable } from '../prints/jobs'
 import type { LayerId, Role, Song } from '../song/schema'
 import { requireLayer } from '../song/select'
 
@@ -10,20 +11,21 @@ export type Part = { kind: 'mix' } | { kind: 'vocals' } | { kind: 'beat' } | { k
  * Mutes hold; a solo holds among what the part is made of. Stems and the beat sum to the mix as it is before the ceiling: what all voices go
  * through together turns each stem down by as much as it turns them all down.
  */
-export function planPart(song: Song, part: Part): MixPlan {
+export function planPart(song: Song, part: Part, prints: PrintTable = NO_PRINTS): MixPlan {
+  const plan = (of: Song) => planMix(of, { kind: 'song' }, prints)
   const { beat, layers } = song
   const voices = { ...song, beat: { ...beat, muted: true, soloed: false } }
   switch (part.kind) {
     case 'mix':
-      return planMix(song)
+      return plan(song)
     case 'vocals':
-      return planMix(voices)
+      return plan(voices)
     case 'beat':
-      return planMix({ ...song, beat: { ...beat, soloed: false }, layers: layers.map(layer => ({ ...layer, muted: true, soloed: false })) })
+      return plan({ ...song, beat: { ...beat, soloed: false }, layers: layers.map(layer => ({ ...layer, muted: true, soloed: false })) })
     case 'role':
-      return { ...planMix(voices), stem: layers.filter(layer => layer.role === part.role).map(layer => layer.id) }
+      return { ...plan(voices), stem: layers.filter(layer => layer.role === part.role).map(layer => layer.id) }
     case 'layer':
-      return { ...planMix(voices), stem: [requireLayer(song, part.layerId).id] }
+      return { ...plan(voices), stem: [requireLayer(song, part.layerId).id] }
   }
 }
 

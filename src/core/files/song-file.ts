@@ -40,7 +40,7 @@ export type AssetEntry = z.infer<typeof AssetEntrySchema>
 
 /** Every asset a song needs, the beat first; takes in the bin come along. */
 export function assetsOfSong(song: Song): AssetId[] {
-  return [...new Set([song.beat.assetId, ...song.beat.treatments.map(treatment => treatment.assetId), ...song.takes.map(take => take.assetId)])]
+  return [...new Set([song.beat.assetId, ...song.beat.treatments.flatMap(({ assetId }) => assetId ?? []), ...song.takes.map(take => take.assetId)])]
 }
 
 /**

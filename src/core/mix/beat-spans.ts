@@ -1,11 +1,14 @@
 /** What of which asset sounds for the beat: its pieces, with treated stretches in place of plain ones. */
+import { keyOfJob, NO_PRINTS, type PrintTable } from '../prints/jobs'
+import { treatedJob } from '../prints/plan-prints'
 import type { AssetId, Beat, BeatPiece } from '../song/schema'
 import type { Span } from './spans'
 
 /** Crossfade where two pieces meet that do not follow each other in the file. */
 export const JOIN_FRAMES = 480
 
-export function spansOfBeat({ assetId, pieces, treatments }: Pick<Beat, 'assetId' | 'pieces' | 'treatments'>): Span[] {
+/** A treatment whose print is not made yet is left out. */
+export function spansOfBeat({ assetId, pieces, treatments }: Pick<Beat, 'assetId' | 'pieces' | 'treatments'>, prints: PrintTable = NO_PRINTS): Span[] {
   return pieces.flatMap((piece, i): Span[] => {
     if (piece.muted) return []
     const before = joins(pieces[i - 1], piece) ? JOIN_FRAMES : 0
@@ -34,9 +37,11 @@ export function spansOfBeat({ assetId, pieces, treatments }: Pick<Beat, 'assetId
     for (const treatment of treatments) {
       const start = Math.max(at, treatment.sourceStartFrame)
       const end = Math.min(to, treatment.sourceEndFrame)
-      if (end <= start) continue
+      const job = treatedJob(assetId, treatment)
+      const asset = job ? prints.get(keyOfJob(job)) : treatment.assetId
+      if (end <= start || !asset) continue
       if (start > at) parts.push({ asset: assetId, assetStart: 0, from: at, to: start })
-      parts.push({ asset: treatment.assetId, assetStart: treatment.sourceStartFrame, from: start, to: end })
+      parts.push({ asset, assetStart: treatment.sourceStartFrame, from: start, to: end })
       at = end
     }
     if (to > at) parts.push({ asset: assetId, assetStart: 0, from: at, to })

@@ -28,5 +28,5 @@ export function packPlan({ standby: _, ...plan }: MixPlan | SparsePlan): PackedP
 
 /** What can be handed over without a copy. */
 export function buffersOf(plan: PackedPlan): ArrayBuffer[] {
-  return plan.channels.flatMap(channel => (channel.spans ? [channel.spans.numbers.buffer as ArrayBuffer] : []))
+  return plan.channels.flatMap(channel => (channel.spans ? [channel.spans.numbers.buffer as ArrayBuffer, channel.spans.points.buffer as ArrayBuffer] : []))
 }

@@ -6,6 +6,7 @@ import type { SpaceId } from '../song/mix-schema'
 import type { AssetId, LayerId, Pick, Role, Song } from '../song/schema'
 import { currentComp, requireTake } from '../song/select'
 import { wholePick } from '../comp/picks'
+import { NO_PRINTS, type PrintTable } from '../prints/jobs'
 import { spansOfBeat } from './beat-spans'
 import { heardSong, type View } from './heard'
 import type { Lane } from './lane'
@@ -85,7 +86,8 @@ export interface MixPlan {
 const VOICES = 'voices'
 const NO_LANE: Lane = []
 
-export function planMix(asked: Song, view: View = { kind: 'song' }): MixPlan {
+/** @param prints What is made by now: where a print is missing, the sound that it is made from is played. */
+export function planMix(asked: Song, view: View = { kind: 'song' }, prints: PrintTable = NO_PRINTS): MixPlan {
   const { song, isDryHeard, standby } = heardSong(asked, view)
   const isAnySoloed = song.beat.soloed || song.layers.some(layer => layer.soloed)
   const levelOf = (part: { muted: boolean; soloed: boolean; gainDecibels: number }) =>
@@ -98,7 +100,7 @@ export function planMix(asked: Song, view: View = { kind: 'song' }): MixPlan {
     return {
       id: layer.id,
       width: 1,
-      spans: rememberedSpans(currentComp(layer).picks, song),
+      spans: rememberedSpans(currentComp(layer).picks, song, prints),
       steps: stepsOf(layer.recipe),
       gain: levelOf(layer) * ownGain,
       ride: layer.ride,
@@ -115,7 +117,7 @@ export function planMix(asked: Song, view: View = { kind: 'song' }): MixPlan {
   const beat: Channel = {
     id: 'beat',
     width: 2,
-    spans: rememberedBeat(song.beat),
+    spans: rememberedBeat(song.beat, prints),
     steps: [],
     gain: levelOf(song.beat),
     ride: NO_LANE,
@@ -145,10 +147,7 @@ export function planMix(asked: Song, view: View = { kind: 'song' }): MixPlan {
     })),
     output: { ceiling: decibelsToGain(song.output.ceilingDbfs) },
     meters: [...channels.map(channel => channel.id), ...buses.map(bus => bus.id), 'output'],
-    standby: spansOfEach(
-      standby.map(id => wholePick(requireTake(song, id), 0)),
-      song,
-    ),
+    standby: standby.flatMap(id => spansOfPicks([wholePick(requireTake(song, id), 0)], song, prints)),
     endFrame: ends.reduce((latest, end) => Math.max(latest, end), 0),
   }
 }
@@ -158,26 +157,22 @@ function gainOf(decibels: number): number {
   return decibels <= GAIN_RANGE_DECIBELS.min ? 0 : decibelsToGain(decibels)
 }
 
-function spansOfEach(picks: readonly Pick[], song: Song): Span[] {
-  return picks.flatMap(pick => spansOfPicks([pick], song))
-}
-
 /** Spans of picks and pieces that have not changed since: most plans differ in a level only, and then these are the same arrays. */
-const knownPicks = new WeakMap<readonly Pick[], { takes: Song['takes']; spans: Span[] }>()
-const knownPieces = new WeakMap<Song['beat']['pieces'], { treatments: Song['beat']['treatments']; assetId: AssetId; spans: Span[] }>()
+const knownPicks = new WeakMap<readonly Pick[], { takes: Song['takes']; prints: PrintTable; spans: Span[] }>()
+const knownPieces = new WeakMap<Song['beat']['pieces'], { treatments: Song['beat']['treatments']; assetId: AssetId; prints: PrintTable; spans: Span[] }>()
 
-function rememberedSpans(picks: readonly Pick[], song: Song): Span[] {
+function rememberedSpans(picks: readonly Pick[], song: Song, prints: PrintTable): Span[] {
   const known = knownPicks.get(picks)
-  if (known?.takes === song.takes) return known.spans
-  const spans = spansOfPicks(picks, song)
-  knownPicks.set(picks, { takes: song.takes, spans })
+  if (known?.takes === song.takes && known.prints === prints) return known.spans
+  const spans = spansOfPicks(picks, song, prints)
+  knownPicks.set(picks, { takes: song.takes, prints, spans })
   return spans
 }
 
-function rememberedBeat({ pieces, treatments, assetId }: Song['beat']): Span[] {
+function rememberedBeat({ pieces, treatments, assetId }: Song['beat'], prints: PrintTable): Span[] {
   const known = knownPieces.get(pieces)
-  if (known?.treatments === treatments && known.assetId === assetId) return known.spans
-  const spans = spansOfBeat({ pieces, treatments, assetId })
-  knownPieces.set(pieces, { treatments, assetId, spans })
+  if (known?.treatments === treatments && known.assetId === assetId && known.prints === prints) return known.spans
+  const spans = spansOfBeat({ pieces, treatments, assetId }, prints)
+  knownPieces.set(pieces, { treatments, assetId, prints, spans })
   return spans
 }

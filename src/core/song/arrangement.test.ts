@@ -121,7 +121,7 @@ describe('arranging the beat', () => {
   test('a treated stretch stands in for its part of the file wherever that sounds', () => {
     const range = { startBar: 2, barCount: 1 }
     const [stretch] = sourceRanges(song, range)
-    const treatment: Treatment = { id: 't', kind: 'far away', amount: 0.5, ...stretch!, assetId: 'treated' as AssetId }
+    const treatment: Treatment = { id: 't', kind: 'far away', amount: 0.5, fadeFrames: 9, ...stretch!, assetId: 'treated' as AssetId }
     const coloured = addTreatment(repeatBars(song, { ...range, makeId }), { treatment })
     const treated = spansOfBeat(coloured.beat).filter(span => span.assetId === 'treated')
     expect(treated.map(span => span.startFrame - span.originFrame)).toEqual([0, expect.any(Number)])

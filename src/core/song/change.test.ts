@@ -51,7 +51,7 @@ describe('what else has changed since', () => {
     expect(applyChange(later, change, 'before')).toEqual({ ...later, title: 'A' })
   })
   test('an item that came is taken out wherever it stands by then, and the items after it stay', () => {
-    const added = { ...song, takes: [...song.takes, { id: 'print', level: null }] }
+    const added = { ...song, takes: [...song.takes, { id: 'bounce', level: null }] }
     const change = findChange(song, added)!
     const later = { ...added, takes: [...added.takes, { id: 't2', level: null }] }
     expect(applyChange(later, change, 'before').takes.map(take => take.id)).toEqual(['t1', 't2'])

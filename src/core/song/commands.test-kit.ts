@@ -1,9 +1,11 @@
 /** Every command of a song, given arguments at and past what fits: for laws that hold of all of them. */
 import { copyFromComp, describeComp, removeComp, saveComp, switchComp } from '../comp/comps'
 import { clearPicks, pickTake } from '../comp/picks'
-import { addPrint } from '../mix/print'
+import { addBounce } from '../comp/bounces'
 import { letGo, markSingAgain, putAside } from '../comp/put-aside'
 import { joinPicks, moveSeam, nudgePick, setPickGain, setSeam, splitPick } from '../comp/seams'
+import { removeEdits, setAsSung, setGainEdit, setNoteEdit, setTimeEdit } from '../edits/commands'
+import type { EditId } from './edit-schema'
 import { parseLyrics } from './lyrics'
 import { addLayer, describeLayer, layTemplate, moveLayer, removeLayer } from '../layers/template'
 import { setBeatMix, setBusGain, setLayerMix, setVocalGain } from '../mix/commands'
@@ -63,6 +65,7 @@ const ridePoint = (song: Song, dice: Dice) => {
   return { place: { layerId: layer.id, of }, frame: dice.of(rideOf(layer, of)).frame }
 }
 const takeId = (song: Song, dice: Dice) => dice.of(song.takes).id
+const editId = (dice: Dice) => dice.of(['e1', 'e2', dice.makeId()]) as EditId
 const sectionId = (song: Song, dice: Dice) => dice.of(song.sections).id
 const picksOf = (song: Song, id: Song['layers'][number]['id']) => currentComp(song.layers.find(layer => layer.id === id)!).picks
 const range = (song: Song, dice: Dice) => {
@@ -109,7 +112,8 @@ export const COMMANDS: Record<string, Command> = {
         amount: d.number(),
         sourceStartFrame: d.number(),
         sourceEndFrame: d.number(),
-        assetId: d.makeId() as AssetId,
+        fadeFrames: d.number(),
+        assetId: d.of([null, d.makeId() as AssetId]),
       },
     }),
   untreat: (s, d) => removeTreatments(s, { ids: [d.of(s.beat.treatments).id] }),
@@ -165,6 +169,19 @@ export const COMMANDS: Record<string, Command> = {
     const { place, frame } = ridePoint(s, d)
     return removeRidePoints(s, { ...place, frames: [frame] })
   },
+  setGainEdit: (s, d) =>
+    setGainEdit(s, {
+      takeId: takeId(s, d),
+      edit: { id: editId(d), startFrame: d.number(), endFrame: d.number(), gainDecibels: d.number(), fadeFrames: d.number() },
+    }),
+  setNoteEdit: (s, d) =>
+    setNoteEdit(s, { takeId: takeId(s, d), edit: { id: editId(d), startFrame: 960 * d.number(), endFrame: 990 * d.number(), shiftCents: 40 * d.number() } }),
+  setTimeEdit: (s, d) => setTimeEdit(s, { takeId: takeId(s, d), edit: { id: editId(d), frame: 960 * d.number(), laterFrames: 500 * d.number() } }),
+  removeEdits: (s, d) => {
+    const take = d.of(s.takes)
+    return removeEdits(s, { takeId: take.id, ...d.of([{}, { editIds: take.edits.notes.map(({ id }) => id) }]) })
+  },
+  setAsSung: (s, d) => setAsSung(s, { ...withPick(s, d), asSung: d.of([true, false]) }),
   describeTake: (s, d) => describeTake(s, { takeId: takeId(s, d), name: d.words(), note: d.words(), starred: d.of([true, false]) }),
   placeAgain: (s, d) => placeAgain(s, { takeIds: [takeId(s, d)], roundTripFrames: d.number(), source: 'measured', measuredAt: null }),
   binTake: (s, d) => binTake(s, { takeId: takeId(s, d) }),
@@ -202,15 +219,16 @@ export const COMMANDS: Record<string, Command> = {
     const layer = d.of(s.layers)
     return copyFromComp(s, { layerId: layer.id, fromCompId: d.of(layer.comps).id, ...range(s, d), makeId: d.makeId })
   },
-  addPrint: (s, d) =>
-    addPrint(s, {
+  addBounce: (s, d) =>
+    addBounce(s, {
       layerId: layerId(s, d),
       replaces: null,
       takeId: d.makeId() as TakeId,
       assetId: d.makeId() as AssetId,
       extent: range(s, d),
       picks: picksOf(s, layerId(s, d)),
-      printedAt: '2026-01-01T20:00:00.000Z',
+      edits: [],
+      bouncedAt: '2026-01-01T20:00:00.000Z',
     }),
   putAside: (s, d) => putAside(s, { takeId: takeId(s, d), ...range(s, d), note: d.words(), makeId: d.makeId }),
   letGo: (s, d) => letGo(s, { spareId: d.of(s.spares).id }),

@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals'
 import fc from 'fast-check'
-import { addPrint } from '../mix/print'
+import { addBounce } from '../comp/bounces'
 import { addLayer, layTemplate, removeLayer } from '../layers/template'
 import { setBeatMix } from '../mix/commands'
 import { makeRandom } from '../audio/random'
@@ -88,7 +88,7 @@ describe('commands, as many and as wild as one likes', () => {
           }
           expect(homelessTakes(history.song)).toEqual([])
         }
-        const sung = history.song.takes.filter(take => !take.printOf).map(take => take.id)
+        const sung = history.song.takes.filter(take => !take.bounceOf).map(take => take.id)
         while (history.done.length > 0) {
           const back = attempt(history, undo)
           if (back === history) break
@@ -131,24 +131,25 @@ describe('facts are no part of a step', () => {
     expect(redo(undo(found)).song).toEqual(found.song)
   })
 
-  test('a level noted of a print is there again when the print is redone', () => {
+  test('a level noted of a bounce is there again when the bounce is redone', () => {
     const layerId = layerOf(song, 'Lead')
     const place = {
       layerId,
       replaces: null,
-      takeId: 'print' as TakeId,
-      assetId: 'printed' as AssetId,
+      takeId: 'bounce' as TakeId,
+      assetId: 'bounced' as AssetId,
       extent: lineRange(0),
       picks: [],
-      printedAt: '2026-01-01T20:00:00.000Z',
+      edits: [],
+      bouncedAt: '2026-01-01T20:00:00.000Z',
     }
-    const printed = record(beginHistory(song), 'print', addPrint(song, place))
+    const bounced = record(beginHistory(song), 'bounce', addBounce(song, place))
     const level = { peakDbfs: -3, voiceDbfs: -20, noiseDbfs: -70, tiltDecibels: 4 }
-    const noted = amend(printed, noteLevels(printed.song, { levels: new Map([['print' as TakeId, level]]) }))
+    const noted = amend(bounced, noteLevels(bounced.song, { levels: new Map([['bounce' as TakeId, level]]) }))
     const undone = undo(noted)
-    expect(undone.song.takes.some(take => take.id === 'print')).toBe(false)
-    expect(assetsOfStep(undone.undone[0])).toContain('printed')
-    expect(redo(undone).song.takes.at(-1)).toMatchObject({ id: 'print', level })
+    expect(undone.song.takes.some(take => take.id === 'bounce')).toBe(false)
+    expect(assetsOfStep(undone.undone[0])).toContain('bounced')
+    expect(redo(undone).song.takes.at(-1)).toMatchObject({ id: 'bounce', level })
   })
 
   test('a take sung on a layer keeps that layer when its making is undone; both are whole after redo', () => {

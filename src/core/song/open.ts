@@ -1,5 +1,6 @@
 /** Opening a stored or imported document: checked, migrated, or refused with what is wrong. */
 import { z } from 'zod'
+import { NO_EDITS } from './edit-schema'
 import { mendSong, type Mend } from './mend'
 import { SONG_VERSION, SongSchema, type Song } from './schema'
 
@@ -75,7 +76,7 @@ const MIGRATIONS: Record<number, (document: Record<string, unknown>) => Record<s
       })),
     }
   },
-  // Version 5 moved levels only.
+  // Version 5 moved levels only, laid nothing over a take, rendered treatments when they were laid, and called a bounce a print.
   5: document => ({
     ...document,
     version: 6,
@@ -83,9 +84,22 @@ const MIGRATIONS: Record<number, (document: Record<string, unknown>) => Record<s
       ...layer,
       ride: listOf(layer.ride).map(({ gainDecibels, ...point }) => ({ ...point, value: gainDecibels })),
       panRide: [],
+      comps: listOf(layer.comps).map(comp => ({ ...comp, picks: asSungOrNot(comp.picks) })),
       sends: listOf(layer.sends).map(send => ({ ...send, ride: [] })),
     })),
+    takes: listOf(document.takes).map(({ printOf, ...take }) => ({ ...take, edits: NO_EDITS, bounceOf: bounceOfPrint(printOf) })),
+    beat: { ...fieldsOf(document.beat), treatments: listOf(fieldsOf(document.beat).treatments).map(treatment => ({ ...treatment, fadeFrames: 0 })) },
   }),
+}
+
+function asSungOrNot(picks: unknown): Record<string, unknown>[] {
+  return listOf(picks).map(pick => ({ ...pick, asSung: false }))
+}
+
+function bounceOfPrint(printOf: unknown): unknown {
+  if (typeof printOf !== 'object' || printOf === null) return printOf
+  const { picks, ...others } = fieldsOf(printOf)
+  return { ...others, picks: asSungOrNot(picks), edits: [] }
 }
 
 function fieldsOf(value: unknown): Record<string, unknown> {

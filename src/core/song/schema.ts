@@ -5,6 +5,7 @@ import { CHORD_QUALITIES } from '../beat/chord-names'
 import { MODE_COLOURS, TONICS } from '../beat/key-names'
 import { TEMPO_RANGE_BPM } from '../beat/grid'
 import { TREATMENT_KINDS } from '../beat/treatment-kinds'
+import { TakeEditsSchema } from './edit-schema'
 import { frame, gainDecibels, id, MAX_FRAME, name, pan } from './fields'
 import { LevelRideSchema, MOST_SPACES, PanRideSchema, RecipeSchema, SendsSchema, SpaceSchema } from './mix-schema'
 import { findBrokenReferences } from './references'
@@ -70,14 +71,16 @@ const BeatPieceSchema = z.strictObject({
 })
 export type BeatPiece = z.infer<typeof BeatPieceSchema>
 
-/** A stretch of the file with another colour, rendered once into an asset that stands in for it; its fades are inside. */
+/** A stretch of the file with another colour: a print of it stands in for it; its fades are inside. */
 const TreatmentSchema = z.strictObject({
   id: z.string().min(1).max(64),
   kind: z.enum(TREATMENT_KINDS),
   amount: z.number().min(0).max(1),
+  fadeFrames: z.number().int().min(0).max(MAX_FRAME),
   sourceStartFrame: frame,
   sourceEndFrame: frame,
-  assetId: AssetIdSchema,
+  /** What stands in for it in a song of version 5 or before, whose treatments were rendered when they were laid; otherwise null. */
+  assetId: AssetIdSchema.nullable(),
 })
 export type Treatment = z.infer<typeof TreatmentSchema>
 
@@ -162,6 +165,8 @@ const PickSchema = z.strictObject({
   seam: SeamSchema.nullable(),
   /** The singer cut here: the cut stays even where both sides are one take. */
   split: z.boolean(),
+  /** Without what is laid over the take. */
+  asSung: z.boolean(),
 })
 
 /** Picks in time order, without overlap. A locked comp is not changed. */
@@ -242,8 +247,16 @@ const TakeSchema = z.strictObject({
   /** Put aside for other layers or later. */
   spare: z.boolean(),
   binned: z.boolean(),
-  /** If it was not sung but printed from a comp: which, and the picks it was printed from. */
-  printOf: z.strictObject({ compId: CompIdSchema, picks: z.array(PickSchema).max(5_000) }).nullable(),
+  /** What is laid over its sound, in frames of its asset. */
+  edits: TakeEditsSchema,
+  /** If it was not sung but bounced from a comp: which, the picks it was bounced from, and what lay over the takes that they play. */
+  bounceOf: z
+    .strictObject({
+      compId: CompIdSchema,
+      picks: z.array(PickSchema).max(5_000),
+      edits: z.array(z.strictObject({ takeId: TakeIdSchema, edits: TakeEditsSchema })).max(5_000),
+    })
+    .nullable(),
 })
 
 /** A stretch of a take put aside to be called back later, from any layer. */

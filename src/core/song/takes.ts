@@ -1,5 +1,6 @@
 /** Commands on takes: recording adds them, the bin holds them. */
 import { produce } from 'immer'
+import { NO_EDITS } from './edit-schema'
 import { clampLevel, clampNudge } from './levels'
 import type { AssetId, LayerId, Song, Take, TakeId, TakeLevel } from './schema'
 import { requireTake } from './select'
@@ -21,10 +22,16 @@ export function makeTake(facts: TakeFacts): Take {
     starred: false,
     spare: false,
     binned: false,
-    printOf: null,
+    edits: NO_EDITS,
+    bounceOf: null,
     ...facts,
     name: (name ?? '').trim().slice(0, 120) || `Pass ${pass}`,
   }
+}
+
+/** Whether anything is laid over its sound. */
+export function hasEdits({ edits }: Take): boolean {
+  return edits.gains.length + edits.notes.length + edits.times.length > 0
 }
 
 /** The number of a layer's next pass, from 1. */
@@ -91,9 +98,9 @@ export function placeAgain(
         flaw.endFrame += laterFrames
       }
       Object.assign(take, { roundTripFrames, roundTripSource: source, roundTripMeasuredAt: measuredAt })
-      // A print holds the take's sound where it lay when the print was made: relative to the new place, the print plays the take with a nudge back.
-      for (const print of draft.takes) {
-        for (const pick of print.printOf?.picks ?? []) if (pick.takeId === id) pick.nudgeFrames = clampNudge(pick.nudgeFrames - laterFrames)
+      // A bounce holds the take's sound where it lay when the bounce was made: relative to the new place, the bounce plays the take with a nudge back.
+      for (const bounce of draft.takes) {
+        for (const pick of bounce.bounceOf?.picks ?? []) if (pick.takeId === id) pick.nudgeFrames = clampNudge(pick.nudgeFrames - laterFrames)
       }
     }
   })
@@ -151,6 +158,6 @@ export function withoutSounds(song: Song, assetIds: readonly AssetId[]): Song {
     draft.takes = draft.takes.filter(take => !gone.has(take.id))
     draft.spares = draft.spares.filter(spare => !gone.has(spare.takeId))
     for (const layer of draft.layers) for (const comp of layer.comps) comp.picks = comp.picks.filter(pick => !gone.has(pick.takeId))
-    draft.beat.treatments = draft.beat.treatments.filter(treatment => !assetIds.includes(treatment.assetId))
+    draft.beat.treatments = draft.beat.treatments.filter(treatment => treatment.assetId === null || !assetIds.includes(treatment.assetId))
   })
 }

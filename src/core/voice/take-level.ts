@@ -1,9 +1,10 @@
 /** How a take was sung into the microphone, and whether a later one was sung otherwise. */
 import { median } from '../audio/statistics'
 import { gainToDecibels, peakOf, powerToDecibels } from '../audio/decibels'
-import { SAMPLE_RATE_HZ } from '../audio/frames'
+import { SAMPLE_RATE_HZ, type Mono } from '../audio/frames'
 import { highPass, StereoBiquad } from '../effects/biquad'
 import type { TakeLevel } from '../song/schema'
+import type { FrameRange } from '../song/select'
 import type { VoiceAnalysis } from './analyse-voice'
 
 const QUIETEST_DECIBELS = -120
@@ -38,6 +39,24 @@ export function levelOf(
     noiseDbfs: finite(noiseFloorDbfs),
     tiltDecibels: below > 0 ? Math.max(-60, Math.min(60, powerToDecibels((below - above + 1e-12) / (above + 1e-12)))) : 0,
   }
+}
+
+/** Of stretches of one capture. @param read Frames of it. */
+export async function levelsOfStretches<S extends FrameRange>(
+  analysis: VoiceAnalysis,
+  stretches: readonly S[],
+  read: (startFrame: number, endFrame: number) => Promise<Mono>,
+): Promise<{ stretch: S; level: TakeLevel }[]> {
+  const { f0Hz, power } = analysis
+  const hop = Math.round(analysis.hopSeconds * SAMPLE_RATE_HZ)
+  const levels = []
+  for (const stretch of stretches) {
+    const from = Math.max(0, Math.ceil(stretch.startFrame / hop))
+    const to = Math.max(from, Math.floor(stretch.endFrame / hop))
+    const voice = await read(from * hop, to * hop)
+    levels.push({ stretch, level: levelOf(voice, { ...analysis, f0Hz: f0Hz.subarray(from, to), power: power.subarray(from, to) }) })
+  }
+  return levels
 }
 
 export type LevelChange = { kind: 'louder' | 'quieter' | 'noisier' | 'brighter' | 'duller'; decibels: number }

@@ -1,5 +1,4 @@
-/** Rearranging and colouring the beat: a command, then what the workers find or render for it, as one step of undo. */
-import type { TreatmentOptions } from '../../../core/beat/treatments'
+/** Rearranging and colouring the beat: a command, with what the workers find for it, as one step of undo. */
 import { framesPerBeat } from '../../../core/beat/grid'
 import { addTreatment, barsFallenSilent, replaceBeatFile, shiftPieces, sourceRanges, type BarRange } from '../../../core/song/arrangement'
 import type { AssetId, Song, Treatment } from '../../../core/song/schema'
@@ -15,36 +14,16 @@ export async function rearrange(label: string, command: (song: Song) => Song): P
   edit(label, song => shiftPieces(command(song), { shifts: result.kind === 'done' ? result.value : [] }))
 }
 
-/** Renders a treatment of every stretch that sounds over some bars. */
-export async function treatBars(
-  label: string,
-  range: BarRange,
-  { kind, amount }: Pick<TreatmentOptions, 'kind' | 'amount'>,
-  onProgress: (fraction: number) => void,
-): Promise<boolean> {
+/** Colours every stretch that sounds over some bars. It is heard as soon as the prints are made. */
+export function treatBars(label: string, range: BarRange, { kind, amount }: Pick<Treatment, 'kind' | 'amount'>): void {
   const { beat } = currentSong()
-  const stretches = sourceRanges(currentSong(), range).map(({ sourceStartFrame, sourceEndFrame }) => ({
-    sourceStartFrame: Math.max(0, sourceStartFrame),
-    sourceEndFrame: Math.min(beat.sourceFrames, sourceEndFrame),
-  }))
-  const treatments: Treatment[] = []
-  for (const [i, { sourceStartFrame, sourceEndFrame }] of stretches.entries()) {
-    if (sourceEndFrame - sourceStartFrame < 2) continue
-    const assetId = makeId() as AssetId
-    const treatment = { kind, amount, fadeFrames: Math.round(framesPerBeat(beat.grid) / 4) }
-    const result = await runJob(
-      'treatBeat',
-      { beatAssetId: beat.assetId, assetId, startFrame: sourceStartFrame, endFrame: sourceEndFrame, treatment },
-      { onProgress: fraction => onProgress((i + fraction) / stretches.length) },
-    )
-    if (result.kind !== 'done') {
-      await discardAsset(assetId)
-      return false
-    }
-    treatments.push({ id: makeId(), kind, amount, sourceStartFrame, sourceEndFrame, assetId })
-  }
+  const fadeFrames = Math.round(framesPerBeat(beat.grid) / 4)
+  const treatments = sourceRanges(currentSong(), range).flatMap((stretch): Treatment[] => {
+    const sourceStartFrame = Math.max(0, stretch.sourceStartFrame)
+    const sourceEndFrame = Math.min(beat.sourceFrames, stretch.sourceEndFrame)
+    return sourceEndFrame - sourceStartFrame < 2 ? [] : [{ id: makeId(), kind, amount, fadeFrames, sourceStartFrame, sourceEndFrame, assetId: null }]
+  })
   edit(label, song => treatments.reduce((current, treatment) => addTreatment(current, { treatment }), song))
-  return true
 }
 
 export type ReplaceOutcome =

@@ -23,7 +23,6 @@ interface BarActionsProps {
 export function BarActions({ section, range, onRange }: BarActionsProps) {
   const song = useSong(current => current)
   const [busy, setBusy] = useState(false)
-  const [failed, setFailed] = useState(false)
   const [kind, setKind] = useState<TreatmentKind>('far away')
   const [amount, setAmount] = useState(0.5)
   const end = range.startBar + range.barCount
@@ -35,9 +34,9 @@ export function BarActions({ section, range, onRange }: BarActionsProps) {
   const choose = (from: number, to: number) => onRange({ startBar: Math.min(from, to), barCount: Math.abs(to - from) + 1 })
   const silent = areBarsMuted(song, range)
   const colours = treatmentsOver(song, range)
-  const work = async (task: () => Promise<boolean | void>) => {
+  const work = async (task: () => Promise<void>) => {
     setBusy(true)
-    setFailed((await task()) === false)
+    await task()
     setBusy(false)
   }
   return (
@@ -126,11 +125,8 @@ export function BarActions({ section, range, onRange }: BarActionsProps) {
             />
           )}
         </Box>
-        <Pill
-          disabled={busy}
-          onClick={() => void work(() => treatBars(`colour ${name}: ${treatmentTitle({ kind, amount })}`, range, { kind, amount }, () => {}))}
-        >
-          {busy ? 'Working …' : 'Colour it'}
+        <Pill disabled={busy} onClick={() => treatBars(`colour ${name}: ${treatmentTitle({ kind, amount })}`, range, { kind, amount })}>
+          Colour it
         </Pill>
         {colours.length > 0 ? (
           <Pill onClick={() => edit(`the plain beat in ${name}`, current => removeTreatments(current, { ids: colours.map(({ id }) => id) }))}>Plain again</Pill>
@@ -141,7 +137,6 @@ export function BarActions({ section, range, onRange }: BarActionsProps) {
           Takes stay where they are in time when bars move under them.
         </Text>
       ) : null}
-      {failed ? <Text color="warn">That did not work; the beat is as it was. Is there room on the disk?</Text> : null}
     </Flex>
   )
 }

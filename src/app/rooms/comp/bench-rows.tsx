@@ -3,7 +3,7 @@ import { useVirtualizer } from '@tanstack/react-virtual'
 import { memo, useCallback, useEffect, useMemo, useRef, useState, type CSSProperties } from 'react'
 import type { Proposal } from '../../../core/comp/propose-comp'
 import type { LayerId, TakeId } from '../../../core/song/schema'
-import { isPrintStale } from '../../../core/mix/print'
+import { isBounceStale } from '../../../core/comp/bounces'
 import { currentComp, overlapFrames, requireLayer, requireTake } from '../../../core/song/select'
 import { setAside } from '../../shared/time-view'
 import { useVoices } from '../../song/voices'
@@ -108,7 +108,7 @@ const BenchRow = memo(function BenchRow({ bench: { song, stretch, view }, row, t
         bright={currentComp(layer).picks.filter(pick => pick.takeId === take.id && overlapFrames(pick, view) > 0)}
         used={uses.length > 0 ? textOfUse(song, uses[0]!) : null}
         ground={pickedIn(song, row.layerId, stretch)?.take ?? null}
-        stale={isPrintStale(song, take)}
+        stale={isBounceStale(song, take)}
         beat={song.beat}
         layerName={several ? layer.name : take.layerId === row.layerId ? null : (song.layers.find(entry => entry.id === take.layerId)?.name ?? null)}
         stretch={stretch}

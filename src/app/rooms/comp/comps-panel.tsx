@@ -3,7 +3,7 @@ import { Box, Flex, Input, Text } from '@chakra-ui/react'
 import { Lock, LockOpen, Trash2 } from 'lucide-react'
 import { useState } from 'react'
 import { checkCopy, copyFromComp, describeComp, differingLines, removeComp, saveComp, switchComp } from '../../../core/comp/comps'
-import { isPrintStale } from '../../../core/mix/print'
+import { isBounceStale } from '../../../core/comp/bounces'
 import type { Comp, LineId, Song } from '../../../core/song/schema'
 import type { Stretch } from '../../../core/comp/stretches'
 import { currentComp, lineTitle, requirePlacedLine } from '../../../core/song/select'
@@ -13,7 +13,7 @@ import { NameField } from '../../shared/name-field'
 import { Card, Pill } from '../../shared/parts'
 import { edit } from '../../song/song-store'
 import { goTo, setBench, useBench } from './bench-store'
-import { PrintControls } from './print-controls'
+import { BounceControls } from './bounce-controls'
 import type { Bench } from './use-bench'
 
 export function CompsPanel({ bench }: { bench: Bench }) {
@@ -24,7 +24,7 @@ export function CompsPanel({ bench }: { bench: Bench }) {
     edit(`save ‘${name || 'a comp'}’`, song_ => saveComp(song_, { layerId: layer.id, name, makeId }))
     setName('')
   }
-  const prints = song.takes.filter(take => take.printOf?.compId === current.id && !take.binned)
+  const bounces = song.takes.filter(take => take.bounceOf?.compId === current.id && !take.binned)
   return (
     <Card mt={3} py={3} role="group" aria-label="Comps of this layer">
       <Flex gap={5} align="start">
@@ -52,7 +52,7 @@ export function CompsPanel({ bench }: { bench: Bench }) {
             />
             <Pill onClick={save}>Save a copy</Pill>
           </Flex>
-          <PrintControls song={song} layer={layer} print={prints.at(-1) ?? null} stale={prints.some(take => isPrintStale(song, take))} />
+          <BounceControls song={song} layer={layer} bounce={bounces.at(-1) ?? null} stale={bounces.some(take => isBounceStale(song, take))} />
         </Flex>
       </Flex>
       <Comparison bench={bench} />

@@ -1,11 +1,17 @@
 /** The seam that is looked at, or the pick: how it sounds, in numbers that can be typed. */
 import { Box, Flex, NativeSelect } from '@chakra-ui/react'
+import { setAsSung } from '../../../core/edits/commands'
+import { pitchInStretch, setPitchInStretch } from '../../../core/edits/stretch-pitch'
 import { joinPicks, reachesBeyond, setPickGain, setSeam } from '../../../core/comp/seams'
 import { MAX_SEAM_MATCH_DECIBELS } from '../../../core/comp/level-match'
 import type { Stretch } from '../../../core/comp/stretches'
 import { SEAM_FRAMES } from '../../../core/mix/pick-spans'
 import { SEAM_FRAMES_RANGE, type Layer, type Pick, type Song } from '../../../core/song/schema'
 import { requireTake } from '../../../core/song/select'
+import { SHIFT_RANGE_CENTS } from '../../../core/song/edit-schema'
+import { hasEdits } from '../../../core/song/takes'
+import { makeId } from '../../../storage/database'
+import { edit } from '../../song/song-store'
 import { formatDecibels } from '../../shared/format'
 import { NumberField } from '../../shared/number-field'
 import { Card, KeyCap, Pill } from '../../shared/parts'
@@ -172,6 +178,36 @@ function PickControls({ song, layer, stretch, pick }: Omit<SeamBarProps, 'place'
       {pick.nudgeFrames !== 0 ? (
         <Pill size="xs" onClick={() => nudgeIn(layer.id, stretch, () => 0)}>
           As sung <KeyCap>0</KeyCap>
+        </Pill>
+      ) : null}
+      <Flex align="center" gap={1} color="ink.soft">
+        pitch{' '}
+        <NumberField
+          label={`Pitch of this ${stretch.scope}`}
+          value={pitchInStretch(song, pick, stretch)}
+          {...SHIFT_RANGE_CENTS}
+          digits={0}
+          unit="cents"
+          width="52px"
+          onKeep={shiftCents =>
+            edit(shiftCents === 0 ? 'the pitch as sung' : `move the pitch of ‘${stretch.title.slice(0, 24)}’`, current =>
+              setPitchInStretch(current, { layerId: layer.id, stretch, shiftCents, makeId }),
+            )
+          }
+        />
+      </Flex>
+      {hasEdits(take) ? (
+        <Pill
+          size="xs"
+          chosen={pick.asSung}
+          title="Without what is laid over the take"
+          onClick={() =>
+            editComp(layer.id, pick.asSung ? 'with what is laid over the take' : 'the take as sung', current =>
+              setAsSung(current, { layerId: layer.id, pickId: pick.id, asSung: !pick.asSung }),
+            )
+          }
+        >
+          Dry take
         </Pill>
       ) : null}
       {uses.length > 0 ? (

@@ -59,7 +59,7 @@ export interface TakeStripProps {
   used: string | null
   /** What its layer plays here. */
   ground: Take | null
-  /** It is a print, and no longer what its comp plays. */
+  /** It is a bounce, and no longer what its comp plays. */
   stale: boolean
   beat: Beat
   /** Named where rows of several layers are on the bench. */
@@ -121,7 +121,7 @@ export const TakeStrip = memo(function TakeStrip({
   const marks = [
     take.starred ? 'starred' : null,
     take.spare ? 'put aside' : null,
-    take.printOf ? (stale ? 'print, no longer what the comp plays' : 'print') : null,
+    take.bounceOf ? (stale ? 'bounce, no longer what the comp plays' : 'bounce') : null,
   ].filter(Boolean)
   const state = [used ?? (picked ? 'picked' : null), said || null, level ? `matched by ${level}` : null].filter(Boolean).join(', ')
   return (

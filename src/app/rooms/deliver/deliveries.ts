@@ -1,7 +1,7 @@
 /** Deliveries of the open song: rendered one after the other in a worker, kept while the song is open, whatever room is in view. */
 import { create } from 'zustand'
 import type { DeliveryRateHz, DeliveryReport } from '../../../core/deliver/delivery'
-import { nameOfPart, planPart, type Part } from '../../../core/deliver/parts'
+import { nameOfPart, type Part } from '../../../core/deliver/parts'
 import { deliveryFileName, safeName, uniqueFileName } from '../../../core/files/names'
 import type { Song } from '../../../core/song/schema'
 import { makeId } from '../../../storage/database'
@@ -37,7 +37,7 @@ export function renderParts(parts: readonly Part[], sampleRateHz: DeliveryRateHz
 
 function addRender(song: Song, part: Part, sampleRateHz: DeliveryRateHz, withoutMissing: boolean, signal: AbortSignal): void {
   later(deliveryFileName(song.title, nameOfPart(song, part), 'wav'), signal, async (item, onProgress) => {
-    const result = await runJob('deliver', { plan: planPart(song, part), sampleRateHz, withoutMissing }, { signal, onProgress })
+    const result = await runJob('deliver', { song, part, sampleRateHz, withoutMissing }, { signal, onProgress })
     if (result.kind === 'cancelled') return null
     if (result.kind === 'failed') return { ...item, kind: 'failed', detail: result.detail }
     const { value } = result

@@ -2,7 +2,6 @@
 import { Text } from '@chakra-ui/react'
 import { useState } from 'react'
 import { setBeatMix } from '../../../core/mix/commands'
-import { planMix } from '../../../core/mix/plan'
 import { runJob } from '../../../workers/run-job'
 import { formatDecibels } from '../../shared/format'
 import { Pill } from '../../shared/parts'
@@ -19,7 +18,8 @@ export function BeforeAfter() {
     // Voices alone: the beat would hide what the recipes do to their loudness.
     const song = setBeatMix(currentSong(), { muted: true, soloed: false })
     const result = await runJob('compareLoudness', {
-      plans: [planMix(song, { kind: 'without-recipe', gainDecibels: 0 }), planMix(song)],
+      song,
+      views: [{ kind: 'without-recipe', gainDecibels: 0 }, { kind: 'song' }],
       range: rangeOf(song, useView.getState().selection),
     })
     setMeasuring(false)

@@ -20,7 +20,14 @@ interface MixView {
   ridden: Ridden
 }
 
-export const useMix = create<MixView>(() => ({ sheet: 'recipe', place: { kind: 'all' }, stepId: null, spaceId: null, layerId: null, ridden: { kind: 'level' } }))
+export const useMix = create<MixView>(() => ({
+  sheet: 'recipe',
+  place: { kind: 'all' },
+  stepId: null,
+  spaceId: null,
+  layerId: null,
+  ridden: { kind: 'level' },
+}))
 
 /** A voice is chosen: its own recipe and its own ride are looked at. */
 export function chooseVoice(layerId: LayerId): void {

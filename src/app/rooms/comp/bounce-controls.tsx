@@ -1,10 +1,10 @@
 /** The comp as one take, kept beside its sources, and as one WAV file. */
 import { Flex, Text } from '@chakra-ui/react'
 import { useState } from 'react'
-import { addPrint } from '../../../core/mix/print'
+import { addBounce, editsPlayed } from '../../../core/comp/bounces'
 import { deliveryFileName } from '../../../core/files/names'
 import type { AssetId, Layer, Song, Take, TakeId } from '../../../core/song/schema'
-import { currentComp } from '../../../core/song/select'
+import { currentComp, requireLayer } from '../../../core/song/select'
 import { makeId } from '../../../storage/database'
 import type { MissingResult } from '../../../workers/contract'
 import { runJob } from '../../../workers/run-job'
@@ -15,27 +15,29 @@ import { currentSong, edit } from '../../song/song-store'
 
 type Doing = { kind: 'idle' } | { kind: 'working'; what: string } | { kind: 'said'; text: string; goOn?: () => void }
 
-export function PrintControls({ song, layer, print, stale }: { song: Song; layer: Layer; print: Take | null; stale: boolean }) {
+export function BounceControls({ song, layer, bounce, stale }: { song: Song; layer: Layer; bounce: Take | null; stale: boolean }) {
   const [doing, setDoing] = useState<Doing>({ kind: 'idle' })
   const empty = currentComp(layer).picks.length === 0
   const askWithout = (from: Song, { missing }: MissingResult, goOn: () => void) => setDoing({ kind: 'said', text: missingText(from, missing), goOn })
-  const printNow = async (withoutMissing = false) => {
-    setDoing({ kind: 'working', what: 'Printing …' })
+  const bounceNow = async (withoutMissing = false) => {
+    setDoing({ kind: 'working', what: 'Bouncing …' })
     const from = currentSong()
     const assetId = makeId() as AssetId
-    const result = await runJob('printComp', { song: from, layerId: layer.id, assetId, withoutMissing })
-    if (result.kind === 'done' && result.value.kind === 'missing-sound') return askWithout(from, result.value, () => void printNow(true))
-    if (result.kind !== 'done' || result.value.kind !== 'printed') return setDoing({ kind: 'said', text: 'It could not be printed; nothing was changed.' })
+    const result = await runJob('bounceComp', { song: from, layerId: layer.id, assetId, withoutMissing })
+    if (result.kind === 'done' && result.value.kind === 'missing-sound') return askWithout(from, result.value, () => void bounceNow(true))
+    if (result.kind !== 'done' || result.value.kind !== 'bounced') return setDoing({ kind: 'said', text: 'It could not be bounced; nothing was changed.' })
     const { extent } = result.value
-    edit(print ? 'refresh the print' : 'print as one take', current =>
-      addPrint(current, {
+    const { picks } = currentComp(requireLayer(from, layer.id))
+    edit(bounce ? 'refresh the bounce' : 'bounce to one take', current =>
+      addBounce(current, {
         layerId: layer.id,
-        replaces: print?.id ?? null,
+        replaces: bounce?.id ?? null,
         takeId: makeId() as TakeId,
         assetId,
         extent,
-        picks: currentComp(from.layers.find(entry => entry.id === layer.id)!).picks,
-        printedAt: new Date().toISOString(),
+        picks,
+        edits: editsPlayed(from, picks),
+        bouncedAt: new Date().toISOString(),
       }),
     )
     setDoing({ kind: 'said', text: 'It lies among the takes.' })
@@ -54,8 +56,8 @@ export function PrintControls({ song, layer, print, stale }: { song: Song; layer
   return (
     <>
       <Flex gap={2}>
-        <Pill flex="1" disabled={empty || working || (print !== null && !stale)} onClick={() => void printNow()}>
-          {print ? (stale ? 'Refresh the print' : 'Printed') : 'Print as one take'}
+        <Pill flex="1" disabled={empty || working || (bounce !== null && !stale)} onClick={() => void bounceNow()}>
+          {bounce ? (stale ? 'Refresh the bounce' : 'Bounced') : 'Bounce to one take'}
         </Pill>
         <Pill flex="1" disabled={empty || working} onClick={() => void saveWav()}>
           Save as WAV

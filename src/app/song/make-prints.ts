@@ -1,0 +1,41 @@
+/** Makes the prints that the open song lacks in a worker, nearest to the playhead first; each is heard as soon as it is there. */
+import { keyOfJob } from '../../core/prints/jobs'
+import { missingPrints } from '../../core/prints/plan-prints'
+import { runJob } from '../../workers/run-job'
+import { addPrint, NO_PRINT_STATE, usePrints } from './prints'
+import { useSongStore } from './song-store'
+import { useView } from './view-store'
+
+let isMaking = false
+
+/** Looks what the song needs, and makes it one by one; what is not needed any more when its turn comes is left out. */
+async function makeMissing(): Promise<void> {
+  if (isMaking) return
+  isMaking = true
+  try {
+    for (let job = nextJob(); job; job = nextJob()) {
+      const key = keyOfJob(job)
+      const result = await runJob('makePrint', { job })
+      if (result.kind === 'done' && result.value.kind === 'made') addPrint(key, result.value.assetId)
+      else usePrints.setState(({ failed }) => ({ failed: new Set([...failed, key]) }))
+    }
+  } finally {
+    isMaking = false
+  }
+}
+
+function nextJob() {
+  const { history } = useSongStore.getState()
+  if (!history) return undefined
+  const { table, failed } = usePrints.getState()
+  const missing = missingPrints(history.song, table, useView.getState().cursorFrame).filter(job => !failed.has(keyOfJob(job)))
+  usePrints.setState({ waiting: missing.length })
+  return missing[0]
+}
+
+useSongStore.subscribe((state, before) => {
+  const song = state.history?.song
+  if (song === before.history?.song) return
+  if (song?.id !== before.history?.song.id) usePrints.setState(NO_PRINT_STATE)
+  void makeMissing()
+})

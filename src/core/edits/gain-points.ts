@@ -1,0 +1,26 @@
+/** The gain edits of a take as one line of points, which a span carries. */
+import type { GainEdit } from '../song/edit-schema'
+
+/** Decibels at a frame of the asset. */
+export interface GainPoint {
+  frame: number
+  decibels: number
+}
+
+/** Straight lines of decibels from point to point; 0 dB before the first and after the last. None for no edits. */
+export function gainPointsOf(edits: readonly GainEdit[]): GainPoint[] {
+  const corners = edits.flatMap(edit => {
+    const fade = fadeOf(edit)
+    return [edit.startFrame, edit.startFrame + fade, edit.endFrame - fade, edit.endFrame]
+  })
+  return [...new Set(corners)].sort((a, b) => a - b).map(frame => ({ frame, decibels: edits.reduce((sum, edit) => sum + decibelsAt(edit, frame), 0) }))
+}
+
+function fadeOf({ startFrame, endFrame, fadeFrames }: GainEdit): number {
+  return Math.min(fadeFrames, (endFrame - startFrame) / 2)
+}
+
+function decibelsAt(edit: GainEdit, frame: number): number {
+  const inside = Math.min(frame - edit.startFrame, edit.endFrame - frame)
+  return inside <= 0 ? 0 : edit.gainDecibels * Math.min(1, inside / fadeOf(edit))
+}

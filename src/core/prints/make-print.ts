@@ -1,0 +1,59 @@
+/** Makes a print. Equal jobs on equal sound give equal bits. */
+import { treat } from '../beat/treatments'
+import { SAMPLE_RATE_HZ, type Planar } from '../audio/frames'
+import type { AssetId } from '../song/schema'
+import type { EditId } from '../song/edit-schema'
+import { resynthesise } from '../tune/resynthesise'
+import { timeMapOf } from '../tune/time-map'
+import type { PitchTrack } from '../voice/pitch'
+import type { PrintJob } from './jobs'
+import type { MendedJob } from './mended'
+
+/** Where the sound that a print is made from lies. */
+export interface PrintSource {
+  /** Frames of an asset; silence where it does not reach. */
+  read(assetId: AssetId, startFrame: number, endFrame: number): Promise<Planar>
+  /** Of the whole asset. */
+  pitchOf(assetId: AssetId): Promise<PitchTrack>
+}
+
+/** A moved note begins and ends over so much of it: no singer leaps in no time. */
+const GLIDE_FRAMES = 720
+/** At its ends a print goes over into the take, should the voice not be itself again by then. */
+const SPLICE_FRAMES = 480
+
+/** @returns as many frames as the job's stretch. */
+export async function makePrint(job: PrintJob, source: PrintSource): Promise<Planar> {
+  const { assetId, startFrame, endFrame } = job
+  const sound = await source.read(assetId, startFrame, endFrame)
+  if (job.kind === 'treated') return treat(sound, job.treatment)
+  return [mend(sound[0], job, await source.pitchOf(assetId))]
+}
+
+function mend(voice: Planar[number], { startFrame, notes, times }: MendedJob, track: PitchTrack): Planar[number] {
+  const hopFrames = Math.round(track.hopSeconds * SAMPLE_RATE_HZ)
+  const firstHop = Math.ceil(startFrame / hopFrames)
+  // The job's first frame lies between two hops: the voice is taken from the hop before on.
+  const lead = firstHop * hopFrames - startFrame
+  const body = voice.subarray(lead)
+  const from = firstHop * hopFrames
+  const made = resynthesise(body, {
+    pitch: { f0Hz: track.f0Hz.subarray(firstHop, firstHop + Math.ceil(body.length / hopFrames)), hopFrames },
+    centsAt: frame => centsAt(notes, frame + from),
+    time: timeMapOf(times.map(time => ({ ...time, id: 'time' as EditId, frame: time.frame - from }))),
+  })
+  const print = voice.slice()
+  for (let i = 0; i < made.length; i++) {
+    const share = Math.min(1, (i + 1) / SPLICE_FRAMES, (made.length - i) / SPLICE_FRAMES)
+    // Where both are one, what is computed between them need not be.
+    print[lead + i] = share === 1 || made[i] === body[i] ? made[i] : body[i] + share * (made[i] - body[i])
+  }
+  return print
+}
+
+function centsAt(notes: MendedJob['notes'], frame: number): number {
+  const note = notes.find(entry => frame >= entry.startFrame && frame < entry.endFrame)
+  if (!note) return 0
+  const glide = Math.min(GLIDE_FRAMES, (note.endFrame - note.startFrame) / 4)
+  return note.shiftCents * Math.min(1, (frame - note.startFrame) / glide, (note.endFrame - frame) / glide)
+}

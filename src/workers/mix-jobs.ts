@@ -1,0 +1,71 @@
+/** Jobs that render what a song plays. */
+import { compAsWav } from '../core/deliver/comp-file'
+import { compareLoudness } from '../core/deliver/compare-loudness'
+import { renderDelivery } from '../core/deliver/delivery'
+import { planPart } from '../core/deliver/parts'
+import { bounceComp, extentOfComp } from '../core/mix/bounce'
+import { soundingSpans } from '../core/mix/missing-sound'
+import { spansOfPicks } from '../core/mix/pick-spans'
+import { planMix } from '../core/mix/plan'
+import { currentComp, lengthOf, requireLayer } from '../core/song/select'
+import { AssetWriter, makeAssetStore } from '../storage/sounds'
+import type { Jobs } from './contract'
+import { ensurePrint } from './ensure-print'
+import { printsOf, storeFor } from './stored-sounds'
+
+type MixJobs = Pick<Jobs, 'makePrint' | 'deliver' | 'compareLoudness' | 'bounceComp' | 'exportComp'>
+
+/** Of the progress of a delivery, what its prints are. */
+const PRINTS_SHARE = 0.2
+
+export const mixJobs: MixJobs = {
+  makePrint({ job }) {
+    return ensurePrint(job)
+  },
+
+  async deliver({ song, part, sampleRateHz, withoutMissing }, onProgress) {
+    const began = performance.now()
+    const prints = await printsOf(song, fraction => onProgress(PRINTS_SHARE * fraction))
+    const plan = planPart(song, part, prints)
+    const { missing, store } = await storeFor(soundingSpans(plan), withoutMissing)
+    if (missing) return missing
+    const rest = prints.size > 0 ? 1 - PRINTS_SHARE : 1
+    const result = await renderDelivery({ plan, store, sampleRateHz, onProgress: fraction => onProgress(1 - rest + rest * fraction) })
+    if (result.kind !== 'delivered') return { kind: 'nothing-sounds' }
+    return { kind: 'delivered', file: new Blob(result.parts, { type: 'audio/wav' }), report: result.report, renderSeconds: (performance.now() - began) / 1_000 }
+  },
+
+  async compareLoudness({ song, views, range }, onProgress) {
+    const prints = await printsOf(song)
+    return compareLoudness([planMix(song, views[0], prints), planMix(song, views[1], prints)], range, makeAssetStore(), onProgress)
+  },
+
+  async bounceComp({ song, layerId, assetId, withoutMissing }, onProgress) {
+    const comp = currentComp(requireLayer(song, layerId))
+    const extent = extentOfComp(song, comp)
+    if (!extent) return { kind: 'empty' }
+    const prints = await printsOf(song)
+    const { missing, store } = await storeFor(spansOfPicks(comp.picks, song, prints), withoutMissing)
+    if (missing) return missing
+    const writer = await AssetWriter.create(assetId, 1)
+    let at = 0
+    for await (const piece of bounceComp(song, comp, { store, prints })) {
+      await writer.push([piece])
+      at += piece.length
+      onProgress(at / lengthOf(extent))
+    }
+    await writer.finish()
+    return { kind: 'bounced', extent }
+  },
+
+  async exportComp({ song, layerId, withoutMissing }, onProgress) {
+    const comp = currentComp(requireLayer(song, layerId))
+    if (comp.picks.length === 0) return { kind: 'empty' }
+    const prints = await printsOf(song)
+    const { missing, store } = await storeFor(spansOfPicks(comp.picks, song, prints), withoutMissing)
+    if (missing) return missing
+    const parts: BlobPart[] = []
+    for await (const bytes of compAsWav(song, comp, { store, prints }, onProgress)) parts.push(bytes)
+    return { kind: 'made', file: new Blob(parts, { type: 'audio/wav' }) }
+  },
+}

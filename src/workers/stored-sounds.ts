@@ -1,0 +1,28 @@
+/** What jobs render from: stored sound, with the prints that a song needs made first. */
+import { assetsOfSpans, missingInSpans } from '../core/mix/missing-sound'
+import type { AssetStore } from '../core/mix/render-offline'
+import type { Span } from '../core/mix/spans'
+import { keyOfJob, type PrintTable } from '../core/prints/jobs'
+import { planPrints } from '../core/prints/plan-prints'
+import type { AssetId, Song } from '../core/song/schema'
+import { findMissingSound, makeAssetStore } from '../storage/sounds'
+import type { MissingResult } from './contract'
+import { ensurePrint } from './ensure-print'
+
+/** Every print that a song needs; without those whose sound is not stored. */
+export async function printsOf(song: Song, onProgress: (fraction: number) => void = () => {}): Promise<PrintTable> {
+  const jobs = planPrints(song)
+  const made = new Map<string, AssetId>()
+  for (const [i, job] of jobs.entries()) {
+    const result = await ensurePrint(job)
+    if (result.kind === 'made') made.set(keyOfJob(job), result.assetId)
+    onProgress((i + 1) / jobs.length)
+  }
+  return made
+}
+
+/** The store that some spans are read from; first it is looked whether all of their sound is there. */
+export async function storeFor(spans: readonly Span[], withoutMissing: boolean): Promise<{ missing: MissingResult | null; store: AssetStore }> {
+  const missing = withoutMissing ? [] : missingInSpans(spans, await findMissingSound(assetsOfSpans(spans)))
+  return { missing: missing.length > 0 ? { kind: 'missing-sound', missing } : null, store: makeAssetStore(withoutMissing ? () => {} : undefined) }
+}
