@@ -6,6 +6,7 @@ const wabt = await loadWabt()
 for (const [folder, name] of [
   ['src/core/audio', 'convolve'],
   ['src/core/effects', 'network'],
+  ['src/core/effects', 'saturate'],
 ]) {
   const parsed = wabt.parseWat(`${name}.wat`, readFileSync(`${folder}/${name}.wat`, 'utf8'), { simd: true, bulk_memory: true })
   const { buffer } = parsed.toBinary({})

@@ -48,16 +48,6 @@ export class Convolver {
     return channels.map((_, c) => this.floats.subarray(outputAt + c * count, outputAt + (c + 1) * count))
   }
 
-  /** As `run`, written into arrays of the caller's and without allocation: for the audio thread. */
-  runInto(outputs: readonly Float32Array[], channels: readonly (readonly Float32Array[])[], whole: number, phase: number, count: number): void {
-    const outputAt = this.convolveAll(channels, whole, phase, count)
-    for (let c = 0; c < channels.length; c++) {
-      const output = outputs[c]
-      const at = outputAt + c * count
-      for (let i = 0; i < count; i++) output[i] = this.floats[at + i]
-    }
-  }
-
   /** @returns where in the memory's floats the outputs begin, one channel after the other. */
   private convolveAll(channels: readonly (readonly Float32Array[])[], whole: number, phase: number, count: number): number {
     // The last stretch is read to a multiple of sixteen; those taps are zero, but what they meet must be a number.

@@ -1,118 +1,132 @@
-/** Sound at four times its rate and back, for what bends the wave: overtones above half the rate must not fold down. */
-import { Convolver } from '../audio/convolve'
+/** One channel at four times its rate and back, for what bends the wave: overtones above half the rate must not fold down. */
+import { compileKernel } from '../audio/kernel'
 import { BLOCK_FRAMES } from '../audio/frames'
 import { besselI0, kaiserBeta } from '../audio/window'
+import { SATURATE_WASM } from './saturate-wasm'
 
-export const OVERSAMPLING = 4
-/** On each side of the middle, at the higher rate: flat to 20 kHz and 90 dB down from 28 kHz on, by Kaiser's length formula. */
-const HALF_TAPS = 72
-const ATTENUATION_DECIBELS = 90
-/** Up and down again; each way delays by HALF_TAPS frames of the higher rate. */
-export const OVERSAMPLING_LATENCY_FRAMES = (2 * HALF_TAPS) / OVERSAMPLING
+/**
+ * Two half-band filters one after the other, each way: every second tap is nothing but the middle, and what the one doubles is easy for the other.
+ * Flat to 20 kHz and 100 dB down from 28 kHz on, by Kaiser's length formula: half their lengths.
+ * @see F. J. Harris, Multirate signal processing for communication systems (2004), chapter 8.
+ */
+const FIRST_HALF = 39
+const SECOND_HALF = 13
+const ATTENUATION_DECIBELS = 100
+/** Up and down again, and a sample of the middle rate more, so that it is whole frames. */
+export const OVERSAMPLING_LATENCY_FRAMES = (2 * FIRST_HALF + SECOND_HALF + 1) / 2
 
-const TAPS = makeTaps()
-
-/** A windowed sinc at a quarter of the band, its sum 1. */
-function makeTaps(): Float64Array {
+/** The taps that are not nothing, from the first to the middle, which itself is a half. */
+function halfBand(half: number, gain: number): Float32Array {
   const beta = kaiserBeta(ATTENUATION_DECIBELS)
-  const taps = Float64Array.from({ length: 2 * HALF_TAPS + 1 }, (_, i) => {
-    const at = i - HALF_TAPS
-    const x = (Math.PI * at) / OVERSAMPLING
-    return (at === 0 ? 1 : Math.sin(x) / x) * besselI0(beta * Math.sqrt(1 - (at / HALF_TAPS) ** 2))
+  const taps = Float64Array.from({ length: (half + 1) / 2 }, (_, i) => {
+    const at = half - 2 * i
+    return (Math.sin((Math.PI * at) / 2) / (Math.PI * at)) * besselI0(beta * Math.sqrt(1 - (at / half) ** 2))
   })
-  const sum = taps.reduce((a, b) => a + b, 0)
-  return taps.map(tap => tap / sum)
+  // All of them together are the other half.
+  const sum = 2 * taps.reduce((a, b) => a + b, 0)
+  return Float32Array.from(taps, tap => (tap * gain * 0.5) / sum)
 }
 
-/** Frames of the past that a tap can reach. */
-const PAST_FRAMES = (2 * HALF_TAPS) / OVERSAMPLING
-const FINE_PAST_FRAMES = 2 * HALF_TAPS
-/** The kernel takes sixteen taps at a time. */
-const inSixteens = (taps: number) => 16 * Math.ceil(taps / 16)
-
-/** One for all oversamplers of a thread: what they remember is their own. */
-let kernels: { up: Convolver; down: Convolver } | null = null
-
-function makeKernels(): { up: Convolver; down: Convolver } {
-  // A row of taps for each of the fine frames that one frame becomes, the earliest frame first.
-  const length = inSixteens(PAST_FRAMES + 1)
-  const rows = new Float32Array(OVERSAMPLING * length)
-  for (let tap = 0; tap <= 2 * HALF_TAPS; tap++) rows[(tap % OVERSAMPLING) * length + PAST_FRAMES - Math.floor(tap / OVERSAMPLING)] = OVERSAMPLING * TAPS[tap]
-  const row = new Float32Array(inSixteens(2 * HALF_TAPS + 1))
-  for (let tap = 0; tap <= 2 * HALF_TAPS; tap++) row[2 * HALF_TAPS - tap] = TAPS[tap]
-  return { up: new Convolver(rows, OVERSAMPLING, 1), down: new Convolver(row, 1, OVERSAMPLING) }
+/** Where in a kernel's memory, in floats: first what is left of the past, and behind it what comes. */
+const PAST = 48
+const MIDDLE_FRAMES = 2 * BLOCK_FRAMES
+const areas = { at: 0 }
+const area = (frames: number) => {
+  const { at } = areas
+  // Eight more, for what is rounded up to.
+  areas.at += PAST + frames + 8
+  return at + PAST
 }
+const TAPS_UP = [area(FIRST_HALF), area(SECOND_HALF)]
+const TAPS_DOWN = [area(FIRST_HALF), area(SECOND_HALF)]
+const INPUT = area(BLOCK_FRAMES)
+const EVEN = area(BLOCK_FRAMES)
+const MIDDLE = area(MIDDLE_FRAMES)
+const FINE_EVEN = area(MIDDLE_FRAMES)
+const BENT_EVEN = area(MIDDLE_FRAMES)
+const BENT_ODD = area(MIDDLE_FRAMES)
+const FACTORS_EVEN = area(MIDDLE_FRAMES)
+const FACTORS_ODD = area(MIDDLE_FRAMES)
+const HALVED = area(MIDDLE_FRAMES)
+const HALVED_EVEN = area(BLOCK_FRAMES)
+const HALVED_ODD = area(BLOCK_FRAMES)
+const OUTPUT = area(BLOCK_FRAMES)
+/** Of these something is remembered. */
+const REMEMBERED: readonly [at: number, perFrame: number][] = [
+  [INPUT, 1],
+  [MIDDLE, 2],
+  [BENT_EVEN, 2],
+  [BENT_ODD, 2],
+  [HALVED_EVEN, 1],
+  [HALVED_ODD, 1],
+]
 
-/** One way, up or down: what it remembers of both sides. Without allocation for whole blocks. */
-class Way {
-  /** Of each side what came before and what comes. */
-  private readonly both: [Float32Array, Float32Array][]
-  private readonly one: [Float32Array, Float32Array][]
-  private readonly into: [Float32Array, Float32Array]
+let kernel: WebAssembly.Module | null = null
+type Call = (...args: number[]) => void
 
-  constructor(
-    private readonly kernel: Convolver,
-    pastFrames: number,
-  ) {
-    const nothing = new Float32Array(0)
-    this.both = [0, 1].map(() => [new Float32Array(pastFrames), nothing])
-    this.one = [this.both[0]]
-    this.into = [nothing, nothing]
-  }
-
-  /** `count` frames of each side; the same array for both is one side. */
-  pass(left: Float32Array, right: Float32Array, intoLeft: Float32Array, intoRight: Float32Array, count: number): void {
-    const { both, into } = this
-    const sides = left === right ? this.one : both
-    both[0][1] = left
-    both[1][1] = right
-    into[0] = intoLeft
-    into[1] = intoRight
-    this.kernel.runInto(into, sides, 0, 0, count)
-    for (let side = 0; side < sides.length; side++) remember(sides[side][0], sides[side][1])
-  }
-
-  reset(): void {
-    for (const [past] of this.both) past.fill(0)
-  }
-}
-
-/** Two channels, or one that is both. `up` and `down` belong together, block by block; what is done to the sound between them is the caller's. */
+/** What lies between `up` and `down` is bent by a curve, or by the factors of another that was. */
 export class Oversampler {
-  /** Filled by `up`, read by `down`; of one channel only the first. */
-  readonly fine = [new Float32Array(OVERSAMPLING * BLOCK_FRAMES), new Float32Array(OVERSAMPLING * BLOCK_FRAMES)] as const
-  private readonly wayUp: Way
-  private readonly wayDown: Way
+  private readonly calls: Record<'filter' | 'bend' | 'multiply' | 'interleave' | 'part' | 'shift', Call>
+  private readonly floats: Float32Array
+  private readonly input: Float32Array
+  private readonly output: Float32Array
+  /** By how much each fine sample was lowered: the even ones, and the odd ones. */
+  readonly factors: readonly [Float32Array, Float32Array]
 
   constructor() {
-    kernels ??= makeKernels()
-    this.wayUp = new Way(kernels.up, PAST_FRAMES)
-    this.wayDown = new Way(kernels.down, FINE_PAST_FRAMES)
+    kernel ??= compileKernel(SATURATE_WASM)
+    const { exports } = new WebAssembly.Instance(kernel)
+    this.calls = exports as unknown as typeof this.calls
+    this.floats = new Float32Array((exports.memory as WebAssembly.Memory).buffer)
+    this.input = this.floats.subarray(INPUT, INPUT + BLOCK_FRAMES)
+    this.output = this.floats.subarray(OUTPUT, OUTPUT + BLOCK_FRAMES)
+    this.factors = [this.floats.subarray(FACTORS_EVEN, FACTORS_EVEN + MIDDLE_FRAMES), this.floats.subarray(FACTORS_ODD, FACTORS_ODD + MIDDLE_FRAMES)]
+    for (const [half, up, down] of [
+      [FIRST_HALF, TAPS_UP[0], TAPS_DOWN[0]],
+      [SECOND_HALF, TAPS_UP[1], TAPS_DOWN[1]],
+    ]) {
+      this.floats.set(halfBand(half, 2), up)
+      this.floats.set(halfBand(half, 1), down)
+    }
   }
 
-  /** @param left At most BLOCK_FRAMES; neither side is changed. */
-  up(left: Float32Array, right: Float32Array): void {
-    this.wayUp.pass(left, right, this.fine[0], this.fine[1], OVERSAMPLING * left.length)
+  /** @param block At most BLOCK_FRAMES; not changed. */
+  up(block: Float32Array): void {
+    const frames = block.length
+    const { filter, interleave } = this.calls
+    for (let i = 0; i < frames; i++) this.input[i] = block[i]
+    filter(4 * INPUT, 4 * EVEN, frames, 4 * TAPS_UP[0], (FIRST_HALF + 1) / 2, FIRST_HALF, 4 * INPUT, 0)
+    interleave(4 * EVEN, 4 * (INPUT - (FIRST_HALF - 1) / 2), 4 * MIDDLE, frames)
+    filter(4 * MIDDLE, 4 * FINE_EVEN, 2 * frames, 4 * TAPS_UP[1], (SECOND_HALF + 1) / 2, SECOND_HALF, 4 * MIDDLE, 0)
   }
 
-  /** Writes the blocks that `fine` holds. */
-  down(left: Float32Array, right: Float32Array): void {
-    const frames = OVERSAMPLING * left.length
-    const fineLeft = frames === this.fine[0].length ? this.fine[0] : this.fine[0].subarray(0, frames)
-    const fineRight = left === right ? fineLeft : frames === this.fine[1].length ? this.fine[1] : this.fine[1].subarray(0, frames)
-    this.wayDown.pass(fineLeft, fineRight, left, right, left.length)
+  /** tanh(drive x) / drive; the drive goes in a straight line from the block's start to its end. */
+  bend(frames: number, drive: number, driveAtEnd: number): void {
+    const step = (driveAtEnd - drive) / (2 * frames)
+    this.calls.bend(4 * FINE_EVEN, 4 * BENT_EVEN, 4 * FACTORS_EVEN, 2 * frames, drive, step)
+    this.calls.bend(4 * (MIDDLE - (SECOND_HALF - 1) / 2), 4 * BENT_ODD, 4 * FACTORS_ODD, 2 * frames, drive, step)
+  }
+
+  /** Lowers each fine sample as another oversampler's was. */
+  bendAs(other: Oversampler, frames: number): void {
+    for (let side = 0; side < 2; side++) this.factors[side].set(other.factors[side])
+    this.calls.multiply(4 * FINE_EVEN, 4 * BENT_EVEN, 4 * FACTORS_EVEN, 2 * frames)
+    this.calls.multiply(4 * (MIDDLE - (SECOND_HALF - 1) / 2), 4 * BENT_ODD, 4 * FACTORS_ODD, 2 * frames)
+  }
+
+  /** Overwrites the block. */
+  down(block: Float32Array): void {
+    const frames = block.length
+    const { filter, part, shift } = this.calls
+    filter(4 * BENT_EVEN, 4 * HALVED, 2 * frames, 4 * TAPS_DOWN[1], (SECOND_HALF + 1) / 2, SECOND_HALF, 4 * (BENT_ODD - (SECOND_HALF + 1) / 2), 0.5)
+    part(4 * HALVED, 4 * HALVED_EVEN, 4 * HALVED_ODD, frames)
+    // A sample of the middle rate late: the odd ones are filtered, and the even ones are the middle.
+    filter(4 * (HALVED_ODD - 1), 4 * OUTPUT, frames, 4 * TAPS_DOWN[0], (FIRST_HALF + 1) / 2, FIRST_HALF, 4 * (HALVED_EVEN - (FIRST_HALF + 1) / 2), 0.5)
+    for (let i = 0; i < frames; i++) block[i] = this.output[i]
+    for (let i = 0; i < REMEMBERED.length; i++) shift(4 * (REMEMBERED[i][0] - PAST), PAST, REMEMBERED[i][1] * frames)
   }
 
   reset(): void {
-    this.wayUp.reset()
-    this.wayDown.reset()
+    for (const [at] of REMEMBERED) this.floats.fill(0, at - PAST, at)
   }
-}
-
-/** The last frames, of what was remembered and then came. */
-function remember(past: Float32Array, came: Float32Array): void {
-  const kept = Math.max(0, past.length - came.length)
-  past.copyWithin(0, past.length - kept)
-  const from = came.length - (past.length - kept)
-  for (let i = kept; i < past.length; i++) past[i] = came[from + i - kept]
 }

@@ -5,7 +5,7 @@ import { decibelsToGain } from '../audio/decibels'
 import { DelayLine } from './delay-line'
 import type { Follower, RowEffect } from './effect'
 import { Glide } from './glide'
-import { Oversampler, OVERSAMPLING, OVERSAMPLING_LATENCY_FRAMES } from './oversampler'
+import { Oversampler, OVERSAMPLING_LATENCY_FRAMES } from './oversampler'
 
 export const SaturationSettingsSchema = z.strictObject({
   /** The louder the wave meets the curve, the more it is bent. */
@@ -23,9 +23,7 @@ export class Saturation implements RowEffect<SaturationSettings> {
   private readonly drive: Glide
   private readonly amount: Glide
   private readonly output: Glide
-  private readonly sides = new Sides()
-  /** By how much each fine sample of either side was lowered. */
-  private readonly factors = [0, 1].map(() => new Float32Array(OVERSAMPLING * BLOCK_FRAMES))
+  private readonly sides = [new Side(), new Side()] as const
 
   constructor(settings: SaturationSettings) {
     this.drive = new Glide(decibelsToGain(settings.driveDecibels))
@@ -41,86 +39,71 @@ export class Saturation implements RowEffect<SaturationSettings> {
 
   reset(): void {
     for (const glide of [this.drive, this.amount, this.output]) glide.settle()
-    this.sides.reset()
+    for (const side of this.sides) side.reset()
   }
 
   process(left: Float32Array, right: Float32Array): void {
-    for (const glide of [this.drive, this.amount, this.output]) glide.advance()
-    this.sides.take(left, right)
-    for (let side = 0; side < (left === right ? 1 : 2); side++) this.bend(this.sides.fine[side], this.factors[side], OVERSAMPLING * left.length)
-    this.sides.give(left, right, this.amount, this.output)
-  }
-
-  private bend(fine: Float32Array, factors: Float32Array, frames: number): void {
-    const { drive } = this
-    const step = (drive.to - drive.from) / fine.length
-    for (let i = 0; i < frames; i++) {
-      const driven = (drive.from + step * i) * fine[i]
-      // The curve as a factor: 1 at silence. By the exponential, which takes a third of the time that Math.tanh does.
-      factors[i] = Math.abs(driven) < 1e-4 ? 1 : (1 - 2 / (Math.exp(2 * driven) + 1)) / driven
-      fine[i] *= factors[i]
+    const { drive, amount, output, sides } = this
+    drive.advance()
+    amount.advance()
+    output.advance()
+    for (let s = 0; s < (left === right ? 1 : 2); s++) {
+      const block = s === 0 ? left : right
+      sides[s].take(block)
+      sides[s].oversampler.bend(block.length, drive.from, drive.to)
+      sides[s].give(block, amount, output)
     }
   }
 
   makeFollower(): Follower {
-    return new FactorFollower(this.factors, this.amount, this.output)
+    return new FactorFollower(this.sides, this.amount, this.output)
   }
 }
 
-/** What is bent, and beside it, equally late, what is not. */
-class Sides {
-  private readonly oversampler = new Oversampler()
-  private readonly dry = [0, 1].map(() => new DelayLine(OVERSAMPLING_LATENCY_FRAMES + BLOCK_FRAMES))
+/** One channel: what is bent, and beside it, equally late, what is not. */
+class Side {
+  readonly oversampler = new Oversampler()
+  private readonly dry = new DelayLine(OVERSAMPLING_LATENCY_FRAMES + BLOCK_FRAMES)
   private readonly dryBlock = new Float32Array(BLOCK_FRAMES)
 
-  /** The block at the higher rate, to be bent in place. */
-  get fine(): Oversampler['fine'] {
-    return this.oversampler.fine
+  take(block: Float32Array): void {
+    this.dry.write(block)
+    this.oversampler.up(block)
   }
 
-  take(left: Float32Array, right: Float32Array): void {
-    this.dry[0].write(left)
-    if (left !== right) this.dry[1].write(right)
-    this.oversampler.up(left, right)
-  }
-
-  give(left: Float32Array, right: Float32Array, amount: Glide, output: Glide): void {
-    this.oversampler.down(left, right)
-    for (let side = 0; side < (left === right ? 1 : 2); side++) {
-      const block = side === 0 ? left : right
-      const dryBlock = block.length === BLOCK_FRAMES ? this.dryBlock : this.dryBlock.subarray(0, block.length)
-      this.dry[side].read(dryBlock, OVERSAMPLING_LATENCY_FRAMES + block.length)
-      for (let i = 0; i < block.length; i++) block[i] = output.at(i) * (dryBlock[i] + amount.at(i) * (block[i] - dryBlock[i]))
-    }
+  give(block: Float32Array, amount: Glide, output: Glide): void {
+    this.oversampler.down(block)
+    const dryBlock = block.length === BLOCK_FRAMES ? this.dryBlock : this.dryBlock.subarray(0, block.length)
+    this.dry.read(dryBlock, OVERSAMPLING_LATENCY_FRAMES + block.length)
+    for (let i = 0; i < block.length; i++) block[i] = output.at(i) * (dryBlock[i] + amount.at(i) * (block[i] - dryBlock[i]))
   }
 
   reset(): void {
     this.oversampler.reset()
-    for (const line of this.dry) line.reset()
+    this.dry.reset()
   }
 }
 
 /** Lowers each fine sample of a part by as much as that of the whole was. */
 class FactorFollower implements Follower {
-  private readonly sides = new Sides()
+  private readonly sides = [new Side(), new Side()] as const
 
   constructor(
-    private readonly factors: readonly Float32Array[],
+    private readonly whole: readonly [Side, Side],
     private readonly amount: Glide,
     private readonly output: Glide,
   ) {}
 
   process(left: Float32Array, right: Float32Array): void {
-    this.sides.take(left, right)
-    for (let side = 0; side < 2; side++) {
-      const fine = this.sides.fine[side]
-      const factors = this.factors[side]
-      for (let i = 0; i < OVERSAMPLING * left.length; i++) fine[i] *= factors[i]
+    for (let s = 0; s < 2; s++) {
+      const block = s === 0 ? left : right
+      this.sides[s].take(block)
+      this.sides[s].oversampler.bendAs(this.whole[s].oversampler, block.length)
+      this.sides[s].give(block, this.amount, this.output)
     }
-    this.sides.give(left, right, this.amount, this.output)
   }
 
   reset(): void {
-    this.sides.reset()
+    for (const side of this.sides) side.reset()
   }
 }

@@ -207,7 +207,7 @@ function PickControls({ song, layer, stretch, pick }: Omit<SeamBarProps, 'place'
             )
           }
         >
-          Dry take
+          Tone as sung
         </Pill>
       ) : null}
       {uses.length > 0 ? (

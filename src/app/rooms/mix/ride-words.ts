@@ -29,7 +29,7 @@ export function lookOf(of: Ridden, spaces: readonly Space[]): RideLook {
     case 'place':
       return {
         name: 'place',
-        means: 'In the stead of its place, right at the top',
+        means: 'Instead of its place: 1 is right, at the top',
         top: 1,
         bottom: -1,
         step: 0.05,
@@ -41,7 +41,7 @@ export function lookOf(of: Ridden, spaces: readonly Space[]): RideLook {
       const name = spaces.find(space => space.id === of.spaceId)?.name ?? ''
       return {
         name: `way into ${name}`,
-        means: `In the stead of what it sends into ${name}`,
+        means: `Instead of what it sends into ${name}`,
         top: 12,
         bottom: -48,
         step: 0.5,
