@@ -1,12 +1,12 @@
 /** The engine as the page sees it: one audio context, the mix worklet with its feeder, inputs and capture. */
 import { BLOCK_FRAMES, SAMPLE_RATE_HZ, type Mono } from '../core/audio/frames'
 import type { MonitorSettings } from '../core/monitor/monitor-chain'
-import { withoutKnown } from '../core/mix/packed-plan'
 import type { MeterId, MixPlan } from '../core/mix/plan'
 import { USUAL_INTERFACE, type InterfaceSettings } from '../core/rehearsal/simulated-interface'
 import type { CaptureFlaw } from '../core/song/recording'
 import type { AssetId } from '../core/song/schema'
 import type { FromCapture, FromFeederToPage, FromMix, FromMonitor, PlayCommand, ToFeeder, ToInterface, ToMix, ToOutput } from './messages'
+import { planMessage } from './plan-message'
 import { CAPTURE, makeCaptureState, makeTransportState, songFrameAt, TRANSPORT, type CaptureState } from './shared-state'
 import { startFeederThread, workletUrl } from './threads'
 import { within } from './waiting'
@@ -164,7 +164,7 @@ export class Engine {
   }
 
   setPlan(plan: MixPlan): void {
-    this.command({ kind: 'plan', plan: withoutKnown(plan, this.lastPlan) })
+    this.command(planMessage(plan, this.lastPlan))
     this.lastPlan = plan
   }
 

@@ -2,10 +2,12 @@ import { afterEach, beforeEach, describe, expect, jest, test } from '@jest/globa
 import { setBeatMix } from '../core/mix/commands'
 import { withoutKnown } from '../core/mix/packed-plan'
 import { planMix } from '../core/mix/plan'
+import { levelsOf } from '../core/mix/levels'
 import { FIELDS } from '../core/mix/spans'
 import type { AssetStore } from '../core/mix/render-offline'
 import type { Song } from '../core/song/schema'
 import { smallSong } from '../core/song/song.test-kit'
+import { planMessage } from './plan-message'
 import { Feed } from './feed'
 import type { FromFeeder } from './messages'
 import { makeTransportState, TRANSPORT } from './shared-state'
@@ -44,7 +46,7 @@ test('the sound that a command needs goes ahead of it, each chunk once', async (
 test('of a fader that moves, no spans are sent again, and what it plays is read ahead as before; of a layer that changes, its own are', async () => {
   const { feed, said, sent } = feedOn()
   await feed.receive({ kind: 'plan', plan })
-  const softer = planMix(setBeatMix(song, { gainDecibels: -12 }))
+  const softer = planMix({ ...setBeatMix(song, { gainDecibels: -12 }), spaces: [] })
   await feed.receive({ kind: 'plan', plan: withoutKnown(softer, plan) })
   await feed.receive(play(240_000))
   const shorter = { ...song, beat: { ...song.beat, pieces: song.beat.pieces.map(piece => ({ ...piece, frames: 96_000 })) } }
@@ -53,6 +55,18 @@ test('of a fader that moves, no spans are sent again, and what it plays is read 
   expect(plans.map(beat => beat.spans?.numbers.length ?? null)).toEqual([FIELDS, null, FIELDS])
   expect(plans[1]!.gain / plans[0]!.gain).toBeCloseTo(10 ** (-8 / 20), 6)
   expect(said().slice(5, 9)).toEqual(['chunk 19', 'chunk 20', 'chunk 21', 'chunk 22'])
+})
+
+test('of levels alone no plan is sent; what is heard again by them is read first', async () => {
+  const { feed, said, sent } = feedOn()
+  const muted = planMix(setBeatMix(song, { muted: true }))
+  await feed.receive({ kind: 'plan', plan: muted })
+  expect(said()).toEqual(['plan'])
+  const message = planMessage(plan, muted)
+  expect(message.kind).toBe('levels')
+  await feed.receive(message)
+  expect(said()).toEqual(['plan', 'chunk 0', 'chunk 1', 'chunk 2', 'levels'])
+  expect(sent.at(-1)).toEqual({ kind: 'levels', levels: levelsOf(plan) })
 })
 
 test('while it plays, three seconds are held ahead and what is past goes', async () => {

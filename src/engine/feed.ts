@@ -4,6 +4,7 @@
  */
 import { SAMPLE_RATE_HZ } from '../core/audio/frames'
 import { chunksNeeded, CHUNK_FRAMES } from '../core/mix/chunk-window'
+import { withLevels } from '../core/mix/levels'
 import { soundingSpans } from '../core/mix/missing-sound'
 import { buffersOf, packPlan, withKnown } from '../core/mix/packed-plan'
 import type { MixPlan } from '../core/mix/plan'
@@ -66,7 +67,12 @@ export class Feed {
       const plan = packPlan(message.plan)
       return this.options.send({ kind: 'plan', plan }, buffersOf(plan))
     }
-    if (message.kind === 'play') {
+    if (message.kind === 'levels') {
+      if (!this.plan) return
+      this.plan = withLevels(this.plan, message.levels)
+      // What was off may be needed now.
+      await this.makeReady(this.songFrame)
+    } else if (message.kind === 'play') {
       this.loop = message.loop
       this.parkedFrame = message.fromFrame
       await this.makeReady(message.fromFrame)

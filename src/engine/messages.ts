@@ -18,8 +18,10 @@ export interface PlayCommand {
 
 /** Commands go from the page to the feeder, which sends them on once the sound they need has gone ahead of them. */
 export type ToMix =
-  /** Without the spans that the feeder knows: of a fader that moves, a few numbers. */
+  /** Without the spans that the feeder knows. */
   | { kind: 'plan'; plan: SparsePlan }
+  /** Of a fader that moves: the last plan has these levels now; see `levelsOf`. */
+  | { kind: 'levels'; levels: Float64Array<ArrayBuffer> }
   | PlayCommand
   | { kind: 'stop' }
   /** The click sounds at this linear gain; 0 is off. In the count-in it sounds at `countInGain` even when off. Beat one is louder by `accentGain`. */

@@ -117,6 +117,9 @@ class MixProcessor extends AudioWorkletProcessor {
         if (this.renderer) this.renderer.setPlan(message.plan)
         else this.renderer = new MixRenderer(message.plan, this.window)
         break
+      case 'levels':
+        this.renderer?.setLevels(message.levels)
+        break
       case 'play':
         this.begin(message)
         break

@@ -4,7 +4,7 @@ import type { Planar } from '../core/audio/frames'
 import { pickTake } from '../core/comp/picks'
 import { describeLayer, removeLayer } from '../core/layers/template'
 import { setBeatMix, setBusGain, setLayerMix, setVocalGain } from '../core/mix/commands'
-import { packPlan, withoutKnown } from '../core/mix/packed-plan'
+import { packPlan } from '../core/mix/packed-plan'
 import { planMix } from '../core/mix/plan'
 import { addStep, moveStep, recipeAt, removeStep, setRecipe, setStep, type RecipePlace, type StepKind } from '../core/mix/recipes'
 import { removeRidePoints, setRidePoint } from '../core/mix/rides'
@@ -12,6 +12,7 @@ import { addSpace, removeSpace, setSend, setSpace } from '../core/mix/spaces'
 import type { SpaceId, StepId } from '../core/song/mix-schema'
 import type { Song } from '../core/song/schema'
 import { layerOf, lineRange, makeId, smallSong, withTakes } from '../core/song/song.test-kit'
+import { planMessage } from './plan-message'
 import { clock, rollingMix } from './worklets.test-kit'
 
 beforeEach(async () => {
@@ -148,7 +149,8 @@ function stepRatio(songs: readonly Song[], apart: number): number {
   const sounded = songs.slice(1).map(changed => {
     // As the feeder sends it: without what the worklet has.
     const plan = planMix(changed)
-    mix.send({ kind: 'plan', plan: packPlan(withoutKnown(plan, former)) })
+    const message = planMessage(plan, former)
+    mix.send(message.kind === 'plan' ? { ...message, plan: packPlan(message.plan) } : message)
     former = plan
     return largestStep(mix.run(apart))
   })

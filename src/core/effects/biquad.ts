@@ -110,25 +110,46 @@ export class StereoBiquad {
   }
 
   process(left: Float32Array, right: Float32Array): void {
+    if (this.glideFrames > 0) this.processGliding(left, right)
+    else if (left === right) this.processOne(left)
+    else this.processPair(left, right)
+    // Below -300 dB the state is nothing but slow denormal numbers.
+    const { state } = this
+    for (let i = 0; i < 4; i++) if (Math.abs(state[i]) < 1e-15) state[i] = 0
+  }
+
+  private processOne(block: Float32Array): void {
     const { now, state } = this
-    const isPair = left !== right
-    let [l1, l2, r1, r2] = [state[0], state[1], state[2], state[3]]
-    let [g, k, m0, m1, m2] = [now[0], now[1], now[2], now[3], now[4]]
-    let a1 = 1 / (1 + g * (g + k))
-    let a2 = g * a1
-    let a3 = g * a2
+    const [g, k, m0, m1, m2] = [now[0], now[1], now[2], now[3], now[4]]
+    const a1 = 1 / (1 + g * (g + k))
+    const a2 = g * a1
+    const a3 = g * a2
+    let l1 = state[0]
+    let l2 = state[1]
+    for (let i = 0; i < block.length; i++) {
+      const x = block[i]
+      const xHigh = x - l2
+      const xBand = a1 * l1 + a2 * xHigh
+      const xLow = l2 + a2 * l1 + a3 * xHigh
+      l1 = 2 * xBand - l1
+      l2 = 2 * xLow - l2
+      block[i] = m0 * x + m1 * xBand + m2 * xLow
+    }
+    state[0] = l1
+    state[1] = l2
+  }
+
+  private processPair(left: Float32Array, right: Float32Array): void {
+    const { now, state } = this
+    const [g, k, m0, m1, m2] = [now[0], now[1], now[2], now[3], now[4]]
+    const a1 = 1 / (1 + g * (g + k))
+    const a2 = g * a1
+    const a3 = g * a2
+    let l1 = state[0]
+    let l2 = state[1]
+    let r1 = state[2]
+    let r2 = state[3]
     for (let i = 0; i < left.length; i++) {
-      if (this.glideFrames > 0) {
-        this.glide()
-        g = now[0]
-        k = now[1]
-        m0 = now[2]
-        m1 = now[3]
-        m2 = now[4]
-        a1 = 1 / (1 + g * (g + k))
-        a2 = g * a1
-        a3 = g * a2
-      }
       const x = left[i]
       const xHigh = x - l2
       const xBand = a1 * l1 + a2 * xHigh
@@ -136,7 +157,6 @@ export class StereoBiquad {
       l1 = 2 * xBand - l1
       l2 = 2 * xLow - l2
       left[i] = m0 * x + m1 * xBand + m2 * xLow
-      if (!isPair) continue
       const y = right[i]
       const yHigh = y - r2
       const yBand = a1 * r1 + a2 * yHigh
@@ -145,11 +165,34 @@ export class StereoBiquad {
       r2 = 2 * yLow - r2
       right[i] = m0 * y + m1 * yBand + m2 * yLow
     }
-    // Below -300 dB the state is nothing but slow denormal numbers.
-    state[0] = Math.abs(l1) < 1e-15 ? 0 : l1
-    state[1] = Math.abs(l2) < 1e-15 ? 0 : l2
-    state[2] = Math.abs(r1) < 1e-15 ? 0 : r1
-    state[3] = Math.abs(r2) < 1e-15 ? 0 : r2
+    state[0] = l1
+    state[1] = l2
+    state[2] = r1
+    state[3] = r2
+  }
+
+  /** Sample by sample with other settings; rarely, so that it may take its time. */
+  private processGliding(left: Float32Array, right: Float32Array): void {
+    const { now, state } = this
+    const sides = left === right ? 1 : 2
+    for (let i = 0; i < left.length; i++) {
+      if (this.glideFrames > 0) this.glide()
+      const [g, k, m0, m1, m2] = [now[0], now[1], now[2], now[3], now[4]]
+      const a1 = 1 / (1 + g * (g + k))
+      const a2 = g * a1
+      const a3 = g * a2
+      for (let side = 0; side < sides; side++) {
+        const block = side === 0 ? left : right
+        const [s1, s2] = [state[2 * side], state[2 * side + 1]]
+        const x = block[i]
+        const high = x - s2
+        const band = a1 * s1 + a2 * high
+        const low = s2 + a2 * s1 + a3 * high
+        state[2 * side] = 2 * band - s1
+        state[2 * side + 1] = 2 * low - s2
+        block[i] = m0 * x + m1 * band + m2 * low
+      }
+    }
   }
 
   private glide(): void {

@@ -48,6 +48,11 @@ export class Bus {
     this.dry.set(dry)
   }
 
+  setLevels(dry: number, gain: number): void {
+    this.dry.set(dry)
+    this.gain.set(gain)
+  }
+
   /** Something goes into it in this block. */
   feed(): void {
     this.isFed = true

@@ -10,7 +10,8 @@ import type { SpaceId } from '../song/mix-schema'
 import type { Song } from '../song/schema'
 import { layerOf, lineRange, makeId } from '../song/song.test-kit'
 import { PLATE_ID } from '../song/usual-mix'
-import { setBeatMix, setBusGain, setLayerMix } from './commands'
+import { setBeatMix, setBusGain, setLayerMix, setVocalGain } from './commands'
+import { isSameShape, levelsOf, withLevels } from './levels'
 import { bare, offline, sung, wholeWindow } from './mix.test-kit'
 import { packPlan, withoutKnown } from './packed-plan'
 import { planMix } from './plan'
@@ -219,6 +220,46 @@ test('a throw: only the word over which the send is ridden up goes into the spac
   expect(peakOf(answer.slice(48_100, 52_800))).toBeGreaterThan(0.05)
   expect(peakOf(answer.slice(54_000, 71_000))).toBeLessThan(1e-3)
   expect(peakOf((await offline(planMix(song, { kind: 'space', spaceId: of.spaceId }), range))[0])).toBe(0)
+})
+
+describe('levels alone', () => {
+  const song = setSend(base, { layerId: lead, spaceId: 'room' as SpaceId, gainDecibels: -9 })
+  const changes: [string, (s: Song) => Song][] = [
+    ['a layer', s => setLayerMix(s, { layerId: lead, gainDecibels: -7, pan: 0.4 })],
+    ['a mute', s => setLayerMix(s, { layerId: lead, muted: true })],
+    ['the beat', s => setBeatMix(s, { gainDecibels: -20, pan: -0.2 })],
+    ['a role without a recipe', s => setBusGain(s, { role: 'lead', gainDecibels: -5 })],
+    ['all voices', s => setVocalGain(s, { gainDecibels: -8 })],
+    ['a send', s => setSend(s, { layerId: lead, spaceId: 'room' as SpaceId, gainDecibels: -2 })],
+    ['a space', s => setSpace(s, { spaceId: 'room' as SpaceId, gainDecibels: -11 })],
+  ]
+  test.each(changes)('of %s sound as the whole plan with them does, to the bit', (_, change) => {
+    const [before, after] = [planMix(song), planMix(change(song))]
+    expect(isSameShape(before, after)).toBe(true)
+    expect(levelsOf(withLevels(before, levelsOf(after)))).toEqual(levelsOf(after))
+    const play = (tell: (renderer: MixRenderer) => void) => {
+      const renderer = new MixRenderer(before, wholeWindow())
+      renderer.seek(INSIDE.startFrame)
+      const sound = new Float32Array(9_600)
+      for (let at = 0; at < sound.length; at += 128) {
+        if (at === 2_560) tell(renderer)
+        renderer.render(INSIDE.startFrame + at, sound.subarray(at, at + 128), new Float32Array(128))
+      }
+      return sound
+    }
+    expect(play(renderer => renderer.setLevels(levelsOf(after)))).toEqual(play(renderer => renderer.setPlan(after)))
+  })
+
+  test.each<[string, (s: Song) => Song]>([
+    ['another step', s => addStep(s, { place: { kind: 'all' }, kind: 'gate', makeId })],
+    ['a setting', s => setStep(s, { place: { kind: 'all' }, stepId: s.vocalBus.recipe.steps[0].id, settings: { cutoffHz: 133 } })],
+    ['a space more', s => addSpace(s, { kind: 'plate', name: 'More', makeId })],
+    ['another role', s => describeLayer(s, { layerId: lead, role: 'ad-lib' })],
+    ['a ride', s => setRidePoint(s, { layerId: lead, of: { kind: 'level' }, frame: 9, value: -3 })],
+    ['another pick', s => pickTake(s, { layerId: lead, takeId: s.takes[1].id, ...lineRange(0), insist: true, makeId })],
+  ])('are not all that %s changes', (_, change) => {
+    expect(isSameShape(planMix(song), planMix(change(song)))).toBe(false)
+  })
 })
 
 test('a layer that has been silent for long is heard as if it had not rested, whatever was changed meanwhile', async () => {

@@ -9,7 +9,7 @@ import { wholePick } from '../comp/picks'
 import { NO_PRINTS, type PrintTable } from '../prints/jobs'
 import { spansOfBeat } from './beat-spans'
 import { heardSong, type View } from './heard'
-import type { Lane } from './lane'
+import { laneOf, NO_LANE, type Lane } from './lane'
 import { spansOfPicks } from './pick-spans'
 import { stepsOf } from './recipes'
 import { settingsOfSpace, type SpaceSettings } from './spaces'
@@ -84,7 +84,6 @@ export interface MixPlan {
 }
 
 const VOICES = 'voices'
-const NO_LANE: Lane = []
 
 /** @param prints What is made by now: where a print is missing, the sound that it is made from is played. */
 export function planMix(asked: Song, view: View = { kind: 'song' }, prints: PrintTable = NO_PRINTS): MixPlan {
@@ -103,12 +102,12 @@ export function planMix(asked: Song, view: View = { kind: 'song' }, prints: Prin
       spans: rememberedSpans(currentComp(layer).picks, song, prints),
       steps: stepsOf(layer.recipe),
       gain: levelOf(layer) * ownGain,
-      ride: layer.ride,
+      ride: laneOf(layer.ride),
       pan: layer.pan,
-      panRide: layer.panRide,
+      panRide: laneOf(layer.panRide),
       sends: song.spaces.map(space => {
         const send = layer.sends.find(entry => entry.spaceId === space.id)
-        const ride = send?.ride ?? NO_LANE
+        const ride = laneOf(send?.ride ?? [])
         return { gain: (ride.length > 0 ? 1 : gainOf(send?.gainDecibels ?? GAIN_RANGE_DECIBELS.min)) * sendGain, ride }
       }),
       into: bus ? bus.role : VOICES,

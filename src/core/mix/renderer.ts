@@ -4,6 +4,7 @@ import { Ceiling, CEILING_LATENCY_FRAMES } from '../effects/ceiling'
 import { latencyFramesOf } from '../effects/chain'
 import { addPair, Bus, clear, makePair, peakOfPair } from './bus'
 import type { SampleSource } from './chunk-window'
+import { NO_LANE } from './lane'
 import { packPlan, type PackedChannel, type PackedPlan } from './packed-plan'
 import type { BusId, BusPlan, Goal, MixPlan } from './plan'
 import { keyOf, SpaceUnit } from './space-unit'
@@ -31,6 +32,8 @@ export class MixRenderer {
   private metered: Bus[] = []
   /** Those that were taken out of the plan fade out at the end. */
   private spaces: SpaceUnit[]
+  /** How many of them are in the plan. */
+  private spaceCount: number
   private readonly ceiling: Ceiling
   private readonly output = makePair()
   /** The channels that come out, where only a part of the voices is asked for. */
@@ -48,6 +51,7 @@ export class MixRenderer {
     for (const bus of [...plan.buses].reverse()) this.addBus(bus)
     this.orderBuses(plan)
     this.spaces = plan.spaces.map(space => new SpaceUnit(space))
+    this.spaceCount = this.spaces.length
     this.ceiling = new Ceiling(plan.output.ceiling)
     this.strips = plan.channels.map(channel => new Strip(channel, leadOf(channel, plan)))
     for (const [i, strip] of this.strips.entries()) strip.setSends(plan.channels[i].sends, [])
@@ -88,7 +92,7 @@ export class MixRenderer {
       return strip
     })
     const order = this.spaces.map((_, i) => formerOrder[i] ?? -1)
-    const none = { gain: 0, ride: [] }
+    const none = { gain: 0, ride: NO_LANE }
     const gone = this.spaces.slice(plan.spaces.length).map(() => none)
     for (const [i, strip] of this.strips.entries()) {
       const { sends } = plan.channels[i]
@@ -104,6 +108,18 @@ export class MixRenderer {
       this.leaving.push(strip)
     }
     this.ceiling.set(plan.output.ceiling)
+  }
+
+  /** Takes over other levels gliding, of a plan that is otherwise the last one; see `levelsOf`. Without allocation. */
+  setLevels(levels: Float64Array): void {
+    let at = 0
+    for (let i = 0; i < this.strips.length; i++) at = this.strips[i].setLevels(levels, at, this.spaceCount)
+    for (let i = 0; i < this.metered.length; i++) {
+      this.metered[i].setLevels(levels[at], levels[at + 1])
+      at += 2
+    }
+    for (let i = 0; i < this.spaceCount; i++) this.spaces[i].setGain(levels[at++])
+    this.ceiling.set(levels[at])
   }
 
   private setBuses(plan: PackedPlan): void {
@@ -128,6 +144,7 @@ export class MixRenderer {
     const leaving = former.filter(unit => !named.includes(unit) && !unit.isGone)
     for (const unit of leaving) unit.leave()
     this.spaces = [...named, ...leaving]
+    this.spaceCount = named.length
     return this.spaces.map(unit => former.indexOf(unit))
   }
 

@@ -2,9 +2,7 @@
 import { BLOCK_FRAMES } from '../audio/frames'
 import { SWAP_BLOCKS } from '../effects/glide'
 import { GAIN_RANGE_DECIBELS } from '../song/fields'
-import { laneGainAt, type Lane } from './lane'
-
-const NO_LANE: Lane = []
+import { isSameLane, laneGainAt, NO_LANE, type Lane } from './lane'
 
 export class Ride {
   /** Factors at the start and at the end of the current block. */
@@ -22,7 +20,7 @@ export class Ride {
   ) {}
 
   set(lane: Lane): void {
-    if (lane === this.lane || isSameLane(lane, this.lane)) return
+    if (isSameLane(lane, this.lane)) return
     // A swap that is going on begins anew from the nearer of its ends.
     if (this.swapBlocks <= SWAP_BLOCKS / 2) this.former = this.lane
     this.lane = lane
@@ -66,8 +64,4 @@ export class Ride {
 
 function gainAt(lane: Lane, frame: number): number {
   return laneGainAt(lane, frame, GAIN_RANGE_DECIBELS.min)
-}
-
-function isSameLane(a: Lane, b: Lane): boolean {
-  return a.length === b.length && a.every((point, i) => point.frame === b[i].frame && point.value === b[i].value)
 }

@@ -29,6 +29,10 @@ export class SpaceUnit {
     this.gain.set(plan.gain)
   }
 
+  setGain(gain: number): void {
+    this.gain.set(gain)
+  }
+
   /** Fades out. */
   leave(): void {
     this.gain.set(0)

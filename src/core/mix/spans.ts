@@ -73,19 +73,6 @@ export function packSpans(given: readonly Span[]): PackedSpans {
   return { assetIds: [...places.keys()], numbers, points: Float64Array.from(points) }
 }
 
-export function equalSpans(a: PackedSpans, b: PackedSpans): boolean {
-  if (a === b) return true
-  if (a.assetIds.length !== b.assetIds.length || !areEqual(a.numbers, b.numbers) || !areEqual(a.points, b.points)) return false
-  for (let i = 0; i < a.assetIds.length; i++) if (a.assetIds[i] !== b.assetIds[i]) return false
-  return true
-}
-
-function areEqual(a: Float64Array, b: Float64Array): boolean {
-  if (a.length !== b.length) return false
-  for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) return false
-  return true
-}
-
 /** Outcomes, or-ed together: something sounded; some sound was not at hand. */
 export const SOUNDED = 1
 export const MISSED = 2

@@ -11,7 +11,7 @@ import { valueAt, type Lane } from './lane'
 import { Ride } from './ride'
 import type { SpaceUnit } from './space-unit'
 import { TurnFade } from './turn-fade'
-import { addSpansInto, equalSpans, MISSED, packSpans, SOUNDED, type PackedSpans } from './spans'
+import { addSpansInto, MISSED, packSpans, SOUNDED, type PackedSpans } from './spans'
 
 /** Where in the song a block begins, and where a loop turns in it. */
 export interface BlockPlace {
@@ -50,6 +50,8 @@ export const MOST_LEAD_FRAMES = 4_096
 export class Strip {
   readonly id: string
   readonly into: Goal
+  private readonly width: 1 | 2
+  private isPanRidden: boolean
   peak = 0
   private reading: Reading
   /** What sounded before a swap, while it fades out. */
@@ -66,8 +68,8 @@ export class Strip {
   private readonly ride: Ride
   /** What the place does to each side, where it is ridden. */
   private readonly sides: readonly [left: Ride, right: Ride]
-  /** Of the current block, frame by frame: level, ride and place together. */
-  private readonly levels = [new Float64Array(BLOCK_FRAMES), new Float64Array(BLOCK_FRAMES)] as const
+  /** Both sides of the current block after level, ride and place. */
+  private readonly placed = [new Float64Array(BLOCK_FRAMES), new Float64Array(BLOCK_FRAMES)] as const
   private readonly chain: Chain
   private readonly turnFade = new TurnFade()
   /** By the renderer's order of spaces. */
@@ -75,7 +77,6 @@ export class Strip {
   private readonly sums: Float32Array[]
   private readonly olds: Float32Array[]
   private readonly scratch = new Float32Array(BLOCK_FRAMES)
-  private readonly sent = new Float64Array(BLOCK_FRAMES)
   private readonly ahead: BlockPlace = { frame: 0, split: 0, wrapFrame: 0, framesToTurn: 0 }
   /** Only where what is sent is held back. */
   private held: { lines: DelayLine[]; out: Pair } | null = null
@@ -84,6 +85,8 @@ export class Strip {
     const { width } = channel
     this.id = channel.id
     this.into = channel.into
+    this.width = width
+    this.isPanRidden = channel.panRide.length > 0
     this.reading = { spans: channel.spans ?? NO_SPANS, lead }
     this.gainLeft = new Glide(fadeIn ? 0 : channel.gain * placeGain(channel, LEFT))
     this.gainRight = new Glide(fadeIn ? 0 : channel.gain * placeGain(channel, RIGHT))
@@ -102,11 +105,22 @@ export class Strip {
     this.gainRight.set(channel.gain * placeGain(channel, RIGHT))
     this.ride.set(channel.ride)
     for (const side of this.sides) side.set(channel.panRide)
+    this.isPanRidden = channel.panRide.length > 0
     this.chain.set(channel.steps)
     this.holdBack(lead)
     const reading = { spans: channel.spans ?? this.spans, lead }
     if (this.swapBlocks > 0) this.next = reading
     else this.swapTo(reading)
+  }
+
+  /** As `set`, of levels and place alone, and without allocation. @param at Where in the levels its own begin. @returns where the next begin. */
+  setLevels(levels: Float64Array, at: number, spaceCount: number): number {
+    const [gain, pan] = [levels[at], levels[at + 1]]
+    this.gainLeft.set(gain * (this.isPanRidden ? 1 : panGain(pan, this.width, LEFT)))
+    this.gainRight.set(gain * (this.isPanRidden ? 1 : panGain(pan, this.width, RIGHT)))
+    const sends = Math.min(spaceCount, this.sends.length)
+    for (let s = 0; s < sends; s++) this.sends[s].gain.set(levels[at + 2 + s])
+    return at + 2 + sends
   }
 
   /**
@@ -152,7 +166,7 @@ export class Strip {
 
   private swapTo(reading: Reading): void {
     const { lead, spans } = this.reading
-    if (!equalSpans(spans, reading.spans) || lead.frames !== reading.lead.frames || lead.afterFrames !== reading.lead.afterFrames) {
+    if (spans !== reading.spans || lead.frames !== reading.lead.frames || lead.afterFrames !== reading.lead.afterFrames) {
       this.former = this.reading
       this.swapBlocks = SWAP_BLOCKS
     }
@@ -193,7 +207,7 @@ export class Strip {
   }
 
   private addBlock([left, right]: Pair, spaces: readonly SpaceUnit[] | null, source: SampleSource, place: BlockPlace): void {
-    const { sums, levels } = this
+    const { sums, placed } = this
     const at = placeAhead(place, this.reading.lead.frames, this.ahead)
     this.advance(at)
     const fade = this.turnFade.next(at.split, at.framesToTurn)
@@ -206,19 +220,20 @@ export class Strip {
     const inRight = sums[sums.length - 1]
     if (!this.chain.isEmpty) this.chain.process(inLeft, inRight, !sounds)
     this.hasAdded = true
-    this.fillLevels()
-    const [levelLeft, levelRight] = levels
-    let peak = 0
-    for (let i = 0; i < BLOCK_FRAMES; i++) {
-      const l = inLeft[i] * levelLeft[i]
-      const r = inRight[i] * levelRight[i]
-      left[i] += l
-      right[i] += r
-      const level = Math.max(Math.abs(l), Math.abs(r))
-      if (level > peak) peak = level
-    }
-    this.peak = peak
-    if (spaces) this.send(spaces, inLeft, inRight)
+    this.placeSide(placed[0], inLeft, this.gainLeft, this.sides[0])
+    this.placeSide(placed[1], inRight, this.gainRight, this.sides[1])
+    this.peak = Math.max(addInto(left, placed[0]), addInto(right, placed[1]))
+    if (spaces) this.send(spaces)
+  }
+
+  private placeSide(placed: Float64Array, input: Float32Array, gain: Glide, side: Ride): void {
+    const { ride } = this
+    const level = gain.from
+    const step = (gain.to - level) / BLOCK_FRAMES
+    if (step === 0) for (let i = 0; i < BLOCK_FRAMES; i++) placed[i] = input[i] * level
+    else for (let i = 0; i < BLOCK_FRAMES; i++) placed[i] = input[i] * (level + step * i)
+    if (!ride.isIdle) multiply(placed, ride)
+    if (!side.isIdle) multiply(placed, side)
   }
 
   private advance({ frame, split, wrapFrame }: BlockPlace): void {
@@ -234,49 +249,37 @@ export class Strip {
     }
   }
 
-  private fillLevels(): void {
-    const { ride, sides, levels } = this
-    for (let side = 0; side < 2; side++) {
-      const gain = side === 0 ? this.gainLeft : this.gainRight
-      const level = levels[side]
-      const step = (gain.to - gain.from) / BLOCK_FRAMES
-      for (let i = 0; i < BLOCK_FRAMES; i++) level[i] = gain.from + step * i
-      if (!ride.isIdle) for (let i = 0; i < BLOCK_FRAMES; i++) level[i] *= ride.at(i)
-      if (!sides[side].isIdle) for (let i = 0; i < BLOCK_FRAMES; i++) level[i] *= sides[side].at(i)
-    }
-  }
-
   /** Into the spaces, after level and place. */
-  private send(spaces: readonly SpaceUnit[], inLeft: Float32Array, inRight: Float32Array): void {
-    const { sends, held, levels, sent } = this
-    if (held) this.holdBlock(held, inLeft, inRight)
+  private send(spaces: readonly SpaceUnit[]): void {
+    const { sends, held } = this
+    if (held) this.holdBlock(held)
+    const [left, right] = held ? held.out : this.placed
     for (let s = 0; s < sends.length; s++) {
       const { gain, ride } = sends[s]
       if (gain.from === 0 && gain.to === 0) continue
-      const pair = spaces[s].feed()
-      const step = (gain.to - gain.from) / BLOCK_FRAMES
-      for (let i = 0; i < BLOCK_FRAMES; i++) sent[i] = gain.from + step * i
-      if (!ride.isIdle) for (let i = 0; i < BLOCK_FRAMES; i++) sent[i] *= ride.at(i)
-      for (let side = 0; side < 2; side++) {
-        const into = pair[side]
-        const from = side === 0 ? inLeft : inRight
-        const level = levels[side]
-        if (held) for (let i = 0; i < BLOCK_FRAMES; i++) into[i] += held.out[side][i] * sent[i]
-        else for (let i = 0; i < BLOCK_FRAMES; i++) into[i] += from[i] * level[i] * sent[i]
+      const [intoLeft, intoRight] = spaces[s].feed()
+      if (ride.isIdle && gain.from === gain.to) {
+        addAmount(intoLeft, left, gain.to)
+        addAmount(intoRight, right, gain.to)
+        continue
+      }
+      for (let i = 0; i < BLOCK_FRAMES; i++) {
+        const amount = gain.at(i) * ride.at(i)
+        intoLeft[i] += left[i] * amount
+        intoRight[i] += right[i] * amount
       }
     }
   }
 
   /** What is sent, held back by what the voices still go through; where that changes, faded over. */
-  private holdBlock({ lines, out }: { lines: DelayLine[]; out: Pair }, inLeft: Float32Array, inRight: Float32Array): void {
-    const { levels, scratch } = this
+  private holdBlock({ lines, out }: { lines: DelayLine[]; out: Pair }): void {
+    const { placed, scratch } = this
     const afterFrames = this.reading.lead.afterFrames
     const formerFrames = this.former?.lead.afterFrames ?? afterFrames
     const done = (SWAP_BLOCKS - this.swapBlocks) / SWAP_BLOCKS
     for (let side = 0; side < 2; side++) {
-      const input = side === 0 ? inLeft : inRight
       const block = out[side]
-      for (let i = 0; i < BLOCK_FRAMES; i++) block[i] = input[i] * levels[side][i]
+      block.set(placed[side])
       lines[side].write(block)
       lines[side].read(block, afterFrames + BLOCK_FRAMES)
       if (formerFrames === afterFrames) continue
@@ -320,6 +323,28 @@ function placeAhead(place: BlockPlace, frames: number, into: BlockPlace): BlockP
   into.split = left > 0 ? Math.min(BLOCK_FRAMES, left) : BLOCK_FRAMES
   into.framesToTurn = left > 0 ? left : Infinity
   return into
+}
+
+/** @returns the largest of what was added. */
+function addInto(into: Float32Array, from: Float64Array): number {
+  let peak = 0
+  for (let i = 0; i < BLOCK_FRAMES; i++) {
+    const sample = from[i]
+    into[i] += sample
+    const level = sample < 0 ? -sample : sample
+    if (level > peak) peak = level
+  }
+  return peak
+}
+
+function addAmount(into: Float32Array, from: Float32Array | Float64Array, amount: number): void {
+  for (let i = 0; i < BLOCK_FRAMES; i++) into[i] += from[i] * amount
+}
+
+function multiply(block: Float64Array, ride: Ride): void {
+  const { from } = ride
+  const step = (ride.to - from) / BLOCK_FRAMES
+  for (let i = 0; i < BLOCK_FRAMES; i++) block[i] *= from + step * i
 }
 
 type Side = 0 | 1

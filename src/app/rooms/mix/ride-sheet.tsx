@@ -3,7 +3,7 @@ import { Box, chakra, Flex, Grid, NativeSelect, Text } from '@chakra-ui/react'
 import { X } from 'lucide-react'
 import { useEffect, useRef, useState, type PointerEvent } from 'react'
 import { beatAtFrame, frameOfBeat } from '../../../core/beat/grid'
-import { valueAt } from '../../../core/mix/lane'
+import { laneOf, valueAt } from '../../../core/mix/lane'
 import { moveRidePoint, removeRidePoints, rideOf, setRidePoint, unriddenValue, type Ridden } from '../../../core/mix/rides'
 import type { LanePoint } from '../../../core/song/mix-schema'
 import type { Layer } from '../../../core/song/schema'
@@ -88,7 +88,7 @@ function RideOf({ layer, of, look }: RideProps) {
   const place = { layerId: id, of }
   const what = `${name}'s ${look.name}`
   const add = (frame: number) => {
-    const value = kept.length > 0 ? valueAt(kept, frame) : unriddenValue(layer, of)
+    const value = kept.length > 0 ? valueAt(laneOf(kept), frame) : unriddenValue(layer, of)
     edit(`add a point to ${what}`, current => setRidePoint(current, { ...place, frame, value }))
   }
   return (
@@ -195,7 +195,7 @@ function RidePicture({ layer, of, look, ride, view, onAdd }: PictureProps) {
     setDrag(null)
     tryOut(null)
   }
-  const lineValue = (frame: number) => (ride.length > 0 ? valueAt(ride, frame) : unriddenValue(layer, of))
+  const lineValue = (frame: number) => (ride.length > 0 ? valueAt(laneOf(ride), frame) : unriddenValue(layer, of))
   const lineAt = (frame: number) => `${100 * x(frame)},${100 * y(lineValue(frame))}`
   const inside = ride.filter(point => point.frame > view.startFrame && point.frame < view.endFrame)
   const line = [view.startFrame, ...inside.map(point => point.frame), view.endFrame].map(lineAt).join(' ')
