@@ -1,6 +1,6 @@
 /** Plush Layer on the command line: the core without the interface. */
 import { Command, InvalidArgumentError } from 'commander'
-import type { DeliveryRateHz } from '../src/core/deliver/delivery'
+import type { DeliveryRateHz } from '../src/core/deliver/encoders'
 import { analyseFiles } from './analyse'
 import { decodeFile } from './decode'
 import { writeDemoSong } from './demo-song'

@@ -2,7 +2,8 @@
 import { mkdir, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { Planar } from '../src/core/audio/frames'
-import { renderDelivery, type DeliveryRateHz } from '../src/core/deliver/delivery'
+import { renderDelivery } from '../src/core/deliver/delivery'
+import type { DeliveryRateHz } from '../src/core/deliver/encoders'
 import { nameOfPart, planPart, planStems, type Part } from '../src/core/deliver/parts'
 import type { ByteSource } from '../src/core/files/byte-source'
 import { safeName, uniqueFileName } from '../src/core/files/names'
@@ -45,7 +46,7 @@ async function render(source: ByteSource, file: string, { out, only, stems, rate
   }
   const prints = await makePrints(song, loaded)
   const isWritten = async (wanted: Part, path: string) => {
-    const result = await renderDelivery({ plan: planPart(song, wanted, prints), store, sampleRateHz: rate })
+    const result = await renderDelivery({ plan: planPart(song, wanted, prints), store, format: { kind: 'wav', bits: 24, sampleRateHz: rate } })
     if (result.kind !== 'delivered') return false
     await writeFile(path, Buffer.concat(result.parts)).catch((error: Error) => fail(`${path} cannot be written: ${error.message}`))
     const { seconds, loudness } = result.report

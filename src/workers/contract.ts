@@ -3,7 +3,8 @@ import type { HeardBeat } from '../core/beat/analyse'
 import type { BeatLevel } from '../core/beat/level'
 import type { BeatMatch } from '../core/beat/match'
 import type { TempoAnalysis, TempoWish } from '../core/beat/tempo'
-import type { DeliveryRateHz, DeliveryReport } from '../core/deliver/delivery'
+import type { DeliveryReport } from '../core/deliver/delivery'
+import type { DeliveryFormat } from '../core/deliver/encoders'
 import type { Part } from '../core/deliver/parts'
 import type { ImportedSound, ImportSoundResult } from '../core/files/import-sound'
 import type { SoundFormat } from '../core/files/sniff'
@@ -82,8 +83,8 @@ export interface Jobs {
   flamTest(options: { song: Song; startFrame: number; frames: number; clickGain: number }, onProgress: OnProgress): Promise<Mono>
   /** Where an old beat lies in a new file of it. */
   matchBeats(options: { before: AssetId; after: AssetId }, onProgress: OnProgress): Promise<BeatMatch>
-  /** A part of a song as a 24-bit WAV file, once all its prints are made. */
-  deliver(options: { song: Song; part: Part; sampleRateHz: DeliveryRateHz; withoutMissing: boolean }, onProgress: OnProgress): Promise<DeliverResult>
+  /** A part of a song as a file, once all its prints are made. */
+  deliver(options: { song: Song; part: Part; format: DeliveryFormat; withoutMissing: boolean }, onProgress: OnProgress): Promise<DeliverResult>
   /** The whole song as one zip. With `withoutMissing`, takes whose sound is not stored are left out. */
   exportSong(options: { song: Song; withoutMissing: boolean }, onProgress: OnProgress): Promise<ExportSongResult>
   /** A song file into storage, under ids of its own. */

@@ -23,16 +23,17 @@ export const mixJobs: MixJobs = {
     return ensurePrint(job)
   },
 
-  async deliver({ song, part, sampleRateHz, withoutMissing }, onProgress) {
+  async deliver({ song, part, format, withoutMissing }, onProgress) {
     const began = performance.now()
     const prints = await printsOf(song, fraction => onProgress(PRINTS_SHARE * fraction))
     const plan = planPart(song, part, prints)
     const { missing, store } = await storeFor(soundingSpans(plan), withoutMissing)
     if (missing) return missing
     const rest = prints.size > 0 ? 1 - PRINTS_SHARE : 1
-    const result = await renderDelivery({ plan, store, sampleRateHz, onProgress: fraction => onProgress(1 - rest + rest * fraction) })
+    const result = await renderDelivery({ plan, store, format, onProgress: fraction => onProgress(1 - rest + rest * fraction) })
     if (result.kind !== 'delivered') return { kind: 'nothing-sounds' }
-    return { kind: 'delivered', file: new Blob(result.parts, { type: 'audio/wav' }), report: result.report, renderSeconds: (performance.now() - began) / 1_000 }
+    const { parts, mediaType, report } = result
+    return { kind: 'delivered', file: new Blob(parts, { type: mediaType }), report, renderSeconds: (performance.now() - began) / 1_000 }
   },
 
   async compareLoudness({ song, views, range }, onProgress) {

@@ -1,17 +1,18 @@
 import type { MixPlan } from '../mix/plan'
 import { describe, expect, test } from '@jest/globals'
 import FFT from 'fft.js'
-import { decibelsToGain } from '../audio/decibels'
+import { decibelsToGain, peakOf } from '../audio/decibels'
 import type { Mono, Planar } from '../audio/frames'
 import { makeRandom } from '../audio/random'
 import { pickTake } from '../comp/picks'
 import { setBeatMix, setLayerMix } from '../mix/commands'
 import { planPart } from './parts'
 import { cutIntoChunks } from '../mix/chunk-window'
-import type { AssetStore } from '../mix/render-offline'
+import { joinPlanes, renderOffline, type AssetStore } from '../mix/render-offline'
 import type { Song } from '../song/schema'
 import { layerOf, lineRange, makeId, smallSong, withTakes } from '../song/song.test-kit'
 import { renderDelivery, type DeliveryReport } from './delivery'
+import type { DeliveryFormat } from './encoders'
 import { decodeSamples, readWavHeader } from '../files/wav'
 
 const FRAMES = 8 * 48_000
@@ -60,8 +61,9 @@ async function deliver(
   current: Song,
   part: 'mix' | 'vocals' | 'beat',
   sampleRateHz: 44_100 | 48_000 = 48_000,
+  bits: DeliveryFormat['bits'] = 24,
 ): Promise<{ planes: Planar; report: DeliveryReport } | null> {
-  const result = await renderDelivery({ plan: planPart(current, { kind: part }), store, sampleRateHz })
+  const result = await renderDelivery({ plan: planPart(current, { kind: part }), store, format: { kind: 'wav', bits, sampleRateHz } })
   if (result.kind !== 'delivered') return null
   const bytes = Buffer.concat(result.parts)
   const parsed = readWavHeader(bytes)
@@ -128,6 +130,21 @@ describe('what is delivered', () => {
     expect(await deliver(song, 'vocals')).toBeNull()
     expect(await deliver(setBeatMix(sung, { muted: true }), 'beat')).toBeNull()
   })
+  test('of 32 bits it is the render to the bit; of 24 and 16 it is that with a dither of one step and a half', async () => {
+    const exact = (await deliver(sung, 'vocals', 48_000, 32))!.planes
+    const pieces: Planar[] = []
+    await renderOffline({ plan: planPart(sung, { kind: 'vocals' }), store, sink: planes => void pieces.push(planes) })
+    expect(exact).toEqual(joinPlanes(pieces))
+    for (const bits of [24, 16] as const) {
+      const { planes } = (await deliver(sung, 'vocals', 48_000, bits))!
+      const errors = planes.map((plane, c) => plane.map((sample, i) => sample - exact[c][i]))
+      const step = 2 ** (1 - bits)
+      expect(Math.max(...errors.map(peakOf)) / step).toBeLessThan(1.51)
+      // What is rounded away has no mean: silence stays centred.
+      expect(Math.abs(errors[0].reduce((sum, error) => sum + error, 0) / errors[0].length) / step).toBeLessThan(0.02)
+    }
+  })
+
   const gainOf = (plan: MixPlan, id: string) => plan.channels.find(channel => channel.id === id)!.gain
 
   test('a solo holds in the mix and among the voices; the beat alone is the beat whatever is soloed', async () => {

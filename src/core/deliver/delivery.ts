@@ -1,5 +1,4 @@
-/** A delivery: a plan rendered into a WAV file, with a short report. */
-import { makeRandom } from '../audio/random'
+/** A delivery: a plan rendered into a file, with a short report. */
 import { Resampler } from '../audio/resample'
 import { peakOf } from '../audio/decibels'
 import { SAMPLE_RATE_HZ, type Planar } from '../audio/frames'
@@ -7,7 +6,7 @@ import { LoudnessMeter, type Loudness } from '../loudness/loudness'
 import { TruePeakMeter } from '../loudness/true-peak'
 import { Ceiling, CEILING_LATENCY_FRAMES } from '../effects/ceiling'
 import { renderOffline, type RenderOptions } from '../mix/render-offline'
-import { encodeSamples, encodeWavHeader } from '../files/wav'
+import { makeEncoder, type DeliveryFormat, type Encoder } from './encoders'
 
 export interface DeliveryReport {
   seconds: number
@@ -18,20 +17,18 @@ export interface DeliveryReport {
 }
 
 export type DeliveryResult =
-  { kind: 'delivered'; parts: Uint8Array<ArrayBuffer>[]; report: DeliveryReport } | { kind: 'cancelled' } | { kind: 'nothing-sounds' }
+  | { kind: 'delivered'; parts: Uint8Array<ArrayBuffer>[]; mediaType: Encoder['mediaType']; report: DeliveryReport }
+  | { kind: 'cancelled' }
+  | { kind: 'nothing-sounds' }
 
-const DITHER_SEED = 24
 /** A true peak so near to the ceiling was held back by it. */
 const TOUCH_DECIBELS = 0.05
 
-/** The rates a file can be delivered at. */
-export type DeliveryRateHz = 44_100 | 48_000
-
-/** 24-bit WAV, stereo, with triangular dither; `parts` joined are the file. Peaks are those of what is written, at its rate, and the ceiling holds for them. */
-export async function renderDelivery(options: Omit<RenderOptions, 'sink'> & { sampleRateHz: DeliveryRateHz }): Promise<DeliveryResult> {
-  const { sampleRateHz, plan } = options
-  const parts: Uint8Array<ArrayBuffer>[] = []
-  const dither = makeRandom(DITHER_SEED)
+/** Stereo; `parts` joined are the file. Peaks are those of what is written, at its rate, and the ceiling holds for them. */
+export async function renderDelivery(options: Omit<RenderOptions, 'sink'> & { format: DeliveryFormat }): Promise<DeliveryResult> {
+  const { format, plan } = options
+  const { sampleRateHz } = format
+  const encoder = makeEncoder(format)
   const meter = new LoudnessMeter(2)
   const truePeaks = [new TruePeakMeter(), new TruePeakMeter()]
   const converter = sampleRateHz === SAMPLE_RATE_HZ ? null : new RateConverter(sampleRateHz, plan.output.ceiling)
@@ -41,7 +38,7 @@ export async function renderDelivery(options: Omit<RenderOptions, 'sink'> & { sa
     frames += planes[0].length
     samplePeak = Math.max(samplePeak, ...planes.map(peakOf))
     planes.forEach((plane, c) => truePeaks[c].push(plane, samplePeak))
-    parts.push(encodeSamples(planes, 'pcm24', dither))
+    encoder.push(planes)
   }
   const rendered = await renderOffline({
     ...options,
@@ -53,12 +50,12 @@ export async function renderDelivery(options: Omit<RenderOptions, 'sink'> & { sa
   if (rendered === null) return { kind: 'cancelled' }
   if (rendered === 0) return { kind: 'nothing-sounds' }
   if (converter) write(converter.flush())
-  parts.unshift(encodeWavHeader({ frames, channels: 2, sampleRateHz, encoding: 'pcm24' }))
   const truePeak = Math.max(samplePeak, ...truePeaks.map(({ peak }) => peak))
   const loudness: Loudness = { ...meter.read(), samplePeakDbfs: 20 * Math.log10(samplePeak), truePeakDbtp: 20 * Math.log10(truePeak) }
   return {
     kind: 'delivered',
-    parts,
+    parts: encoder.finish(),
+    mediaType: encoder.mediaType,
     report: {
       seconds: frames / sampleRateHz,
       sampleRateHz,

@@ -2,7 +2,7 @@
 import { Box, Flex, Grid, Text } from '@chakra-ui/react'
 import { Download } from 'lucide-react'
 import { useMemo, useState } from 'react'
-import type { DeliveryRateHz } from '../../../core/deliver/delivery'
+import { DELIVERY_BITS, type DeliveryFormat } from '../../../core/deliver/encoders'
 import { nameOfPart, planStems, type Part } from '../../../core/deliver/parts'
 import { setBeatMix, setLayerMix } from '../../../core/mix/commands'
 import type { Song } from '../../../core/song/schema'
@@ -30,6 +30,12 @@ function choicesOf(song: Song): Choice[] {
   ]
 }
 
+const BITS_MEAN: Record<DeliveryFormat['bits'], string> = {
+  16: 'The smallest; for a CD, or a teacher',
+  24: 'For everything',
+  32: 'Floats, in which nothing is rounded; for a mixing friend',
+}
+
 const MOST_NAMES = 6
 
 function shortList(names: readonly string[]): string {
@@ -43,7 +49,7 @@ export function DeliverRoom() {
   // A render tells its progress many times a second; what can be asked for changes with the song alone.
   const choices = useMemo(() => choicesOf(song), [song])
   const [chosen, setChosen] = useState<string[]>(['Final mix', 'Vocals alone', 'Beat alone'])
-  const [sampleRateHz, setRate] = useState<DeliveryRateHz>(48_000)
+  const [format, setFormat] = useState<DeliveryFormat>({ kind: 'wav', bits: 24, sampleRateHz: 48_000 })
   const items = useDeliveries(state => state.items)
   const busy = useDeliveries(state => state.pending > 0)
   const toggle = (name: string) => setChosen(chosen.includes(name) ? chosen.filter(entry => entry !== name) : [...chosen, name])
@@ -52,7 +58,7 @@ export function DeliverRoom() {
   return (
     <>
       <RoomHeading above={`${title} · rendered by the same engine that plays`} title="What do you send?">
-        <PrimaryButton disabled={parts.length === 0 || busy} onClick={() => renderParts(parts, sampleRateHz)}>
+        <PrimaryButton disabled={parts.length === 0 || busy} onClick={() => renderParts(parts, format)}>
           Render {wanted.length === 1 ? wanted[0]!.name.toLowerCase() : `${parts.length} files`}
         </PrimaryButton>
       </RoomHeading>
@@ -71,13 +77,18 @@ export function DeliverRoom() {
             ))}
           </Flex>
           <Flex align="center" gap={2} mt={4} role="group" aria-label="Format">
-            <Text>24-bit WAV at</Text>
-            <Pill chosen={sampleRateHz === 48_000} onClick={() => setRate(48_000)}>
-              48 kHz
-            </Pill>
-            <Pill chosen={sampleRateHz === 44_100} onClick={() => setRate(44_100)}>
-              44.1 kHz
-            </Pill>
+            <Text>WAV of</Text>
+            {DELIVERY_BITS.map(bits => (
+              <Pill key={bits} chosen={format.bits === bits} title={BITS_MEAN[bits]} onClick={() => setFormat({ ...format, bits })}>
+                {bits} bits
+              </Pill>
+            ))}
+            <Text>at</Text>
+            {([48_000, 44_100] as const).map(sampleRateHz => (
+              <Pill key={sampleRateHz} chosen={format.sampleRateHz === sampleRateHz} onClick={() => setFormat({ ...format, sampleRateHz })}>
+                {sampleRateHz / 1_000} kHz
+              </Pill>
+            ))}
           </Flex>
           <Text color="ink.soft" mt={3}>
             Every file begins at the start of the beat, so they line up in any other program. The roles, or the layers, and the beat alone sum to the mix.
