@@ -1,13 +1,13 @@
 /** The mix at its fullest: what it costs offline, live, by effect, and to take over a plan. */
-import { deserialize, serialize } from 'node:v8'
 import { BLOCK_FRAMES, SAMPLE_RATE_HZ } from '../src/core/audio/frames'
 import { describeEffect, EFFECT_KINDS, makeEffectOf } from '../src/core/effects/catalogue'
 import { ChunkWindow } from '../src/core/mix/chunk-window'
+import { levelsOf } from '../src/core/mix/levels'
 import { packPlan } from '../src/core/mix/packed-plan'
 import { planMix, type MixPlan } from '../src/core/mix/plan'
 import { addStep, type StepKind } from '../src/core/mix/recipes'
 import { MixRenderer } from '../src/core/mix/renderer'
-import { setRidePoint } from '../src/core/mix/rides'
+import { setRidePoint, type Ridden } from '../src/core/mix/rides'
 import { addSpace, setSend } from '../src/core/mix/spaces'
 import { addLayer } from '../src/core/layers/template'
 import type { AssetId, Song } from '../src/core/song/schema'
@@ -17,10 +17,11 @@ const SECONDS = 30
 const FULL_CHAIN: StepKind[] = ['low-cut', 'gate', 'de-esser', 'compressor', 'compressor', 'equaliser', 'saturation', 'air']
 const LAYERS = 16
 const SPACES = 8
+const LANES = 40
 
 export function measureMix(): void {
   const full = fullSong(demo.song)
-  measureRenderer('16 layers with full chains, 8 spaces, 16 rides', allSinging(planMix(full)))
+  measureRenderer('16 layers with full chains, 8 spaces, 40 lanes', allSinging(planMix(full)))
   const bare = { ...full, layers: full.layers.map(layer => ({ ...layer, recipe: { enabled: true, steps: [] } })) }
   measureRenderer('  the same without the layers’ own chains', allSinging(planMix(bare)))
   const dry = { ...bare, layers: bare.layers.map(layer => ({ ...layer, sends: [] })) }
@@ -44,10 +45,17 @@ function fullSong(bare: Song): Song {
   for (const layer of song.layers) {
     for (const kind of FULL_CHAIN) song = addStep(song, { place: { kind: 'layer', layerId: layer.id }, kind, makeId })
     for (const space of song.spaces) song = setSend(song, { layerId: layer.id, spaceId: space.id, gainDecibels: -12 })
-    for (let second = 0; second < 60; second += 2)
-      song = setRidePoint(song, { layerId: layer.id, of: { kind: 'level' }, frame: second * SAMPLE_RATE_HZ, value: second % 4 === 0 ? 0 : -3 })
   }
+  for (const [i, of] of ridden(song).entries())
+    for (let second = 0; second < 60; second += 2)
+      song = setRidePoint(song, { layerId: song.layers[i % LAYERS]!.id, of, frame: second * SAMPLE_RATE_HZ, value: second % 4 === 0 ? 0 : -1 })
   return song
+}
+
+/** The level of every layer, the place of half of them, and a send of each. */
+function ridden({ spaces }: Song): Ridden[] {
+  const send = { kind: 'send', spaceId: spaces[1]!.id } as const
+  return Array.from({ length: LANES }, (_, i) => (i < LAYERS ? { kind: 'level' } : i < 2 * LAYERS ? send : { kind: 'place' }))
 }
 
 /** Every layer plays the demo's first take throughout, a little apart. */
@@ -134,14 +142,17 @@ function measureTakeover(plan: MixPlan): void {
   const plans = [0, 1].map(offset => ({ ...plan, channels: plan.channels.map(channel => ({ ...channel, spans: spansFrom(offset) })) }))
   const renderer = new MixRenderer(plans[0]!, wholeWindow())
   const times = Array.from({ length: 200 }, (_, i) => {
-    // As it arrives: cloned, the spans' numbers handed over.
-    const next = packPlan(plans[i % 2]!)
-    const sent = serialize(next)
+    // As it arrives: a copy.
+    const next = structuredClone(packPlan(plans[i % 2]!))
     const began = performance.now()
-    renderer.setPlan(deserialize(sent) as typeof next)
+    renderer.setPlan(next)
     const took = performance.now() - began
     for (let block = 0; block < 8; block++) renderer.render(block * BLOCK_FRAMES, new Float32Array(BLOCK_FRAMES), new Float32Array(BLOCK_FRAMES))
     return took
   }).sort((a, b) => a - b)
+  const levels = levelsOf(plan)
+  const began = performance.now()
+  for (let i = 0; i < 10_000; i++) renderer.setLevels(levels)
+  console.log(`a moved fader taken over: ${((performance.now() - began) / 10).toFixed(1)} µs`)
   console.log(`a plan of 2 000 spans taken over: ${times[100]!.toFixed(3)} ms (median), ${times[190]!.toFixed(3)} ms (95 %)`)
 }

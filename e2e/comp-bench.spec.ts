@@ -1,6 +1,7 @@
 /** The bench itself: moved through by wheel, pitch on the strips, several layers side by side; and a bounce that is made anew. */
 import type { Page } from '@playwright/test'
 import { currentComp, placedLines } from '../src/core/song/select'
+import { trackPitch } from '../src/core/voice/pitch'
 import { expect, openPrepared, test } from './prepared'
 import { openWav, storedSong, storedSound } from './support'
 
@@ -155,4 +156,42 @@ test('a bounce says when its comp plays otherwise, and is made anew in its place
   await page.getByLabel('Name of Comp 1').fill('after the rain')
   await page.keyboard.press('Enter')
   await expect.poll(async () => currentComp((await storedSong(page)).layers[0]!).name).toBe('after the rain')
+})
+
+test('the pitch of a word is moved, heard in a file and after a reload, and left out again as sung', async ({ page }) => {
+  await openPrepared(page)
+  const save = async () => {
+    await page.getByRole('button', { name: 'Comps', exact: true }).click()
+    const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Save as WAV' }).click()])
+    await page.getByRole('button', { name: 'Comps', exact: true }).click()
+    return (await openWav(download)).planes[0]!
+  }
+  const before = await save()
+  await page.getByRole('button', { name: 'Word', exact: true }).click()
+  const pitch = page.getByRole('textbox', { name: 'Pitch of this word in cents' })
+  await pitch.fill('300')
+  await page.keyboard.press('Enter')
+  await expect.poll(async () => (await storedSong(page)).takes.flatMap(take => take.edits.notes)).toHaveLength(1)
+  await expect(page.getByText(/^Making/)).toHaveCount(0)
+
+  const song = await storedSong(page)
+  const take = song.takes.find(entry => entry.edits.notes.length > 0)!
+  const [note] = take.edits.notes
+  const [from, to] = [note!.startFrame + take.originFrame, note!.endFrame + take.originFrame]
+  const moved = await save()
+  expect(moved).toHaveLength(before.length)
+  const stretch = (sound: Float32Array) => trackPitch(sound.slice(from, to)).f0Hz
+  const [was, is] = [stretch(before), stretch(moved)]
+  const cents = [...was].flatMap((hz, i) => (hz > 0 && is[i]! > 0 ? [1_200 * Math.log2(is[i]! / hz)] : [])).sort((a, b) => a - b)
+  expect(cents.length).toBeGreaterThan(10)
+  expect(Math.abs(cents[cents.length >> 1]! - 300)).toBeLessThan(8)
+  // All that lies apart from it is as it was, sample by sample.
+  const differs = (start: number, end: number) => before.subarray(start, end).findIndex((sample, i) => sample !== moved[start + i])
+  expect([differs(0, from - 4_800), differs(to + 48_000, before.length)]).toEqual([-1, -1])
+
+  await page.reload()
+  await page.getByRole('button', { name: 'Word', exact: true }).click()
+  await expect(pitch).toHaveValue('300')
+  await page.getByRole('button', { name: 'Tone as sung' }).click()
+  expect((await save()).findIndex((sample, i) => sample !== before[i])).toBe(-1)
 })

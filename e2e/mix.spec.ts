@@ -57,6 +57,17 @@ test('a role’s recipe, an echo and a ride are laid, heard in an export, and ta
   await page.keyboard.press('Enter')
   await expect(point).toHaveAccessibleName(/-20\.0 dB/)
   await expect(page.getByRole('group', { name: 'Lead', exact: true }).getByText('ridden')).toBeVisible()
+  // The place and a send go their own ways.
+  await page.getByLabel('What is ridden').selectOption({ label: 'the place' })
+  await page.locator('[data-ride]').click({ position: { x: 40, y: 100 } })
+  await page.getByRole('textbox', { name: 'Place of point 1' }).fill('-0.5')
+  await page.keyboard.press('Enter')
+  await expect(page.getByRole('button', { name: /^Point at bar.*50 left/ })).toBeVisible()
+  await page.getByLabel('What is ridden').selectOption({ label: 'the way into Echo' })
+  await page.locator('[data-ride]').click({ position: { x: 40, y: 100 } })
+  await expect(page.getByRole('textbox', { name: 'Level of point 1 in dB' })).toHaveValue('-6')
+  await expect(page.getByRole('group', { name: 'Lead', exact: true }).getByText('Echo ridden')).toBeVisible()
+  await page.getByLabel('What is ridden').selectOption({ index: 0 })
   // The room left in the middle of a drag: nothing was moved, and nothing of it is heard any more.
   const { x, y } = (await point.boundingBox())!
   await page.mouse.move(x + 12, y + 12)
@@ -76,24 +87,27 @@ test('a role’s recipe, an echo and a ride are laid, heard in an export, and ta
   const mixed = await storedSong(page)
   const lead = mixed.layers[0]!
   expect(mixed.buses.find(bus => bus.role === 'lead')!.recipe.steps[0]).toMatchObject({ kind: 'equaliser', lowShelfDecibels: -12 })
-  expect(lead.sends.find(send => send.spaceId === 'echo')).toMatchObject({ gainDecibels: -6 })
-  expect(lead.ride).toHaveLength(1)
+  expect(lead.sends.find(send => send.spaceId === 'echo')).toMatchObject({ gainDecibels: -6, ride: [{ value: -6 }] })
+  expect([lead.ride.length, lead.panRide.map(({ value }) => value)]).toEqual([1, [-0.5]])
 
   // Heard: the lead alone, 8 dB softer with the last step than without it, but for what the compressor made of it.
   await page.getByRole('button', { name: 'Solo Lead' }).click()
   const vocals = async (name: string) => {
     await room(page, 'Deliver')
+    await page.getByRole('button', { name: '32 bits' }).click()
     for (const name of ['Final mix', 'Beat alone']) {
       const choice = page.getByRole('button', { name })
       if ((await choice.getAttribute('aria-pressed')) === 'true') await choice.click()
     }
     await page.getByRole('button', { name: 'Render vocals alone' }).click()
-    return (await saveDelivery(page, name)).planes[0]!
+    const { planes, encoding } = await saveDelivery(page, name)
+    expect(encoding).toBe('float32')
+    // Both sides: what is moved from one to the other is as loud.
+    return planes.flatMap(plane => [...plane])
   }
   const ridden = await vocals('vocals')
-  // The solo, and then the ride's last step.
-  await page.keyboard.press('Control+z')
-  await page.keyboard.press('Control+z')
+  // The solo, the send's point, the place's two steps, and then the ride's last one.
+  for (let i = 0; i < 5; i++) await page.keyboard.press('Control+z')
   await expect.poll(async () => (await storedSong(page)).layers[0]!.ride[0]!.value).toBe(-12)
   await room(page, 'Mix')
   await page.getByRole('button', { name: 'Solo Lead' }).click()
@@ -118,7 +132,12 @@ function asVersion4(song: Song): unknown {
     space,
     vocalBus: { ...song.vocalBus, recipe: { enabled: true, lowCut, compressor, shelf: air } },
     buses: song.buses.map(({ recipe, ...bus }) => bus),
-    layers: song.layers.map(({ recipe, ride, sends, ...layer }) => ({ ...layer, sendDecibels: sends[0]!.gainDecibels })),
+    layers: song.layers.map(({ recipe, ride, panRide, sends, ...layer }) => ({
+      ...layer,
+      sendDecibels: sends[0]!.gainDecibels,
+      comps: layer.comps.map(comp => ({ ...comp, picks: comp.picks.map(({ asSung, ...pick }) => pick) })),
+    })),
+    takes: song.takes.map(({ edits, bounceOf, ...take }) => ({ ...take, printOf: null })),
   }
 }
 
