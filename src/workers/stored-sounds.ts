@@ -9,12 +9,13 @@ import { findMissingSound, makeAssetStore } from '../storage/sounds'
 import type { MissingResult } from './contract'
 import { ensurePrint } from './ensure-print'
 
-/** Every print that a song needs; without those whose sound is not stored. */
+/** Every print that a song needs; without those whose sound is not stored. @throws Error if there is no room for one. */
 export async function printsOf(song: Song, onProgress: (fraction: number) => void = () => {}): Promise<PrintTable> {
   const jobs = planPrints(song)
   const made = new Map<string, AssetId>()
   for (const [i, job] of jobs.entries()) {
     const result = await ensurePrint(job)
+    if (result.kind === 'storage-full') throw new Error('there is no room on the disk for the sounds that have to be made first')
     if (result.kind === 'made') made.set(keyOfJob(job), result.assetId)
     onProgress((i + 1) / jobs.length)
   }

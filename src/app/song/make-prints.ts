@@ -24,6 +24,12 @@ async function makeMissing(): Promise<void> {
   }
 }
 
+/** What failed is tried once more. */
+export function tryPrintsAgain(): void {
+  usePrints.setState({ failed: new Set() })
+  void makeMissing()
+}
+
 function nextJob() {
   const { history } = useSongStore.getState()
   if (!history) return undefined

@@ -11,6 +11,7 @@ import { makeEncoder, type DeliveryFormat, type Encoder } from './encoders'
 export interface DeliveryReport {
   seconds: number
   sampleRateHz: number
+  bits: DeliveryFormat['bits']
   loudness: Loudness
   /** True if a peak reached the ceiling, so that parts no longer sum to the mix exactly. */
   ceilingTouched: boolean
@@ -59,6 +60,7 @@ export async function renderDelivery(options: Omit<RenderOptions, 'sink'> & { fo
     report: {
       seconds: frames / sampleRateHz,
       sampleRateHz,
+      bits: format.bits,
       loudness,
       ceilingTouched: loudness.truePeakDbtp > 20 * Math.log10(plan.output.ceiling) - TOUCH_DECIBELS,
     },

@@ -18,7 +18,17 @@ import { currentComp, requireLayer, requireTake } from '../song/select'
 /** So much of the take lies between two places at least, before and after they are moved: faster or slower than this it is no voice. */
 const LEAST_APART_FRAMES = 480
 
-/** Command: a gain over a stretch, in the place of one with the same id. @throws RangeError for a stretch outside the take's sound. */
+export type EditCheck = { ok: true } | { ok: false; reason: 'locked'; compNames: string[] }
+
+/** Whether something may be laid over a take: what a locked comp plays is not changed, unless it plays it as sung. */
+export function checkEdit(song: Song, takeId: TakeId): EditCheck {
+  const compNames = song.layers.flatMap(layer =>
+    layer.comps.filter(comp => comp.locked && comp.picks.some(pick => pick.takeId === takeId && !pick.asSung)).map(comp => `${comp.name} of ${layer.name}`),
+  )
+  return compNames.length > 0 ? { ok: false, reason: 'locked', compNames } : { ok: true }
+}
+
+/** Command: a gain over a stretch, in the place of one with the same id. @throws RangeError for a stretch outside the take's sound, or if `checkEdit` says no; so do all that follow. */
 export function setGainEdit(song: Song, { takeId, edit }: { takeId: TakeId; edit: GainEdit }): Song {
   const fadeFrames = Math.round(within(edit.fadeFrames, FADE_RANGE_FRAMES))
   const laid = { ...inOrder(edit), gainDecibels: clampGain(edit.gainDecibels), fadeFrames }
@@ -65,6 +75,8 @@ export function setAsSung(song: Song, { layerId, pickId, asSung }: { layerId: La
 }
 
 function changeEdits(song: Song, takeId: TakeId, change: (edits: TakeEdits) => TakeEdits): Song {
+  const check = checkEdit(song, takeId)
+  if (!check.ok) throw new RangeError(`take ${takeId} is played by locked comps: ${check.compNames.join(', ')}`)
   const edits = change(requireTake(song, takeId).edits)
   return produce(song, draft => {
     requireTake(draft, takeId).edits = edits

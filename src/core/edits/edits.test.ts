@@ -13,7 +13,7 @@ import { SongSchema, type AssetId, type Song, type TakeId } from '../song/schema
 import { currentComp, requireTake } from '../song/select'
 import { layerOf, lineRange, makeId } from '../song/song.test-kit'
 import { placeAgain } from '../song/takes'
-import { removeEdits, setAsSung, setGainEdit, setNoteEdit, setTimeEdit } from './commands'
+import { checkEdit, removeEdits, setAsSung, setGainEdit, setNoteEdit, setTimeEdit } from './commands'
 import { gainPointsOf } from './gain-points'
 import { pitchInStretch, setPitchInStretch } from './stretch-pitch'
 
@@ -128,6 +128,19 @@ describe('edits', () => {
       [0.5, 20],
     ])
       expect(() => setGainEdit(song, { takeId: take.id, edit: gain('x', from, to, -3) })).toThrow(RangeError)
+  })
+
+  test('change nothing that a locked comp plays, unless it plays the take as sung', () => {
+    const locked = { ...song, layers: song.layers.map(layer => ({ ...layer, comps: layer.comps.map(comp => ({ ...comp, locked: true })) })) }
+    const { name } = currentComp(locked.layers[0])
+    expect(checkEdit(locked, take.id)).toEqual({ ok: false, reason: 'locked', compNames: [`${name} of Lead`] })
+    expect(() => setNoteEdit(locked, { takeId: take.id, edit: note('a', 0, 1_000) })).toThrow(/locked/)
+    const asSung = locked.layers.map(layer => ({
+      ...layer,
+      comps: layer.comps.map(comp => ({ ...comp, picks: comp.picks.map(pick => ({ ...pick, asSung: true })) })),
+    }))
+    expect(checkEdit({ ...locked, layers: asSung }, take.id)).toEqual({ ok: true })
+    expect(checkEdit(song, take.id)).toEqual({ ok: true })
   })
 
   test('laid in any order, they make a song that can be kept', () => {

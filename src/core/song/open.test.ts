@@ -2,8 +2,12 @@ import { describe, expect, test } from '@jest/globals'
 import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { openSong } from './open'
-import { SONG_VERSION, type Song } from './schema'
-import { smallSong, withTakes } from './song.test-kit'
+import { pickTake } from '../comp/picks'
+import { addTreatment } from './arrangement'
+import { SONG_VERSION, type AssetId, type Song, type Treatment } from './schema'
+import { currentComp } from './select'
+import { lineRange, makeId, smallSong, withTakes } from './song.test-kit'
+import { hasEdits } from './takes'
 
 /** As the release before wrote it. */
 const fourth = JSON.parse(readFileSync(join(__dirname, 'fixtures/song-4.json'), 'utf8')) as {
@@ -12,6 +16,17 @@ const fourth = JSON.parse(readFileSync(join(__dirname, 'fixtures/song-4.json'), 
   layers: { sendDecibels: number }[]
 }
 const song = withTakes(smallSong(), 'Lead', 3)
+const picked = pickTake(song, { layerId: song.layers[0].id, takeId: song.takes[1].id, ...lineRange(0), makeId })
+const TREATMENT: Treatment = {
+  id: 't',
+  kind: 'far away',
+  amount: 0.5,
+  fadeFrames: 9,
+  sourceStartFrame: 0,
+  sourceEndFrame: 9_600,
+  assetId: 'rendered' as AssetId,
+}
+const without = (entry: object, ...names: string[]) => Object.fromEntries(Object.entries(entry).filter(([name]) => !names.includes(name)))
 
 describe('opening a stored document', () => {
   test('the current version comes back as it was', () => {
@@ -35,8 +50,31 @@ describe('opening a stored document', () => {
     })
     expect(now.buses.map(bus => bus.recipe.steps)).toEqual(now.buses.map(() => []))
   })
+  test('of version 5, its rides and its prints go on under their new names, its coloured stretch keeps what was rendered, and nothing is laid over a take', () => {
+    const now = JSON.parse(JSON.stringify(addTreatment(picked, { treatment: TREATMENT }))) as Song
+    const pick = (entry: object) => without(entry, 'asSung')
+    const [first, ...others] = now.takes.map(take => ({ ...without(take, 'edits', 'bounceOf'), printOf: null as unknown }))
+    const layers = now.layers.map(layer => ({
+      ...without(layer, 'panRide'),
+      ride: [{ frame: 480, gainDecibels: -6 }],
+      sends: layer.sends.map(send => without(send, 'ride')),
+      comps: layer.comps.map(comp => ({ ...comp, picks: comp.picks.map(pick) })),
+    }))
+    const printed = { ...first, printOf: { compId: now.layers[0].comps[0].id, picks: now.layers[0].comps[0].picks.map(pick) } }
+    const beat = { ...now.beat, treatments: now.beat.treatments.map(treatment => without(treatment, 'fadeFrames')) }
+    const opened = openSong({ ...now, version: 5, beat, layers, takes: [printed, ...others] })
+    if (opened.kind !== 'current') throw new Error(JSON.stringify(opened))
+    const { song: migrated, mends } = opened
+    expect(mends).toEqual([])
+    expect(migrated.layers[0]).toMatchObject({ ride: [{ frame: 480, value: -6 }], panRide: [] })
+    expect(migrated.layers.flatMap(layer => layer.sends).every(send => send.ride.length === 0)).toBe(true)
+    expect(migrated.takes[0].bounceOf).toEqual({ compId: picked.layers[0].comps[0].id, picks: picked.layers[0].comps[0].picks, edits: [] })
+    expect(migrated.takes.every(take => !hasEdits(take))).toBe(true)
+    expect(currentComp(migrated.layers[0]).picks).toEqual(currentComp(picked.layers[0]).picks)
+    expect(migrated.beat.treatments[0].assetId).toBe('rendered')
+  })
   test('a newer version is shown but marked', () => {
-    expect(openSong({ ...song, version: 7 })).toMatchObject({ kind: 'newer', version: 7 })
+    expect(openSong({ ...song, version: SONG_VERSION + 1 })).toMatchObject({ kind: 'newer', version: SONG_VERSION + 1 })
   })
   test.each([
     [

@@ -1,5 +1,7 @@
 /** Choosing: picks with seams in quiet places, crossfades by the sound on both sides, levels by what is met. Everything is one step of undo. */
 import { SAMPLE_RATE_HZ } from '../../../core/audio/frames'
+import { checkEdit } from '../../../core/edits/commands'
+import { setPitchInStretch } from '../../../core/edits/stretch-pitch'
 import { seamMatchDecibels } from '../../../core/comp/level-match'
 import { pickAllInto, pickInto, seamBetween, type PickOutcome, type Playing } from '../../../core/comp/pick-into'
 import { changePicks, clearPicks, pickAt } from '../../../core/comp/picks'
@@ -98,6 +100,18 @@ export function nudgeIn(layerId: LayerId, stretch: FrameRange, nudgeFrames: (now
   const now = pickAt(currentSong(), layerId, Math.round((range.startFrame + range.endFrame) / 2))
   if (!now || now.nudgeFrames === nudgeFrames(pick.nudgeFrames) || currentComp(requireLayer(song, layerId)).locked) return
   hint(`It lies ${Math.round(now.nudgeFrames / 48)} ms from where it was sung, and goes no further: the take has no more sound there.`)
+}
+
+/** What is picked in the middle of a stretch sounds so many cents higher in it; 0: as it was sung. */
+export function setPitch(layerId: LayerId, stretch: Stretchable, shiftCents: number): void {
+  const song = currentSong()
+  const pick = pickAt(song, layerId, Math.round((stretch.startFrame + stretch.endFrame) / 2))
+  const check = pick && checkEdit(song, pick.takeId)
+  const isLocked = currentComp(requireLayer(song, layerId)).locked
+  if (check && !check.ok && !isLocked) return hint(`${check.compNames.join(' and ')} is locked and plays this take: its sound would change too.`)
+  editComp(layerId, shiftCents === 0 ? 'the pitch as sung' : `move the pitch of ‘${stretch.title.slice(0, 24)}’`, current =>
+    setPitchInStretch(current, { layerId, stretch, shiftCents, makeId }),
+  )
 }
 
 export interface SeamPlace {

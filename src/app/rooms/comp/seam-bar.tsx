@@ -1,7 +1,7 @@
 /** The seam that is looked at, or the pick: how it sounds, in numbers that can be typed. */
 import { Box, Flex, NativeSelect } from '@chakra-ui/react'
 import { setAsSung } from '../../../core/edits/commands'
-import { pitchInStretch, setPitchInStretch } from '../../../core/edits/stretch-pitch'
+import { pitchInStretch } from '../../../core/edits/stretch-pitch'
 import { joinPicks, reachesBeyond, setPickGain, setSeam } from '../../../core/comp/seams'
 import { MAX_SEAM_MATCH_DECIBELS } from '../../../core/comp/level-match'
 import type { Stretch } from '../../../core/comp/stretches'
@@ -10,14 +10,12 @@ import { SEAM_FRAMES_RANGE, type Layer, type Pick, type Song } from '../../../co
 import { requireTake } from '../../../core/song/select'
 import { SHIFT_RANGE_CENTS } from '../../../core/song/edit-schema'
 import { hasEdits } from '../../../core/song/takes'
-import { makeId } from '../../../storage/database'
-import { edit } from '../../song/song-store'
 import { formatDecibels } from '../../shared/format'
 import { NumberField } from '../../shared/number-field'
 import { Card, KeyCap, Pill } from '../../shared/parts'
 import { placeAt } from '../../../core/comp/pick-into'
 import { storedSound } from '../../song/stored-sound'
-import { allHeard, editComp, matchPick, nudgeIn, seamBySound, type SeamPlace } from './comping'
+import { allHeard, editComp, matchPick, nudgeIn, seamBySound, setPitch, type SeamPlace } from './comping'
 import { copyText } from './row-facts'
 import { usesOf } from './rows'
 import { playSeam, toNextQuietPlace } from './use-comp-keys'
@@ -189,11 +187,7 @@ function PickControls({ song, layer, stretch, pick }: Omit<SeamBarProps, 'place'
           digits={0}
           unit="cents"
           width="52px"
-          onKeep={shiftCents =>
-            edit(shiftCents === 0 ? 'the pitch as sung' : `move the pitch of ‘${stretch.title.slice(0, 24)}’`, current =>
-              setPitchInStretch(current, { layerId: layer.id, stretch, shiftCents, makeId }),
-            )
-          }
+          onKeep={shiftCents => setPitch(layer.id, stretch, shiftCents)}
         />
       </Flex>
       {hasEdits(take) ? (

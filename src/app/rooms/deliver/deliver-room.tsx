@@ -76,16 +76,16 @@ export function DeliverRoom() {
               </Flex>
             ))}
           </Flex>
-          <Flex align="center" gap={2} mt={4} role="group" aria-label="Format">
-            <Text>WAV of</Text>
+          <Flex align="center" gap="6px" mt={4} role="group" aria-label="Format" wrap="wrap">
+            <Text whiteSpace="nowrap">WAV of</Text>
             {DELIVERY_BITS.map(bits => (
-              <Pill key={bits} chosen={format.bits === bits} title={BITS_MEAN[bits]} onClick={() => setFormat({ ...format, bits })}>
+              <Pill key={bits} size="xs" px={3} chosen={format.bits === bits} title={BITS_MEAN[bits]} onClick={() => setFormat({ ...format, bits })}>
                 {bits} bits
               </Pill>
             ))}
             <Text>at</Text>
             {([48_000, 44_100] as const).map(sampleRateHz => (
-              <Pill key={sampleRateHz} chosen={format.sampleRateHz === sampleRateHz} onClick={() => setFormat({ ...format, sampleRateHz })}>
+              <Pill key={sampleRateHz} size="xs" px={3} chosen={format.sampleRateHz === sampleRateHz} onClick={() => setFormat({ ...format, sampleRateHz })}>
                 {sampleRateHz / 1_000} kHz
               </Pill>
             ))}

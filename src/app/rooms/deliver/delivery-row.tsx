@@ -60,13 +60,13 @@ export function DeliveryRow({ item, onCancel }: { item: DeliveryItem; onCancel: 
 }
 
 function reportText(report: NonNullable<Extract<DeliveryItem, { kind: 'ready' }>['report']>): string {
-  const { seconds, loudness, renderSeconds, ceilingTouched, sampleRateHz } = report
+  const { seconds, loudness, renderSeconds, ceilingTouched, sampleRateHz, bits } = report
   const parts = [
     `${Math.floor(seconds / 60)}:${(seconds % 60).toFixed(1).padStart(4, '0')}`,
     `peak ${formatLevel(loudness.samplePeakDbfs, 'dBFS')}`,
     `true peak ${formatLevel(loudness.truePeakDbtp, 'dBTP')}`,
     formatLevel(loudness.integratedLufs, 'LUFS'),
-    `${sampleRateHz / 1_000} kHz, 24 bit`,
+    `${sampleRateHz / 1_000} kHz, ${bits} bits`,
     `made ${(seconds / renderSeconds).toFixed(0)} times faster than it plays`,
   ]
   if (ceilingTouched) parts.push('the ceiling was touched')
