@@ -1,4 +1,5 @@
 /** The feeder: the worker in which the feed reads storage for the mix worklet. */
+import { isPrint } from '../core/prints/jobs'
 import type { AssetId } from '../core/song/schema'
 import { makeAssetStore } from '../storage/sounds'
 import { Feed } from './feed'
@@ -8,7 +9,8 @@ const TICK_MILLISECONDS = 40
 
 const toldMissing = new Set<AssetId>()
 const store = makeAssetStore(missing => {
-  if (toldMissing.has(missing.assetId)) return
+  // A print may be made, and go, more than once.
+  if (toldMissing.has(missing.assetId) && !isPrint(missing.assetId)) return
   toldMissing.add(missing.assetId)
   tellPage({ kind: 'missing', ...missing })
 })

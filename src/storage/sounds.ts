@@ -271,10 +271,13 @@ export function makeAssetStore(onMissing: (missing: MissingSound) => void = refu
       const read = lengths.get(assetId)
       if (read !== undefined) return read
       const asset = await database.assets.get(assetId)
-      if (!asset) onMissing({ assetId, startFrame: 0, endFrame: Infinity })
-      const frames = asset?.frames ?? 0
-      lengths.set(assetId, frames)
-      return frames
+      if (!asset) {
+        onMissing({ assetId, startFrame: 0, endFrame: Infinity })
+        // Not remembered: a print may be made again.
+        return 0
+      }
+      lengths.set(assetId, asset.frames)
+      return asset.frames
     },
     async readChunks(assetId, indices) {
       const packs = new Map<number, Promise<(Planar | undefined)[] | null>>()

@@ -154,6 +154,13 @@ describe('sounds', () => {
     },
   )
 
+  test('one that was not there when it was asked for is read once it is', async () => {
+    const reader = makeAssetStore(() => {})
+    expect(await reader.framesOf('late' as AssetId)).toBe(0)
+    await store('late', 2)
+    expect(await reader.framesOf('late' as AssetId)).toBe(12_000 + 5_000)
+  })
+
   test('discarding one leaves the others', async () => {
     await Promise.all([store('a', 2), store('b', 3)])
     await discardAsset('a' as AssetId)

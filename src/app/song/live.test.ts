@@ -139,6 +139,15 @@ describe('starting', () => {
 })
 
 describe('what the page is told', () => {
+  test('no missing print, for that is made again', async () => {
+    const { addPrint, usePrints } = await import('./prints')
+    await live.ensureEngine()
+    addPrint('job', 'print-1' as AssetId)
+    engine.tell({ kind: 'missing-sound', assetId: 'print-1' as AssetId, startFrame: 0, endFrame: 1 })
+    expect(live.useLive.getState().trouble.missing).toEqual([])
+    expect(usePrints.getState().table.size).toBe(0)
+  })
+
   test('missing sound once an asset, failed reading as well, until another song is opened', async () => {
     await live.ensureEngine()
     const missing = (assetId: string) => engine.tell({ kind: 'missing-sound', assetId: assetId as AssetId, startFrame: 0, endFrame: 1 })

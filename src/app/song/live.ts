@@ -2,11 +2,12 @@
 import { SAMPLE_RATE_HZ } from '../../core/audio/frames'
 import { create } from 'zustand'
 import { decibelsToGain } from '../../core/audio/decibels'
+import { isPrint } from '../../core/prints/jobs'
 import { planMix } from '../../core/mix/plan'
 import type { FrameRange } from '../../core/song/select'
 import type { AssetId } from '../../core/song/schema'
 import { Engine, type DeviceEvent } from '../../engine/engine'
-import { usePrints } from './prints'
+import { dropPrint, usePrints } from './prints'
 import { currentSong, useSongStore } from './song-store'
 import { rangeOf, useView } from './view-store'
 
@@ -58,6 +59,7 @@ function notice(engine: Engine, event: DeviceEvent): void {
   if (engine !== useLive.getState().engine) return
   if (event.kind === 'running') useLive.setState({ status: 'ready' })
   else if (event.kind === 'broken') useLive.setState({ status: 'broken', playing: false })
+  else if (event.kind === 'missing-sound' && isPrint(event.assetId)) dropPrint(event.assetId)
   else if (event.kind === 'missing-sound')
     useLive.setState(({ trouble }) => ({ trouble: { ...trouble, missing: [...new Set([...trouble.missing, event.assetId])] } }))
   else if (event.kind === 'read-failed') useLive.setState(({ trouble }) => ({ trouble: { ...trouble, unread: true } }))

@@ -39,6 +39,10 @@ function nextJob() {
   return missing[0]
 }
 
+// One that was dropped is made again.
+usePrints.subscribe((state, before) => {
+  if (state.table.size < before.table.size) void makeMissing()
+})
 useSongStore.subscribe((state, before) => {
   const song = state.history?.song
   if (song === before.history?.song) return

@@ -14,6 +14,11 @@ interface Prints {
 export const NO_PRINT_STATE: Prints = { table: NO_PRINTS, waiting: 0, failed: new Set() }
 export const usePrints = create<Prints>(() => NO_PRINT_STATE)
 
+/** It is not stored any more, for others needed the room: what it was made from plays until it is made again. */
+export function dropPrint(assetId: AssetId): void {
+  usePrints.setState(({ table }) => ({ table: new Map([...table].filter(([, id]) => id !== assetId)) }))
+}
+
 export function addPrint(key: string, assetId: AssetId): void {
   usePrints.setState(({ table }) => ({ table: new Map([...table, [key, assetId]]) }))
 }
