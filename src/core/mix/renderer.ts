@@ -8,7 +8,8 @@ import { NO_LANE } from './lane'
 import { packPlan, type PackedChannel, type PackedPlan } from './packed-plan'
 import type { BusId, BusPlan, Goal, MixPlan } from './plan'
 import { keyOf, SpaceUnit } from './space-unit'
-import { Strip, type BlockPlace, type Lead } from './strip'
+import type { BlockPlace, Lead } from './span-reader'
+import { Strip } from './strip'
 
 /** Channels, buses and the output of the largest song. */
 export const MOST_METERS = 96

@@ -11,58 +11,27 @@ import { valueAt, type Lane } from './lane'
 import { Ride } from './ride'
 import type { SpaceUnit } from './space-unit'
 import { TurnFade } from './turn-fade'
-import { addSpansInto, MISSED, packSpans, SOUNDED, type PackedSpans } from './spans'
-
-/** Where in the song a block begins, and where a loop turns in it. */
-export interface BlockPlace {
-  frame: number
-  /** So many frames lie before the turn; the rest goes on from `wrapFrame`. */
-  split: number
-  wrapFrame: number
-  /** From `frame`; Infinity without a loop. */
-  framesToTurn: number
-}
-
-/** How early a channel is read, so that it comes together with the others after all that it goes through. */
-export interface Lead {
-  /** By what it goes through from its spans to the output. */
-  frames: number
-  /** Of these, what comes after it: by so much what it sends into spaces is held back. */
-  afterFrames: number
-}
-
-const NO_SPANS = packSpans([])
+import { SpanReader, type BlockPlace, type Lead } from './span-reader'
+import type { PackedSpans } from './spans'
 
 interface Send {
   gain: Glide
   ride: Ride
 }
 
-interface Reading {
-  spans: PackedSpans
-  lead: Lead
-}
-
 /** Three full recipes of what comes latest stay below this. */
 export const MOST_LEAD_FRAMES = 4_096
 
-/** Reads a channel's spans, fades, sums, treats and places them; a changed channel is crossfaded to. */
+/** Reads a channel, fades it in and out, treats and places it, and sends it into spaces. */
 export class Strip {
   readonly id: string
   readonly into: Goal
   private readonly width: 1 | 2
   private isPanRidden: boolean
   peak = 0
-  private reading: Reading
-  /** What sounded before a swap, while it fades out. */
-  private former: Reading | null = null
-  private swapBlocks = 0
-  /** What comes after the swap that is going on: a swap is never begun from its middle. */
-  private next: Reading | null = null
+  private readonly reader: SpanReader
   /** Whether it added anything in the current block. */
   hasAdded = false
-  /** Whether all sound of the current block was at hand. */
-  private complete = true
   private readonly gainLeft: Glide
   private readonly gainRight: Glide
   private readonly ride: Ride
@@ -74,10 +43,7 @@ export class Strip {
   private readonly turnFade = new TurnFade()
   /** By the renderer's order of spaces. */
   private sends: Send[] = []
-  private readonly sums: Float32Array[]
-  private readonly olds: Float32Array[]
   private readonly scratch = new Float32Array(BLOCK_FRAMES)
-  private readonly ahead: BlockPlace = { frame: 0, split: 0, wrapFrame: 0, framesToTurn: 0 }
   /** Only where what is sent is held back. */
   private held: { lines: DelayLine[]; out: Pair } | null = null
 
@@ -87,15 +53,13 @@ export class Strip {
     this.into = channel.into
     this.width = width
     this.isPanRidden = channel.panRide.length > 0
-    this.reading = { spans: channel.spans ?? NO_SPANS, lead }
+    this.reader = new SpanReader(channel.spans, lead, width)
     this.gainLeft = new Glide(fadeIn ? 0 : channel.gain * placeGain(channel, LEFT))
     this.gainRight = new Glide(fadeIn ? 0 : channel.gain * placeGain(channel, RIGHT))
     this.ride = new Ride(channel.ride)
     const placedAt = (side: Side) => (lane: Lane, frame: number) => (lane.length === 0 ? 1 : panGain(valueAt(lane, frame), width, side))
     this.sides = [new Ride(channel.panRide, placedAt(LEFT)), new Ride(channel.panRide, placedAt(RIGHT))]
     this.chain = new Chain(channel.steps)
-    this.sums = Array.from({ length: width }, () => new Float32Array(BLOCK_FRAMES))
-    this.olds = Array.from({ length: width }, () => new Float32Array(BLOCK_FRAMES))
     this.holdBack(lead)
     if (fadeIn) this.set(channel, lead)
   }
@@ -108,14 +72,13 @@ export class Strip {
     this.isPanRidden = channel.panRide.length > 0
     this.chain.set(channel.steps)
     this.holdBack(lead)
-    const reading = { spans: channel.spans ?? this.spans, lead }
-    if (this.swapBlocks > 0) this.next = reading
-    else this.swapTo(reading)
+    this.reader.set(channel.spans, lead)
   }
 
   /** As `set`, of levels and place alone, and without allocation. @param at Where in the levels its own begin. @returns where the next begin. */
   setLevels(levels: Float64Array, at: number, spaceCount: number): number {
-    const [gain, pan] = [levels[at], levels[at + 1]]
+    const gain = levels[at]
+    const pan = levels[at + 1]
     this.gainLeft.set(gain * (this.isPanRidden ? 1 : panGain(pan, this.width, LEFT)))
     this.gainRight.set(gain * (this.isPanRidden ? 1 : panGain(pan, this.width, RIGHT)))
     const sends = Math.min(spaceCount, this.sends.length)
@@ -151,12 +114,12 @@ export class Strip {
 
   /** What it plays, once a swap that is going on is done. */
   get spans(): PackedSpans {
-    return (this.next ?? this.reading).spans
+    return this.reader.spans
   }
 
   /** So much earlier than it sounds it is read. */
   get leadFrames(): number {
-    return this.reading.lead.frames
+    return this.reader.lead.frames
   }
 
   private holdBack({ afterFrames }: Lead): void {
@@ -164,29 +127,9 @@ export class Strip {
     this.held = { lines: [0, 1].map(() => new DelayLine(MOST_LEAD_FRAMES)), out: makePair() }
   }
 
-  private swapTo(reading: Reading): void {
-    const { lead, spans } = this.reading
-    if (spans !== reading.spans || lead.frames !== reading.lead.frames || lead.afterFrames !== reading.lead.afterFrames) {
-      this.former = this.reading
-      this.swapBlocks = SWAP_BLOCKS
-    }
-    this.reading = reading
-  }
-
-  private endSwapBlock(): void {
-    if (--this.swapBlocks > 0) return
-    this.former = null
-    const { next } = this
-    this.next = null
-    if (next) this.swapTo(next)
-  }
-
   /** @param goingOn Something was just heard and goes on elsewhere. */
   settle(goingOn: boolean): void {
-    this.swapBlocks = 0
-    this.former = null
-    this.reading = this.next ?? this.reading
-    this.next = null
+    this.reader.settle()
     for (const { gain, ride } of this.sends) {
       gain.settle()
       ride.settle()
@@ -199,21 +142,23 @@ export class Strip {
 
   /** @param spaces What it sends into; null: it sends nothing. @returns false if some sound was not at hand. */
   addInto(into: Pair, spaces: readonly SpaceUnit[] | null, source: SampleSource, place: BlockPlace): boolean {
-    this.complete = true
+    const { reader } = this
     this.hasAdded = false
+    reader.beginBlock()
     this.addBlock(into, spaces, source, place)
-    if (this.swapBlocks > 0) this.endSwapBlock()
-    return this.complete
+    reader.endBlock()
+    return reader.isComplete
   }
 
   private addBlock([left, right]: Pair, spaces: readonly SpaceUnit[] | null, source: SampleSource, place: BlockPlace): void {
-    const { sums, placed } = this
-    const at = placeAhead(place, this.reading.lead.frames, this.ahead)
+    const { reader, placed } = this
+    const { sums } = reader
+    const at = reader.placeAhead(place)
     this.advance(at)
     const fade = this.turnFade.next(at.split, at.framesToTurn)
     this.peak = 0
     if (this.isSilent) return
-    const sounds = this.read(source, place)
+    const sounds = reader.read(source, place)
     if (!sounds && (this.chain.isEmpty ? !this.held : this.chain.isResting)) return
     if (fade) for (const sum of sums) for (let i = 0; i < BLOCK_FRAMES; i++) sum[i] *= fade[i]
     const inLeft = sums[0]
@@ -273,10 +218,10 @@ export class Strip {
 
   /** What is sent, held back by what the voices still go through; where that changes, faded over. */
   private holdBlock({ lines, out }: { lines: DelayLine[]; out: Pair }): void {
-    const { placed, scratch } = this
-    const afterFrames = this.reading.lead.afterFrames
-    const formerFrames = this.former?.lead.afterFrames ?? afterFrames
-    const done = (SWAP_BLOCKS - this.swapBlocks) / SWAP_BLOCKS
+    const { placed, scratch, reader } = this
+    const { afterFrames } = reader.lead
+    const formerFrames = reader.formerLead.afterFrames
+    const { swapped } = reader
     for (let side = 0; side < 2; side++) {
       const block = out[side]
       block.set(placed[side])
@@ -284,45 +229,9 @@ export class Strip {
       lines[side].read(block, afterFrames + BLOCK_FRAMES)
       if (formerFrames === afterFrames) continue
       lines[side].read(scratch, formerFrames + BLOCK_FRAMES)
-      for (let i = 0; i < BLOCK_FRAMES; i++) block[i] = scratch[i] + (done + i / (BLOCK_FRAMES * SWAP_BLOCKS)) * (block[i] - scratch[i])
+      for (let i = 0; i < BLOCK_FRAMES; i++) block[i] = scratch[i] + (swapped + i / (BLOCK_FRAMES * SWAP_BLOCKS)) * (block[i] - scratch[i])
     }
   }
-
-  /** The spans' sum, while a swap goes on faded from what was before. @returns whether anything sounds. */
-  private read(source: SampleSource, place: BlockPlace): boolean {
-    const { sums, olds, former } = this
-    let sounds = this.sumBlock(sums, this.reading, source, place)
-    if (!former || this.swapBlocks === 0) return sounds
-    sounds = this.sumBlock(olds, former, source, place) || sounds
-    const done = (SWAP_BLOCKS - this.swapBlocks) / SWAP_BLOCKS
-    for (let c = 0; c < sums.length; c++) {
-      for (let i = 0; i < BLOCK_FRAMES; i++) {
-        const amount = done + i / (BLOCK_FRAMES * SWAP_BLOCKS)
-        sums[c][i] = olds[c][i] + amount * (sums[c][i] - olds[c][i])
-      }
-    }
-    return sounds
-  }
-
-  private sumBlock(sums: Float32Array[], { spans, lead }: Reading, source: SampleSource, place: BlockPlace): boolean {
-    const { frame, split, wrapFrame } = placeAhead(place, lead.frames, this.ahead)
-    for (const sum of sums) sum.fill(0)
-    let outcome = addSpansInto(sums, this.scratch, spans, source, frame, 0, split)
-    if (split < BLOCK_FRAMES) outcome |= addSpansInto(sums, this.scratch, spans, source, wrapFrame, split, BLOCK_FRAMES)
-    if (outcome & MISSED) this.complete = false
-    return (outcome & SOUNDED) !== 0
-  }
-}
-
-/** The block that lies so many frames later, the loop followed. @param into Overwritten. */
-function placeAhead(place: BlockPlace, frames: number, into: BlockPlace): BlockPlace {
-  if (frames === 0) return place
-  const left = place.framesToTurn - frames
-  into.wrapFrame = place.wrapFrame
-  into.frame = left > 0 ? place.frame + frames : place.wrapFrame - left
-  into.split = left > 0 ? Math.min(BLOCK_FRAMES, left) : BLOCK_FRAMES
-  into.framesToTurn = left > 0 ? left : Infinity
-  return into
 }
 
 /** @returns the largest of what was added. */
