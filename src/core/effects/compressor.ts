@@ -79,6 +79,8 @@ export class StereoCompressor implements RowEffect<CompressorSettings> {
     // The threshold as a level below which nothing is computed.
     const floor = 10 ** ((thresholdDecibels - KNEE_DECIBELS / 2) / 20)
     let { held, smoothed } = this
+    let gainDecibels = Number.NaN
+    let gain = 1
     const isPair = left !== right
     for (let i = 0; i < left.length; i++) {
       const level = Math.max(Math.abs(left[i]), Math.abs(right[i]))
@@ -89,7 +91,12 @@ export class StereoCompressor implements RowEffect<CompressorSettings> {
       }
       held = Math.max(wanted, release * held + (1 - release) * wanted)
       smoothed = attack * smoothed + (1 - attack) * held
-      const gain = Math.exp(NEPERS_PER_DECIBEL * (makeup.from + makeupStep * i - smoothed))
+      // Most of a song nothing is turned down, and then one exponential serves for all.
+      const decibels = makeup.from + makeupStep * i - smoothed
+      if (decibels !== gainDecibels) {
+        gainDecibels = decibels
+        gain = Math.exp(NEPERS_PER_DECIBEL * decibels)
+      }
       left[i] *= gain
       if (isPair) right[i] *= gain
       this.gains[i] = gain
