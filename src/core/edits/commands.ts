@@ -28,7 +28,10 @@ export function checkEdit(song: Song, takeId: TakeId): EditCheck {
   return compNames.length > 0 ? { ok: false, reason: 'locked', compNames } : { ok: true }
 }
 
-/** Command: a gain over a stretch, in the place of one with the same id. @throws RangeError for a stretch outside the take's sound, or if `checkEdit` says no; so do all that follow. */
+/**
+ * Command: a gain over a stretch, in the place of one with the same id.
+ * @throws RangeError for a stretch outside the take's sound, or if `checkEdit` says no; so do all that follow.
+ */
 export function setGainEdit(song: Song, { takeId, edit }: { takeId: TakeId; edit: GainEdit }): Song {
   const fadeFrames = Math.round(within(edit.fadeFrames, FADE_RANGE_FRAMES))
   const laid = { ...inOrder(edit), gainDecibels: clampGain(edit.gainDecibels), fadeFrames }
@@ -42,7 +45,10 @@ export function setNoteEdit(song: Song, { takeId, edit }: { takeId: TakeId; edit
   return changeEdits(song, takeId, edits => ({ ...edits, notes: byStart([...without(edits.notes, edit.id).filter(apart), laid]) }))
 }
 
-/** Command: a place that sounds later or earlier, as far as its neighbours let it, in the place of one with the same id. */
+/**
+ * Command: a place that sounds later or earlier, as far as its neighbours let it, in the place of one with the same id. The same song comes back
+ * where they leave no room.
+ */
 export function setTimeEdit(song: Song, { takeId, edit }: { takeId: TakeId; edit: TimeEdit }): Song {
   const others = without(requireTake(song, takeId).edits.times, edit.id)
   const before = others.findLast(other => other.frame < edit.frame)
@@ -52,6 +58,8 @@ export function setTimeEdit(song: Song, { takeId, edit }: { takeId: TakeId; edit
   const least = before ? before.frame + before.laterFrames + LEAST_APART_FRAMES - edit.frame : -MOST_LATER_FRAMES
   const most = after ? after.frame + after.laterFrames - LEAST_APART_FRAMES - edit.frame : MOST_LATER_FRAMES
   const range = { min: Math.max(-MOST_LATER_FRAMES, least), max: Math.min(MOST_LATER_FRAMES, most) }
+  // Its neighbours were moved together: between them is no room for another.
+  if (range.min > range.max) return song
   const laid = { ...edit, laterFrames: Math.round(within(edit.laterFrames, range)) }
   return changeEdits(song, takeId, edits => ({ ...edits, times: [...others, laid].sort((a, b) => a.frame - b.frame) }))
 }

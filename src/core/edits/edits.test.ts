@@ -113,6 +113,7 @@ describe('edits', () => {
     edited = setTimeEdit(edited, { takeId: take.id, edit: { id: id('u'), frame: 12_000, laterFrames: -9_000 } })
     // 480 frames are left between the two.
     expect(editsOf(edited).times.map(({ laterFrames }) => laterFrames)).toEqual([3_000, 1_480])
+    expect(setTimeEdit(edited, { takeId: take.id, edit: { id: id('v'), frame: 11_000, laterFrames: 0 } })).toBe(edited)
     expect(editsOf(removeEdits(edited, { takeId: take.id, editIds: [id('c'), id('u')] }))).toEqual({
       gains: [],
       notes: [],
