@@ -118,6 +118,7 @@ export class StereoBiquad {
     for (let i = 0; i < 4; i++) if (Math.abs(state[i]) < 1e-15) state[i] = 0
   }
 
+  /** The two that follow are the same filter, apart so that no sample is asked whether it has a partner. */
   private processOne(block: Float32Array): void {
     const { now, state } = this
     const [g, k, m0, m1, m2] = [now[0], now[1], now[2], now[3], now[4]]

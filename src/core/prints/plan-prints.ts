@@ -1,5 +1,6 @@
 /** What a song needs to be made before it sounds as it says. */
-import { currentComp, requireTake } from '../song/select'
+import { currentComp } from '../song/select'
+import { hasEdits } from '../song/takes'
 import type { AssetId, Beat, Song, Treatment } from '../song/schema'
 import { keyOfJob, type PrintJob, type PrintTable } from './jobs'
 import { mendedJobsOf } from './mended'
@@ -21,12 +22,14 @@ export function planPrints(song: Song, nearFrame = 0): PrintJob[] {
     if (!known || away < known.away) places.set(key, { job, away })
   }
   for (const { job, startFrame, endFrame } of treatedPlaces(song.beat)) need(job, startFrame, endFrame)
+  // Few takes have any: the picks of all others are passed over.
+  const mended = new Map(song.takes.filter(hasEdits).map(take => [take.id, { ...take, jobs: mendedJobsOf(take) }]))
   for (const layer of song.layers) {
     for (const pick of currentComp(layer).picks) {
-      if (pick.asSung) continue
-      const take = requireTake(song, pick.takeId)
+      const take = mended.get(pick.takeId)
+      if (!take || pick.asSung) continue
       const originFrame = take.originFrame + pick.nudgeFrames
-      for (const job of mendedJobsOf(take)) {
+      for (const job of take.jobs) {
         const [startFrame, endFrame] = [job.startFrame + originFrame, job.endFrame + originFrame]
         if (startFrame < pick.endFrame && endFrame > pick.startFrame) need(job, startFrame, endFrame)
       }

@@ -50,7 +50,7 @@ describe('opening a stored document', () => {
     })
     expect(now.buses.map(bus => bus.recipe.steps)).toEqual(now.buses.map(() => []))
   })
-  test('of version 5, its rides and its prints go on under their new names, its coloured stretch keeps what was rendered, and nothing is laid over a take', () => {
+  test('of version 5, rides and prints go on under new names, a coloured stretch keeps what was rendered, nothing is laid over takes', () => {
     const now = JSON.parse(JSON.stringify(addTreatment(picked, { treatment: TREATMENT }))) as Song
     const pick = (entry: object) => without(entry, 'asSung')
     const [first, ...others] = now.takes.map(take => ({ ...without(take, 'edits', 'bounceOf'), printOf: null as unknown }))

@@ -108,7 +108,8 @@ export function setPitch(layerId: LayerId, stretch: Stretchable, shiftCents: num
   const pick = pickAt(song, layerId, Math.round((stretch.startFrame + stretch.endFrame) / 2))
   const check = pick && checkEdit(song, pick.takeId)
   const isLocked = currentComp(requireLayer(song, layerId)).locked
-  if (check && !check.ok && !isLocked) return hint(`${check.compNames.join(' and ')} is locked and plays this take: its sound would change too.`)
+  if (check && !check.ok && !isLocked)
+    return hint(`This take is played by ${check.compNames.join(' and ')}, which is locked: what is laid over it would be heard there too.`)
   editComp(layerId, shiftCents === 0 ? 'the pitch as sung' : `move the pitch of ‘${stretch.title.slice(0, 24)}’`, current =>
     setPitchInStretch(current, { layerId, stretch, shiftCents, makeId }),
   )

@@ -195,7 +195,8 @@ function RidePicture({ layer, of, look, ride, view, onAdd }: PictureProps) {
     setDrag(null)
     tryOut(null)
   }
-  const lineValue = (frame: number) => (ride.length > 0 ? valueAt(laneOf(ride), frame) : unriddenValue(layer, of))
+  const lane = laneOf(ride)
+  const lineValue = (frame: number) => (ride.length > 0 ? valueAt(lane, frame) : unriddenValue(layer, of))
   const lineAt = (frame: number) => `${100 * x(frame)},${100 * y(lineValue(frame))}`
   const inside = ride.filter(point => point.frame > view.startFrame && point.frame < view.endFrame)
   const line = [view.startFrame, ...inside.map(point => point.frame), view.endFrame].map(lineAt).join(' ')

@@ -2,6 +2,7 @@
 import { Box, chakra, Flex, NativeSelect, Text } from '@chakra-ui/react'
 import { Trash2 } from 'lucide-react'
 import { useCallback } from 'react'
+import { rideOf } from '../../../core/mix/rides'
 import { addSpace, echoSeconds, removeSpace, setSend, setSpace } from '../../../core/mix/spaces'
 import { MOST_SPACES, type Space, type SpaceId } from '../../../core/song/mix-schema'
 import { GAIN_RANGE_DECIBELS, type Layer, type Song } from '../../../core/song/schema'
@@ -195,10 +196,11 @@ function EchoBeats({ space }: { space: Extract<Space, { kind: 'echo' }> }) {
 function SendRow({ layer, spaceId, spaceName }: { layer: Layer; spaceId: SpaceId; spaceName: string }) {
   const colour = useRoleColour(layer.tint)
   const set = useCallback((song: Song, gainDecibels: number) => setSend(song, { layerId: layer.id, spaceId, gainDecibels }), [layer.id, spaceId])
+  const isRidden = rideOf(layer, { kind: 'send', spaceId }).length > 0
   return (
     <SongSlider
       label={`${layer.name} into ${spaceName}`}
-      showLabel={layer.name}
+      showLabel={isRidden ? `${layer.name}, ridden` : layer.name}
       value={layer.sends.find(send => send.spaceId === spaceId)?.gainDecibels ?? GAIN_RANGE_DECIBELS.min}
       min={GAIN_RANGE_DECIBELS.min}
       max={GAIN_RANGE_DECIBELS.max}
