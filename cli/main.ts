@@ -32,7 +32,7 @@ program
   .action(analyseFiles)
 program
   .command('voice')
-  .description('pitch, phrases, onsets, clipping and noise floor of sung takes, as one JSON array')
+  .description('pitch, phrases, onsets, breaths, esses, pops, clicks, clipping and noise floor of sung takes, as one JSON array')
   .argument('<file...>', 'sound files, one voice each')
   .action(analyseVoices)
 program

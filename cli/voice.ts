@@ -14,7 +14,7 @@ export async function analyseVoices(files: string[]): Promise<void> {
 async function analyseFile(file: string) {
   const loaded = await loadSound(file)
   if (!loaded.ok) return { file, error: loaded.error }
-  const { hopSeconds, f0Hz, phrases, onsetSeconds, clipped, noiseFloorDbfs } = analyseVoice(mixToMono(loaded.planes))
+  const { hopSeconds, f0Hz, phrases, onsetSeconds, clipped, breaths, esses, pops, clicks, noiseFloorDbfs } = analyseVoice(mixToMono(loaded.planes))
   const pairs = (stretches: Stretch[]) => stretches.map(({ startSeconds, endSeconds }) => [round(startSeconds, 4), round(endSeconds, 4)])
   return {
     file,
@@ -23,6 +23,10 @@ async function analyseFile(file: string) {
     phrases: pairs(phrases),
     onsets: onsetSeconds.map(onset => round(onset, 4)),
     clipped: pairs(clipped),
+    breaths: pairs(breaths),
+    esses: pairs(esses),
+    pops: pairs(pops),
+    clicks: pairs(clicks),
     noiseFloorDbfs: Number.isFinite(noiseFloorDbfs) ? round(noiseFloorDbfs, 2) : null,
     ...(loaded.warning ? { warning: loaded.warning } : {}),
   }

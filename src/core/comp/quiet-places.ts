@@ -3,7 +3,6 @@ import { powerToDecibels } from '../audio/decibels'
 import { SAMPLE_RATE_HZ } from '../audio/frames'
 import type { FrameRange } from '../song/select'
 import type { VoiceAnalysis } from '../voice/analyse-voice'
-import { findBreaths } from '../voice/breaths'
 import { runsOf } from '../voice/runs'
 import { goOnAlike } from './same-syllable'
 
@@ -37,17 +36,6 @@ const SOFT_DECIBELS = 7
 /** Looked at on both sides of a soft spot: about a syllable. */
 const SOFT_REACH_SECONDS = 0.15
 
-const foundBreaths = new WeakMap<VoiceAnalysis, ReturnType<typeof findBreaths>>()
-
-/** Asked for again with every look at a take, which never changes. */
-function breathsOf(analysis: VoiceAnalysis): ReturnType<typeof findBreaths> {
-  const found = foundBreaths.get(analysis)
-  if (found) return found
-  const breaths = findBreaths(analysis)
-  foundBreaths.set(analysis, breaths)
-  return breaths
-}
-
 /** Whatever holds in each hop of a take: see HOLDS. Beyond its ends a take rests. */
 function holdsOf({ analysis, originFrame }: AnalysedTake, range: FrameRange, hops: number): Uint8Array {
   const { f0Hz, phrases, hopSeconds } = analysis
@@ -58,7 +46,7 @@ function holdsOf({ analysis, originFrame }: AnalysedTake, range: FrameRange, hop
     const to = Math.ceil(endSeconds / hopSeconds - first)
     for (let i = Math.max(0, from); i < Math.min(hops, to); i++) holds[i] = Math.max(holds[i], what)
   }
-  for (const breath of breathsOf(analysis)) fill(breath.startSeconds, breath.endSeconds, HOLDS.breath)
+  for (const breath of analysis.breaths) fill(breath.startSeconds, breath.endSeconds, HOLDS.breath)
   for (const phrase of phrases) fill(phrase.startSeconds, phrase.endSeconds, HOLDS.consonant)
   const from = Math.max(0, Math.floor(first - VOICE_MARGIN_SECONDS / hopSeconds))
   const to = Math.min(f0Hz.length, Math.ceil(first + hops + VOICE_MARGIN_SECONDS / hopSeconds))

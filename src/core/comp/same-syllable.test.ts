@@ -34,7 +34,20 @@ function take(vowels: ReturnType<typeof line>, lateSeconds: number, random: () =
     if (next) fill(endSeconds, next.startSeconds, consonantDecibels)
   })
   const phrase = { startSeconds: placed[0].startSeconds, endSeconds: placed.at(-1)!.endSeconds }
-  const analysis = { hopSeconds: HOP_SECONDS, f0Hz, power, clarity: f0Hz, noiseFloorDbfs: -90, clipped: [], phrases: [phrase], onsetSeconds: [] }
+  const analysis = {
+    hopSeconds: HOP_SECONDS,
+    f0Hz,
+    power,
+    clarity: f0Hz,
+    noiseFloorDbfs: -90,
+    clipped: [],
+    breaths: [],
+    esses: [],
+    pops: [],
+    clicks: [],
+    phrases: [phrase],
+    onsetSeconds: [],
+  }
   return { take: { analysis, originFrame: 0 }, startSeconds: placed.map(vowel => vowel.startSeconds) }
 }
 

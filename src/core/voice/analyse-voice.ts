@@ -2,15 +2,19 @@
 import { SAMPLE_RATE_HZ, type Mono } from '../audio/frames'
 import { highPass, StereoBiquad } from '../effects/biquad'
 import { findBackground } from './background'
+import { AIR_FROM_HZ, findBreaths } from './breaths'
+import { findClicks } from './clicks'
 import { findClipping } from './clipping'
+import { findEsses } from './esses'
 import { framePowers, gateOf, noiseFloorDbfs } from './level'
 import { findOnsets } from './onsets'
 import { HOP_SECONDS } from './hop'
 import { findPhrases, type Band, type Stretch } from './phrases'
+import { findPops } from './pops'
 import { trackPitch, type PitchTrack } from './pitch'
 
 /** Changes whenever the same take would be read otherwise; part of the cache's key. */
-export const VOICE_ANALYSIS_VERSION = 3
+export const VOICE_ANALYSIS_VERSION = 4
 
 export interface VoiceAnalysis extends PitchTrack {
   /** Mean power by hop, without rumble. */
@@ -18,25 +22,39 @@ export interface VoiceAnalysis extends PitchTrack {
   phrases: Stretch[]
   onsetSeconds: number[]
   clipped: Stretch[]
+  /** Outside the phrases. */
+  breaths: Stretch[]
+  esses: Stretch[]
+  pops: Stretch[]
+  clicks: Stretch[]
   /** Of the room, root mean square; -Infinity if the take is digitally silent. */
   noiseFloorDbfs: number
 }
 
 /** Below this lie steps, traffic and wind; above HIGHS_HZ esses and breath. */
 const RUMBLE_HZ = 120
+const NEAR_SECONDS = 0.005
 const HIGHS_HZ = 3_500
 
 /** @param voice One channel at 48 kHz. */
 export function analyseVoice(voice: Mono, onProgress: (fraction: number) => void = () => {}): VoiceAnalysis {
   const track = trackPitch(voice, onProgress)
   const body = bandAbove(voice, RUMBLE_HZ, track.f0Hz)
+  const highs = bandAbove(voice, HIGHS_HZ, track.f0Hz)
+  const phrases = findPhrases(track.f0Hz, body, highs)
+  const clipped = findClipping(voice)
+  const floor = noiseFloorDbfs(framePowers(voice, SAMPLE_RATE_HZ))
   return {
     ...track,
     power: body.power,
-    phrases: findPhrases(track.f0Hz, body, bandAbove(voice, HIGHS_HZ, track.f0Hz)),
+    phrases,
     onsetSeconds: findOnsets(track.f0Hz, body.power),
-    clipped: findClipping(voice),
-    noiseFloorDbfs: noiseFloorDbfs(framePowers(voice, SAMPLE_RATE_HZ)),
+    clipped,
+    breaths: findBreaths({ power: body.power, airPower: airPower(voice), phrases, noiseFloorDbfs: floor, musicPower: body.backgroundPower }),
+    esses: findEsses(voice),
+    pops: findPops(voice, body.power, body.backgroundPeakPower),
+    clicks: findClicks(voice).filter(click => !clipped.some(clip => touch(click, clip))),
+    noiseFloorDbfs: floor,
   }
 }
 
@@ -52,19 +70,35 @@ export function joinAnalyses(pieces: readonly VoiceAnalysis[], pieceSeconds: num
   }
   const later = (stretches: Stretch[], i: number) =>
     stretches.map(({ startSeconds, endSeconds }) => ({ startSeconds: startSeconds + i * pieceSeconds, endSeconds: endSeconds + i * pieceSeconds }))
+  const joinStretches = (read: (piece: VoiceAnalysis) => Stretch[]) => pieces.flatMap((piece, i) => later(read(piece), i))
   return {
     hopSeconds: HOP_SECONDS,
     f0Hz: join(piece => piece.f0Hz),
     clarity: join(piece => piece.clarity),
     power: join(piece => piece.power),
-    phrases: pieces.flatMap((piece, i) => later(piece.phrases, i)),
+    phrases: joinStretches(piece => piece.phrases),
+    breaths: joinStretches(piece => piece.breaths),
+    esses: joinStretches(piece => piece.esses),
+    pops: joinStretches(piece => piece.pops),
+    clicks: joinStretches(piece => piece.clicks),
     onsetSeconds: pieces.flatMap((piece, i) => piece.onsetSeconds.map(seconds => seconds + i * pieceSeconds)),
-    clipped: pieces.flatMap((piece, i) => later(piece.clipped, i)),
+    clipped: joinStretches(piece => piece.clipped),
     noiseFloorDbfs: Math.min(...pieces.map(piece => piece.noiseFloorDbfs)),
   }
 }
 
-function bandAbove(voice: Mono, cutoffHz: number, f0Hz: Float32Array): Band & { power: Float32Array<ArrayBuffer> } {
+/** Where the top of a wave was cut off, its corners click. */
+function touch(a: Stretch, b: Stretch): boolean {
+  return a.startSeconds - NEAR_SECONDS < b.endSeconds && b.startSeconds - NEAR_SECONDS < a.endSeconds
+}
+
+function airPower(voice: Mono): Float32Array {
+  const air = voice.slice()
+  for (let pass = 0; pass < 2; pass++) new StereoBiquad(highPass(AIR_FROM_HZ)).process(air, new Float32Array(voice.length))
+  return framePowers(air, SAMPLE_RATE_HZ)
+}
+
+function bandAbove(voice: Mono, cutoffHz: number, f0Hz: Float32Array): Band & { power: Float32Array<ArrayBuffer>; backgroundPower: number } {
   const filtered = voice.slice()
   new StereoBiquad(highPass(cutoffHz)).process(filtered, new Float32Array(voice.length))
   const power = framePowers(filtered, SAMPLE_RATE_HZ)

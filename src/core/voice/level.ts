@@ -6,8 +6,11 @@ import { HOP_SECONDS } from './hop'
 /** Windows of 25 ms: this many half hops to either side. */
 const REACH_HALF_HOPS = 5
 
-/** Mean power round every hop (25 ms windows); frame i is centred on i hops. @param sampleRateHz A multiple of 400, so that half a hop is whole. */
-export function framePowers(voice: Mono, sampleRateHz: number): Float32Array<ArrayBuffer> {
+/**
+ * Mean power round every hop; frame i is centred on i hops.
+ * @param sampleRateHz A multiple of 400, so that half a hop is whole. @param reachHalfHops Half the window's length; 25 ms windows by itself.
+ */
+export function framePowers(voice: Mono, sampleRateHz: number, reachHalfHops = REACH_HALF_HOPS): Float32Array<ArrayBuffer> {
   const half = (HOP_SECONDS * sampleRateHz) / 2
   const energies = new Float64Array(Math.ceil(voice.length / half))
   for (let bin = 0; bin < energies.length; bin++) {
@@ -18,8 +21,8 @@ export function framePowers(voice: Mono, sampleRateHz: number): Float32Array<Arr
   }
   const power = new Float32Array(Math.floor(voice.length / (2 * half)) + 1)
   for (let frame = 0; frame < power.length; frame++) {
-    const from = Math.max(0, 2 * frame - REACH_HALF_HOPS)
-    const to = Math.min(energies.length, 2 * frame + REACH_HALF_HOPS)
+    const from = Math.max(0, 2 * frame - reachHalfHops)
+    const to = Math.min(energies.length, 2 * frame + reachHalfHops)
     let sum = 0
     for (let bin = from; bin < to; bin++) sum += energies[bin]
     const samples = Math.min(voice.length, to * half) - from * half

@@ -1,0 +1,130 @@
+import { describe, expect, test } from '@jest/globals'
+import { SAMPLE_RATE_HZ, type Mono } from '../audio/frames'
+import { gaussian, makeRandom } from '../audio/random'
+import { highPass, lowPass, StereoBiquad } from '../effects/biquad'
+import { makeDemoSheet } from '../rehearsal/demo-song'
+import { scoreOfSheet } from '../rehearsal/score'
+import { NO_FAULTS, sing, USUAL_FAULTS } from '../rehearsal/sing'
+import { analyseVoice, joinAnalyses, type VoiceAnalysis } from './analyse-voice'
+import type { Stretch } from './phrases'
+import { buzz } from './voice.test-kit'
+
+/** Sung from 0.5 s to 3.5 s of 4 s at -22 dBFS, over a room's noise. */
+function voiceIn(noise: number, hz = 196): Mono {
+  const random = makeRandom(4)
+  return buzz(() => hz).sound.map(sample => 0.08 * sample + noise * gaussian(random))
+}
+
+function noiseBetween(seconds: number, fromHz: number, toHz: number, seed: number): Mono {
+  const random = makeRandom(seed)
+  const sound = Float32Array.from({ length: Math.round(seconds * SAMPLE_RATE_HZ) }, () => gaussian(random))
+  for (const filter of [highPass(fromHz), highPass(fromHz), lowPass(toHz)]) new StereoBiquad(filter).process(sound, new Float32Array(sound.length))
+  const level = Math.sqrt(sound.reduce((sum, sample) => sum + sample * sample, 0) / sound.length)
+  // In and out over a quarter of it, as air comes and goes.
+  return sound.map((sample, i) => (sample / level) * Math.min(1, (4 * i) / sound.length, (4 * (sound.length - i)) / sound.length))
+}
+
+function lay(voice: Mono, sound: Mono, atSeconds: number, decibels: number): Mono {
+  const laid = voice.slice()
+  const gain = 10 ** (decibels / 20)
+  sound.forEach((sample, i) => (laid[Math.round(atSeconds * SAMPLE_RATE_HZ) + i] += gain * sample))
+  return laid
+}
+
+const around = (seconds: number, { startSeconds, endSeconds }: Stretch, slack: number) => startSeconds <= seconds + slack && endSeconds >= seconds - slack
+const kinds = ({ breaths, esses, pops, clicks }: VoiceAnalysis) => ({ breaths: breaths.length, esses: esses.length, pops: pops.length, clicks: clicks.length })
+const NONE = { breaths: 0, esses: 0, pops: 0, clicks: 0 }
+
+describe('a breath before a phrase', () => {
+  test.each([
+    ['close to the microphone', 0.0003, -38],
+    ['soft', 0.0003, -52],
+    ['in a noisy room', 0.002, -36],
+  ])('%s is found, to within 60 ms at both ends', (_, noise, decibels) => {
+    const heard = analyseVoice(lay(voiceIn(noise), noiseBetween(0.34, 800, 6_000, 9), 0.08, decibels))
+    expect(kinds(heard)).toEqual({ ...NONE, breaths: 1 })
+    expect(Math.abs(heard.breaths[0].startSeconds - 0.08)).toBeLessThan(0.06)
+    expect(Math.abs(heard.breaths[0].endSeconds - 0.42)).toBeLessThan(0.06)
+  })
+  test('is not the rumble of a step, nor a short smack', () => {
+    expect(kinds(analyseVoice(lay(voiceIn(0.0003), noiseBetween(0.34, 130, 400, 9), 0.08, -45))).breaths).toBe(0)
+    expect(kinds(analyseVoice(lay(voiceIn(0.0003), noiseBetween(0.06, 800, 6_000, 9), 0.2, -45))).breaths).toBe(0)
+  })
+})
+
+describe('an ess', () => {
+  test.each([-18, -26, -32])('at %d dBFS is found where it is', decibels => {
+    const sound = voiceIn(0.0003)
+    // The voice gives way to it.
+    for (let i = Math.round(1.98 * SAMPLE_RATE_HZ); i < 2.12 * SAMPLE_RATE_HZ; i++) sound[i] *= 0.02
+    const { esses } = analyseVoice(lay(sound, noiseBetween(0.12, 5_000, 10_000, 3), 1.99, decibels))
+    expect(esses).toHaveLength(1)
+    expect(Math.abs(esses[0].startSeconds - 1.99)).toBeLessThan(0.03)
+    expect(Math.abs(esses[0].endSeconds - 2.11)).toBeLessThan(0.03)
+  })
+})
+
+describe('a pop', () => {
+  const thump = Float32Array.from({ length: 6_000 }, (_, i) => Math.sin((2 * Math.PI * 45 * i) / SAMPLE_RATE_HZ) * Math.exp(-i / 1_400) * Math.min(1, i / 150))
+  test.each([
+    ['before a phrase', 0.45, -10],
+    ['within a phrase', 2, -8],
+    ['softly within a phrase', 2.6, -16],
+  ])('%s is found where it strikes', (_, atSeconds, decibels) => {
+    const { pops } = analyseVoice(lay(voiceIn(0.0003), thump, atSeconds, decibels))
+    expect(pops).toHaveLength(1)
+    expect(around(atSeconds + 0.02, pops[0], 0.03)).toBe(true)
+    expect(pops[0].endSeconds - pops[0].startSeconds).toBeLessThan(0.2)
+  })
+  test('is not a low note that goes on, nor hum', () => {
+    expect(kinds(analyseVoice(voiceIn(0.0003, 62))).pops).toBe(0)
+    const hum = Float32Array.from({ length: 4 * SAMPLE_RATE_HZ }, (_, i) => 0.02 * Math.sin((2 * Math.PI * 50 * i) / SAMPLE_RATE_HZ))
+    expect(kinds(analyseVoice(lay(voiceIn(0.0003), hum, 0, 0))).pops).toBe(0)
+  })
+})
+
+describe('a click', () => {
+  const spike = Float32Array.of(1, -0.6, 0.25)
+  const smack = Float32Array.from({ length: 240 }, (_, i) => Math.cos((2 * Math.PI * 1_500 * i) / SAMPLE_RATE_HZ) * Math.exp(-i / 60))
+  test.each([
+    ['of the converter, in a rest', spike, 3.7, -30],
+    ['of the converter, in a vowel', spike, 2, -16],
+    ['of the mouth, in a rest', smack, 0.2, -30],
+    ['of the mouth, in a vowel', smack, 2.4, -18],
+  ])('%s is found to the millisecond', (_, sound, atSeconds, decibels) => {
+    const { clicks } = analyseVoice(lay(voiceIn(0.0003), sound, atSeconds, decibels))
+    expect(clicks).toHaveLength(1)
+    expect(around(atSeconds, clicks[0], 0.0015)).toBe(true)
+    expect(clicks[0].endSeconds - clicks[0].startSeconds).toBeLessThan(0.006)
+  })
+  test('is not the creak of a voice: pulses that come again and again', () => {
+    let voice = voiceIn(0.0003)
+    for (let seconds = 1; seconds < 2; seconds += 0.03) voice = lay(voice, spike, seconds, -24)
+    expect(kinds(analyseVoice(voice)).clicks).toBe(0)
+  })
+})
+
+test('a steady vowel, silence and the noise of a room have none of them', () => {
+  for (const hz of [70, 130, 262, 523, 900]) expect(kinds(analyseVoice(voiceIn(0.0005, hz)))).toEqual(NONE)
+  const random = makeRandom(2)
+  expect(kinds(analyseVoice(new Float32Array(2 * SAMPLE_RATE_HZ)))).toEqual(NONE)
+  expect(kinds(analyseVoice(Float32Array.from({ length: 2 * SAMPLE_RATE_HZ }, () => 0.002 * gaussian(random))))).toEqual(NONE)
+})
+
+test('of sixteen sung lines the sixteen breaths and the pops are found, and no click', () => {
+  const score = scoreOfSheet(makeDemoSheet(5_000_000))
+  const frames = 60 * SAMPLE_RATE_HZ
+  const lines = score.filter(line => line.notes[0].startSeconds < 60).length
+  const clean = analyseVoice(sing({ score, frames, seed: 5, take: 1, faults: NO_FAULTS }))
+  expect([clean.breaths.length, clean.pops.length, clean.clicks.length]).toEqual([lines, 0, 0])
+  const usual = analyseVoice(sing({ score, frames, seed: 3, take: 1, faults: USUAL_FAULTS }))
+  expect(usual.breaths).toHaveLength(lines)
+  expect(usual.pops.length).toBeGreaterThan(3)
+  expect(usual.clicks).toEqual([])
+}, 60_000)
+
+test('pieces of a long take are joined with everything in its place', () => {
+  const piece = analyseVoice(lay(voiceIn(0.0003), noiseBetween(0.34, 800, 6_000, 9), 0.08, -40))
+  const { breaths } = joinAnalyses([piece, piece], 4)
+  expect(breaths.map(({ startSeconds }) => startSeconds)).toEqual([piece.breaths[0].startSeconds, piece.breaths[0].startSeconds + 4])
+})

@@ -1,0 +1,73 @@
+/** Pops: the breath of a p or b that strikes the microphone, a thump far below the voice that comes at once and dies away. */
+import { SAMPLE_RATE_HZ, type Mono } from '../audio/frames'
+import { lowPass, StereoBiquad } from '../effects/biquad'
+import { HOP_SECONDS } from './hop'
+import { framePowers } from './level'
+import type { Stretch } from './phrases'
+import { maxOf } from './runs'
+
+const THUMP_BELOW_HZ = 80
+const REACH_HALF_HOPS = 2
+/** Against the loud voice. */
+const BELOW_LOUD = 10 ** -1.4
+/** It rises by so much within so long, and falls by as much again from its top. */
+const RISE = 10 ** 1.4
+const RISE_HOPS = 6
+const BEFORE_HOPS = 10
+const FALL = 10 ** 1.2
+const MOST_SECONDS = 0.2
+/** What a beat that leaks in, or steps, do elsewhere in the take is no pop, unless this is louder. */
+const ABOVE_OTHERS = 4
+
+/**
+ * @param voice One channel at 48 kHz. @param power By hop, without rumble. @param backgroundPeakPower Of music that leaks in; 0 for none.
+ * @returns in order, each from where it strikes to where it has died away.
+ */
+export function findPops(voice: Mono, power: Float32Array, backgroundPeakPower: number): Stretch[] {
+  const low = voice.slice()
+  for (let pass = 0; pass < 2; pass++) new StereoBiquad(lowPass(THUMP_BELOW_HZ)).process(low, new Float32Array(voice.length))
+  const thump = framePowers(low, SAMPLE_RATE_HZ, REACH_HALF_HOPS)
+  const loud = power.slice().sort()[Math.floor(0.95 * (power.length - 1))] ?? 0
+  const least = Math.max(BELOW_LOUD * loud, ABOVE_OTHERS * backgroundPeakPower, 1e-7)
+  const most = Math.round(MOST_SECONDS / HOP_SECONDS)
+  const pops: Stretch[] = []
+  for (let hop = 1; hop < thump.length; hop++) {
+    if (thump[hop] < least || thump[hop] < RISE * medianBefore(thump, hop)) continue
+    let top = hop
+    while (top + 1 < thump.length && thump[top + 1] > thump[top]) top++
+    top = argMax(thump, hop, Math.min(thump.length, top + RISE_HOPS))
+    const end = fallsBy(thump, top, most)
+    if (end === null) {
+      hop = top
+      continue
+    }
+    const start = strikesAt(thump, hop, maxOf(thump, hop, end))
+    pops.push({ startSeconds: start * HOP_SECONDS, endSeconds: end * HOP_SECONDS })
+    hop = end
+  }
+  return pops
+}
+
+function medianBefore(thump: Float32Array, hop: number): number {
+  const before = thump.slice(Math.max(0, hop - RISE_HOPS - BEFORE_HOPS), Math.max(0, hop - RISE_HOPS) + 1).sort()
+  return before[before.length >> 1] + 1e-12
+}
+
+function argMax(values: Float32Array, from: number, to: number): number {
+  let best = from
+  for (let i = from; i < to; i++) if (values[i] > values[best]) best = i
+  return best
+}
+
+/** Where it has fallen from its top, or null if it goes on: a low note. */
+function fallsBy(thump: Float32Array, top: number, most: number): number | null {
+  for (let hop = top; hop < Math.min(thump.length, top + most); hop++) if (thump[hop] * FALL < thump[top]) return hop
+  return top + most >= thump.length ? thump.length : null
+}
+
+/** The low pass is late and slow: it strikes where a hundredth of its top is there. */
+function strikesAt(thump: Float32Array, hop: number, top: number): number {
+  let start = hop
+  while (start > 0 && hop - start < RISE_HOPS && thump[start - 1] > top / 100) start--
+  return Math.max(0, start - 1)
+}
