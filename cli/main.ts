@@ -9,6 +9,8 @@ import { fail } from './failure'
 import { renderSongFile } from './render'
 import { findSeams } from './seams'
 import { singTake } from './sing'
+import { TUNE_STEPS } from '../src/core/tune/tune-settings'
+import { tuneFile } from './tune'
 import { analyseVoices } from './voice'
 
 const wholeNumber = (text: string) => {
@@ -23,6 +25,12 @@ const seconds = (text: string) => {
   return value
 }
 
+const number = (text: string) => {
+  const value = Number(text)
+  if (!Number.isFinite(value)) throw new InvalidArgumentError('a number is needed')
+  return value
+}
+
 const program = new Command('plush').description('Plush Layer on the command line.').showHelpAfterError('(try --help)')
 
 program
@@ -32,9 +40,24 @@ program
   .action(analyseFiles)
 program
   .command('voice')
-  .description('pitch, phrases, onsets, breaths, esses, pops, clicks, clipping and noise floor of sung takes, as one JSON array')
+  .description('pitch, notes, phrases, onsets, breaths, esses, pops, clicks, clipping and noise floor of sung takes, as one JSON array')
   .argument('<file...>', 'sound files, one voice each')
   .action(analyseVoices)
+program
+  .command('tune')
+  .description('a sung take drawn to a key or to written notes, as a float WAV; what was moved, as JSON')
+  .argument('<file>', 'a sound file, one voice')
+  .requiredOption('--out <wav>', 'the file to write')
+  .option('--key <key>', 'such as "F major" or "C# minor"')
+  .option('--notes <json>', 'a file with [{"start": seconds, "end": seconds, "midi": number}]')
+  .option('--tuning-cents <cents>', 'how much higher than A = 440 Hz the music is', number, 0)
+  .option('--speed <ms>', 'how fast a note is drawn to its rung; 0 at once', number, TUNE_STEPS.firmly.speedMilliseconds)
+  .option('--amount <share>', 'of the way that is gone, 0 to 1', number, TUNE_STEPS.firmly.amount)
+  .option('--tolerance <cents>', 'nearer notes are left', number, 0)
+  .option('--vibrato <share>', 'how much of it stays, 0 to 1', number, 1)
+  .option('--glides <share>', 'how much of them stays, 0 to 1', number, TUNE_STEPS.firmly.glidesKept)
+  .option('--throat <semitones>', 'formants up or down', number, 0)
+  .action(tuneFile)
 program
   .command('seams')
   .description('where one take may end and another go on, for every pair of takes of one line, as JSON')

@@ -1,6 +1,7 @@
 /** `plush voice`: what is read off sung takes, as JSON. */
 import { mixToMono } from '../src/core/audio/frames'
 import { analyseVoice } from '../src/core/voice/analyse-voice'
+import { readNotes } from '../src/core/voice/notes'
 import type { Stretch } from '../src/core/voice/phrases'
 import { loadSound } from './file-source'
 
@@ -14,7 +15,8 @@ export async function analyseVoices(files: string[]): Promise<void> {
 async function analyseFile(file: string) {
   const loaded = await loadSound(file)
   if (!loaded.ok) return { file, error: loaded.error }
-  const { hopSeconds, f0Hz, phrases, onsetSeconds, clipped, breaths, esses, pops, clicks, noiseFloorDbfs } = analyseVoice(mixToMono(loaded.planes))
+  const heard = analyseVoice(mixToMono(loaded.planes))
+  const { hopSeconds, f0Hz, phrases, onsetSeconds, clipped, breaths, esses, pops, clicks, noiseFloorDbfs } = heard
   const pairs = (stretches: Stretch[]) => stretches.map(({ startSeconds, endSeconds }) => [round(startSeconds, 4), round(endSeconds, 4)])
   return {
     file,
@@ -27,6 +29,11 @@ async function analyseFile(file: string) {
     esses: pairs(esses),
     pops: pairs(pops),
     clicks: pairs(clicks),
+    notes: readNotes(heard).map(({ startSeconds, endSeconds, cents }) => ({
+      start: round(startSeconds, 4),
+      end: round(endSeconds, 4),
+      cents: round(cents, 1),
+    })),
     noiseFloorDbfs: Number.isFinite(noiseFloorDbfs) ? round(noiseFloorDbfs, 2) : null,
     ...(loaded.warning ? { warning: loaded.warning } : {}),
   }

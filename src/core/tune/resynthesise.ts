@@ -9,6 +9,8 @@ export interface Resynthesis {
   /** By how much a frame of the voice is to be higher. */
   centsAt: (frame: number) => number
   time: TimeMap
+  /** How much higher its formants are to lie, whatever the pitch does; 0 if it is not said. */
+  throatSemitones?: number
 }
 
 /** A piece of the voice round `source`, to be laid round `centre`. */
@@ -36,12 +38,13 @@ export const SETTLED_FRAMES = RETURN_FRAMES + 0.1 * SAMPLE_RATE_HZ
  * @see E. Moulines and F. Charpentier, Pitch-synchronous waveform processing techniques for text-to-speech synthesis using diphones,
  *   Speech Communication 9 (1990).
  */
-export function resynthesise(voice: Mono, { pitch, centsAt, time }: Resynthesis): Mono {
+export function resynthesise(voice: Mono, { pitch, centsAt, time, throatSemitones = 0 }: Resynthesis): Mono {
+  const throat = 2 ** (throatSemitones / 12)
   const grains = layGrains(voice.length, findPulses(voice, pitch, SAMPLE_RATE_HZ), centsAt, time)
   const sum = new Float64Array(voice.length)
   /** Where a grain lies that is not where it was sung. */
   const changed = new Uint8Array(voice.length)
-  grains.forEach((grain, g) => addGrain(sum, changed, voice, grain, grains[g - 1], grains[g + 1]))
+  grains.forEach((grain, g) => addGrain(sum, changed, voice, grain, grains[g - 1], grains[g + 1], throat))
   return voice.map((sample, i) => (changed[i] ? sum[i] : sample))
 }
 
@@ -90,12 +93,22 @@ function layPulses(grains: Grain[], start: number, run: PulseRun, centsAt: (fram
 }
 
 /** Half a Hann window to each neighbour: those of two grains add up to one, unless pulses are thinned out and pauses come to lie between. */
-function addGrain(sum: Float64Array, changed: Uint8Array, voice: Mono, grain: Grain, before: Grain | undefined, after: Grain | undefined): void {
+function addGrain(
+  sum: Float64Array,
+  changed: Uint8Array,
+  voice: Mono,
+  grain: Grain,
+  before: Grain | undefined,
+  after: Grain | undefined,
+  throat: number,
+): void {
   const { centre, source, gain } = grain
+  // What has no pitch has no throat of its own either.
+  const isScaled = throat !== 1 && grain.period !== null
   const left = reach(grain, before)
   const right = reach(grain, after)
   const shift = source - centre
-  const isExact = Math.abs(shift) <= EXACT_FRAMES && gain === 1
+  const isExact = !isScaled && Math.abs(shift) <= EXACT_FRAMES && gain === 1
   const whole = Math.floor(shift + EXACT_FRAMES)
   const fraction = shift - whole
   const taps = fraction <= EXACT_FRAMES ? null : sincTaps(fraction)
@@ -104,7 +117,8 @@ function addGrain(sum: Float64Array, changed: Uint8Array, voice: Mono, grain: Gr
   for (let i = from; i <= to; i++) {
     const away = (i - centre) / (i < centre ? left : right)
     const weight = gain * (0.5 + 0.5 * Math.cos(Math.PI * away))
-    sum[i] += weight * (taps ? between(voice, i + whole, taps) : (voice[i + whole] ?? 0))
+    if (isScaled) sum[i] += weight * readAt(voice, source + (i - centre) * throat)
+    else sum[i] += weight * (taps ? between(voice, i + whole, taps) : (voice[i + whole] ?? 0))
     if (!isExact) changed[i] = 1
   }
 }
@@ -126,6 +140,11 @@ function sincTaps(fraction: number): Float64Array {
     taps[n] = (x === 0 ? 1 : Math.sin(Math.PI * x) / (Math.PI * x)) * window
   }
   return taps
+}
+
+function readAt(voice: Mono, at: number): number {
+  const whole = Math.floor(at)
+  return between(voice, whole, sincTaps(at - whole))
 }
 
 function between(voice: Mono, at: number, taps: Float64Array): number {
