@@ -10,6 +10,7 @@ import { renderSongFile } from './render'
 import { findSeams } from './seams'
 import { singTake } from './sing'
 import { TUNE_STEPS } from '../src/core/tune/tune-settings'
+import { tidyFile } from './tidy'
 import { tuneFile } from './tune'
 import { analyseVoices } from './voice'
 
@@ -58,6 +59,14 @@ program
   .option('--glides <share>', 'how much of them stays, 0 to 1', number, TUNE_STEPS.firmly.glidesKept)
   .option('--throat <semitones>', 'formants up or down', number, 0)
   .action(tuneFile)
+program
+  .command('tidy')
+  .description('what is mended in a sung take: breaths, esses, pops, clicks and rests, as JSON; and the sound with the mends, as a float WAV')
+  .argument('<file>', 'a sound file, one voice')
+  .requiredOption('--role <role>', 'lead, double, harmony or ad-lib')
+  .option('--out <wav>', 'the file to write')
+  .option('--list', 'only say what would be mended')
+  .action(tidyFile)
 program
   .command('seams')
   .description('where one take may end and another go on, for every pair of takes of one line, as JSON')

@@ -8,7 +8,7 @@ export interface GainPoint {
 }
 
 /** Straight lines of decibels from point to point; 0 dB before the first and after the last. None for no edits. */
-export function gainPointsOf(edits: readonly GainEdit[]): GainPoint[] {
+export function gainPointsOf(edits: readonly Omit<GainEdit, 'id'>[]): GainPoint[] {
   const corners = edits.flatMap(edit => {
     const fade = fadeOf(edit)
     return [edit.startFrame, edit.startFrame + fade, edit.endFrame - fade, edit.endFrame]
@@ -16,11 +16,11 @@ export function gainPointsOf(edits: readonly GainEdit[]): GainPoint[] {
   return [...new Set(corners)].sort((a, b) => a - b).map(frame => ({ frame, decibels: edits.reduce((sum, edit) => sum + decibelsAt(edit, frame), 0) }))
 }
 
-function fadeOf({ startFrame, endFrame, fadeFrames }: GainEdit): number {
+function fadeOf({ startFrame, endFrame, fadeFrames }: Omit<GainEdit, 'id'>): number {
   return Math.min(fadeFrames, (endFrame - startFrame) / 2)
 }
 
-function decibelsAt(edit: GainEdit, frame: number): number {
+function decibelsAt(edit: Omit<GainEdit, 'id'>, frame: number): number {
   const inside = Math.min(frame - edit.startFrame, edit.endFrame - frame)
   return inside <= 0 ? 0 : edit.gainDecibels * Math.min(1, inside / fadeOf(edit))
 }

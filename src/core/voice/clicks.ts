@@ -22,6 +22,12 @@ const MOST_BINS = 5
 const CREAK_BINS = 120
 const LIKE_IT = 0.4
 
+/** A click of the mouth rings on: as long as its body stands out of what was before it, up to so long. */
+const BODY_FROM_HZ = 1_000
+const RING_BINS = 12
+const RING_ABOVE = 1.5
+const BEFORE_RING_BINS = 16
+
 /** @param voice One channel at 48 kHz. @returns in order; a few milliseconds each, from its first sample on. */
 export function findClicks(voice: Mono): Stretch[] {
   const highs = peaksAbove(voice, HIGHS_FROM_HZ)
@@ -35,15 +41,18 @@ export function findClicks(voice: Mono): Stretch[] {
     if (peak < ABOVE_BEFORE * most(highs, bin - BEFORE_BINS, bin - 1) || peak < LEAST_OF_MIDDLE * most(middle, bin - 1, bin + 2)) continue
     stands.push(bin)
   }
-  return stands
-    .filter((_, i) => !isRepeated(highs, stands, i))
-    .map(bin => {
-      let from = bin
-      let to = bin + 1
-      while (from > 0 && bin - from < MOST_BINS && highs[from - 1] > 0.1 * highs[bin]) from--
-      while (to < highs.length && to - bin <= MOST_BINS && highs[to] > 0.1 * highs[bin]) to++
-      return { startSeconds: (from * BIN_FRAMES) / SAMPLE_RATE_HZ, endSeconds: (to * BIN_FRAMES) / SAMPLE_RATE_HZ }
-    })
+  const alone = stands.filter((_, i) => !isRepeated(highs, stands, i))
+  if (alone.length === 0) return []
+  const body = peaksAbove(voice, BODY_FROM_HZ)
+  return alone.map(bin => {
+    let from = bin
+    let to = bin + 1
+    while (from > 0 && bin - from < MOST_BINS && highs[from - 1] > 0.1 * highs[bin]) from--
+    while (to < highs.length && to - bin <= MOST_BINS && highs[to] > 0.1 * highs[bin]) to++
+    const before = most(body, from - BEFORE_RING_BINS, from)
+    while (to < body.length && to - bin <= RING_BINS && body[to] > RING_ABOVE * before) to++
+    return { startSeconds: (from * BIN_FRAMES) / SAMPLE_RATE_HZ, endSeconds: (to * BIN_FRAMES) / SAMPLE_RATE_HZ }
+  })
 }
 
 function peaksAbove(voice: Mono, cutoffHz: number): Float32Array {

@@ -1,0 +1,36 @@
+/** Mends laid into a sound. */
+import type { Mono } from '../audio/frames'
+import { decibelsToGain } from '../audio/decibels'
+import { gainPointsOf, type GainPoint } from '../edits/gain-points'
+import { fadeFramesOf, isGain, type Mend } from '../edits/tidy'
+import { redrawClick } from './redraw-click'
+import { softenPop } from './soften-pop'
+
+/** What a gain cannot do: clicks and pops. @param voice Changed in place; its first frame is `originFrame` of the asset. */
+export function redraw(voice: Mono, mends: readonly Mend[], originFrame = 0): void {
+  for (const { kind, startFrame, endFrame } of mends) if (kind === 'click') redrawClick(voice, startFrame - originFrame, endFrame - originFrame)
+  for (const { kind, startFrame, endFrame, decibels } of mends) if (kind === 'pop') softenPop(voice, startFrame - originFrame, endFrame - originFrame, decibels)
+}
+
+/** Breaths, esses and rests as one line of points. */
+export function gainsOfMends(mends: readonly Mend[]): GainPoint[] {
+  return gainPointsOf(
+    mends.filter(isGain).map(({ kind, startFrame, endFrame, decibels }) => ({ startFrame, endFrame, gainDecibels: decibels, fadeFrames: fadeFramesOf(kind) })),
+  )
+}
+
+/** The whole of it: a new sound with all mends in it. */
+export function withMends(voice: Mono, mends: readonly Mend[]): Mono {
+  const mended = voice.slice()
+  redraw(mended, mends)
+  const points = gainsOfMends(mends)
+  points.slice(1).forEach((after, i) => {
+    const before = points[i]
+    if (before.decibels === 0 && after.decibels === 0) return
+    for (let frame = before.frame; frame < Math.min(after.frame, mended.length); frame++) {
+      const along = (frame - before.frame) / (after.frame - before.frame)
+      mended[frame] *= decibelsToGain(before.decibels + along * (after.decibels - before.decibels))
+    }
+  })
+  return mended
+}
