@@ -90,6 +90,7 @@ function bigSong(): Song {
       spare: false,
       binned: false,
       edits: NO_EDITS,
+      heard: null,
       bounceOf: null,
     })),
   )

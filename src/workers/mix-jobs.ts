@@ -5,8 +5,9 @@ import { renderDelivery } from '../core/deliver/delivery'
 import { planPart } from '../core/deliver/parts'
 import { bounceComp, extentOfComp } from '../core/mix/bounce'
 import { soundingSpans } from '../core/mix/missing-sound'
-import { spansOfPicks } from '../core/mix/pick-spans'
+import { spansOfPicks, type Played } from '../core/mix/pick-spans'
 import { planMix } from '../core/mix/plan'
+import type { LayerId, Song } from '../core/song/schema'
 import { currentComp, lengthOf, requireLayer } from '../core/song/select'
 import { AssetWriter, makeAssetStore } from '../storage/sounds'
 import type { Jobs } from './contract'
@@ -17,6 +18,11 @@ type MixJobs = Pick<Jobs, 'makePrint' | 'deliver' | 'compareLoudness' | 'bounceC
 
 /** Of the progress of a delivery, what its prints are. */
 const PRINTS_SHARE = 0.2
+
+function playedBy(song: Song, layerId: LayerId): Played {
+  const layer = requireLayer(song, layerId)
+  return { picks: currentComp(layer).picks, layer }
+}
 
 export const mixJobs: MixJobs = {
   makePrint({ job }) {
@@ -42,15 +48,15 @@ export const mixJobs: MixJobs = {
   },
 
   async bounceComp({ song, layerId, assetId, withoutMissing }, onProgress) {
-    const comp = currentComp(requireLayer(song, layerId))
-    const extent = extentOfComp(song, comp)
+    const played = playedBy(song, layerId)
+    const extent = extentOfComp(song, played)
     if (!extent) return { kind: 'empty' }
     const prints = await printsOf(song)
-    const { missing, store } = await storeFor(spansOfPicks(comp.picks, song, prints), withoutMissing)
+    const { missing, store } = await storeFor(spansOfPicks(played, song, prints), withoutMissing)
     if (missing) return missing
     const writer = await AssetWriter.create(assetId, 1)
     let at = 0
-    for await (const piece of bounceComp(song, comp, { store, prints })) {
+    for await (const piece of bounceComp(song, played, { store, prints })) {
       await writer.push([piece])
       at += piece.length
       onProgress(at / lengthOf(extent))
@@ -60,13 +66,13 @@ export const mixJobs: MixJobs = {
   },
 
   async exportComp({ song, layerId, withoutMissing }, onProgress) {
-    const comp = currentComp(requireLayer(song, layerId))
-    if (comp.picks.length === 0) return { kind: 'empty' }
+    const played = playedBy(song, layerId)
+    if (played.picks.length === 0) return { kind: 'empty' }
     const prints = await printsOf(song)
-    const { missing, store } = await storeFor(spansOfPicks(comp.picks, song, prints), withoutMissing)
+    const { missing, store } = await storeFor(spansOfPicks(played, song, prints), withoutMissing)
     if (missing) return missing
     const parts: BlobPart[] = []
-    for await (const bytes of compAsWav(song, comp, { store, prints }, onProgress)) parts.push(bytes)
+    for await (const bytes of compAsWav(song, played, { store, prints }, onProgress)) parts.push(bytes)
     return { kind: 'made', file: new Blob(parts, { type: 'audio/wav' }) }
   },
 }

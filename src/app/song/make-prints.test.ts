@@ -25,7 +25,7 @@ const picked = [0, 1].reduce((s, line) => pickTake(s, { layerId: lead, takeId: t
 })
 const tuned = (of: Song, line: number, shiftCents = 50) => {
   const startFrame = lineRange(line).startFrame + 9_600
-  return setNoteEdit(of, { takeId: take!.id, edit: { id: `note-${line}` as EditId, startFrame, endFrame: startFrame + 4_800, shiftCents } })
+  return setNoteEdit(of, { takeId: take!.id, edit: { id: `note-${line}` as EditId, startFrame, endFrame: startFrame + 4_800, shiftCents, rungCents: null } })
 }
 const both = tuned(tuned(picked, 0), 1)
 const [first, second] = planPrints(both)

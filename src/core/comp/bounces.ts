@@ -2,7 +2,7 @@
 import { produce } from 'immer'
 import type { TakeEdits } from '../song/edit-schema'
 import { hasEdits } from '../song/takes'
-import type { AssetId, Comp, LayerId, Pick, Song, Take, TakeId } from '../song/schema'
+import type { AssetId, Comp, Layer, LayerId, Pick, Song, Take, TakeId } from '../song/schema'
 import { currentComp, requireLayer, type FrameRange } from '../song/select'
 import { makeTake, nextPass } from '../song/takes'
 import { soundOfPick } from './picks'
@@ -10,10 +10,12 @@ import { soundOfPick } from './picks'
 /** Whether a comp has changed since the bounce was made from it. A bounce whose comp was removed does not go stale. */
 export function isBounceStale(song: Song, take: Take): boolean {
   if (!take.bounceOf) return false
-  const { compId, picks, edits } = take.bounceOf
-  const comp = song.layers.flatMap(layer => layer.comps).find((entry: Comp) => entry.id === compId)
-  if (!comp) return false
-  return JSON.stringify([comp.picks.map(placedSound), editsPlayed(song, comp.picks)]) !== JSON.stringify([picks.map(placedSound), edits])
+  const { compId, picks, edits, tidy, tune } = take.bounceOf
+  const layer = song.layers.find(({ comps }) => comps.some(({ id }: Comp) => id === compId))
+  const comp = layer?.comps.find(({ id }) => id === compId)
+  if (!layer || !comp) return false
+  const now = [comp.picks.map(placedSound), editsPlayed(song, comp.picks), layer.tidy, layer.tune]
+  return JSON.stringify(now) !== JSON.stringify([picks.map(placedSound), edits, tidy, tune])
 }
 
 /** What lies over the takes that picks play, in the order of the song's takes. */
@@ -38,6 +40,8 @@ export function addBounce(
     extent,
     picks,
     edits,
+    tidy,
+    tune,
     bouncedAt,
   }: {
     layerId: LayerId
@@ -47,6 +51,8 @@ export function addBounce(
     extent: FrameRange
     picks: readonly Pick[]
     edits: ReturnType<typeof editsPlayed>
+    tidy: Layer['tidy']
+    tune: Layer['tune']
     bouncedAt: string
   },
 ): Song {
@@ -59,7 +65,7 @@ export function addBounce(
       startFrame: extent.startFrame,
       endFrame: extent.endFrame,
       recordedAt: bouncedAt,
-      bounceOf: { compId: comp.id, picks: [...picks], edits },
+      bounceOf: { compId: comp.id, picks: [...picks], edits, tidy, tune },
     }
     const old = draft.takes.find(take => take.id === replaces)
     if (old) Object.assign(old, place)

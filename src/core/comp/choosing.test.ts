@@ -251,6 +251,8 @@ describe('named comps', () => {
       extent: lineRange(0),
       picks: current.picks,
       edits: [],
+      tidy: null,
+      tune: null,
       bouncedAt: '2026-01-01T20:00:00.000Z',
     }
     const bounced = record(beginHistory(saved), 'bounce', addBounce(saved, place))
@@ -273,7 +275,7 @@ describe('named comps', () => {
   })
 
   test('a bounce counts as the takes it was bounced from: another layer that plays one of them is found', () => {
-    const bounced = withTakes(saved, 'Lead', 1, { bounceOf: { compId: current.id, picks: current.picks, edits: [] } })
+    const bounced = withTakes(saved, 'Lead', 1, { bounceOf: { compId: current.id, picks: current.picks, edits: [], tidy: null, tune: null } })
     const take = bounced.takes.at(-1)!
     expect(usesElsewhere(bounced, { layerId: left, takeId: take.id, ...lineRange(1) }).map(use => use.layerId)).toEqual([lead])
     expect(usesElsewhere(bounced, { layerId: lead, takeId: take.id, ...lineRange(1) })).toEqual([])

@@ -39,7 +39,8 @@ function storeOf(sounds: Record<string, Mono>): AssetStore {
 
 async function bounce(s: Song, sounds: Record<string, Mono>): Promise<Mono> {
   const pieces: Mono[] = []
-  for await (const piece of bounceComp(s, { picks: picksOf(s) }, { store: storeOf(sounds), prints: NO_PRINTS })) pieces.push(piece)
+  for await (const piece of bounceComp(s, { picks: picksOf(s), layer: requireLayer(s, lead) }, { store: storeOf(sounds), prints: NO_PRINTS }))
+    pieces.push(piece)
   const whole = new Float32Array(pieces.reduce((sum, piece) => sum + piece.length, 0))
   pieces.reduce((at, piece) => (whole.set(piece, at), at + piece.length), 0)
   return whole
@@ -157,7 +158,7 @@ describe('what a comp sounds like', () => {
 
   test('a bounce is stale once its comp plays something else, and fresh again when that is undone', () => {
     const comp = currentComp(requireLayer(picked, lead))
-    const bounced = { ...one, bounceOf: { compId: comp.id, picks: comp.picks, edits: [] } }
+    const bounced = { ...one, bounceOf: { compId: comp.id, picks: comp.picks, edits: [], tidy: null, tune: null } }
     expect(isBounceStale(picked, bounced)).toBe(false)
     expect(isBounceStale(setPickGain(picked, { layerId: lead, pickId: picksOf(picked)[1].id, gainDecibels: 2, levelMatched: false }), bounced)).toBe(true)
   })

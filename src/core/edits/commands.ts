@@ -4,6 +4,7 @@ import {
   FADE_RANGE_FRAMES,
   MOST_LATER_FRAMES,
   NO_EDITS,
+  RUNG_RANGE_CENTS,
   SHIFT_RANGE_CENTS,
   type EditId,
   type GainEdit,
@@ -40,7 +41,8 @@ export function setGainEdit(song: Song, { takeId, edit }: { takeId: TakeId; edit
 
 /** Command: a note's shift, in the place of one with the same id and of any that it overlaps. @throws RangeError as `setGainEdit`. */
 export function setNoteEdit(song: Song, { takeId, edit }: { takeId: TakeId; edit: NoteEdit }): Song {
-  const laid = { ...inOrder(edit), shiftCents: within(edit.shiftCents, SHIFT_RANGE_CENTS) }
+  const rungCents = edit.rungCents === null ? null : within(edit.rungCents, RUNG_RANGE_CENTS)
+  const laid = { ...inOrder(edit), shiftCents: within(edit.shiftCents, SHIFT_RANGE_CENTS), rungCents }
   const apart = (other: NoteEdit) => other.endFrame <= laid.startFrame || other.startFrame >= laid.endFrame
   return changeEdits(song, takeId, edits => ({ ...edits, notes: byStart([...without(edits.notes, edit.id).filter(apart), laid]) }))
 }
@@ -67,8 +69,8 @@ export function setTimeEdit(song: Song, { takeId, edit }: { takeId: TakeId; edit
 /** Command: edits go; all of a take's, if none are named. */
 export function removeEdits(song: Song, { takeId, editIds }: { takeId: TakeId; editIds?: readonly EditId[] }): Song {
   const stays = ({ id }: { id: EditId }) => !editIds!.includes(id)
-  return changeEdits(song, takeId, ({ gains, notes, times }) =>
-    editIds ? { gains: gains.filter(stays), notes: notes.filter(stays), times: times.filter(stays) } : NO_EDITS,
+  return changeEdits(song, takeId, ({ gains, notes, times, mends }) =>
+    editIds ? { gains: gains.filter(stays), notes: notes.filter(stays), times: times.filter(stays), mends } : NO_EDITS,
   )
 }
 
@@ -82,7 +84,8 @@ export function setAsSung(song: Song, { layerId, pickId, asSung }: { layerId: La
   })
 }
 
-function changeEdits(song: Song, takeId: TakeId, change: (edits: TakeEdits) => TakeEdits): Song {
+/** Edits of a take changed. @throws RangeError if `checkEdit` says no. */
+export function changeEdits(song: Song, takeId: TakeId, change: (edits: TakeEdits) => TakeEdits): Song {
   const check = checkEdit(song, takeId)
   if (!check.ok) throw new RangeError(`take ${takeId} is played by locked comps: ${check.compNames.join(', ')}`)
   const edits = change(requireTake(song, takeId).edits)
@@ -106,6 +109,7 @@ function inOrder<E extends { startFrame: number; endFrame: number }>(edit: E): E
   return edit
 }
 
-function within(value: number, { min, max }: { min: number; max: number }): number {
+/** In its range; what is no number is as near to 0 as can be. */
+export function within(value: number, { min, max }: { min: number; max: number }): number {
   return Number.isNaN(value) ? Math.max(min, Math.min(max, 0)) : Math.max(min, Math.min(max, value))
 }

@@ -31,7 +31,13 @@ const gain = (name: string, startFrame: number, endFrame: number, gainDecibels: 
   gainDecibels,
   fadeFrames,
 })
-const note = (name: string, startFrame: number, endFrame: number, shiftCents = 50): NoteEdit => ({ id: id(name), startFrame, endFrame, shiftCents })
+const note = (name: string, startFrame: number, endFrame: number, shiftCents = 50): NoteEdit => ({
+  id: id(name),
+  startFrame,
+  endFrame,
+  shiftCents,
+  rungCents: null,
+})
 const editsOf = (of: Song) => requireTake(of, take.id).edits
 /** A stretch inside the first line, from so many seconds after its start on. */
 const inside = (from: number, to: number) => ({ startFrame: inTake(line.startFrame) + from * 48_000, endFrame: inTake(line.startFrame) + to * 48_000 })
@@ -118,6 +124,7 @@ describe('edits', () => {
       gains: [],
       notes: [],
       times: [{ id: 't', frame: 10_000, laterFrames: 3_000 }],
+      mends: [],
     })
     expect(editsOf(removeEdits(edited, { takeId: take.id }))).toEqual(NO_EDITS)
   })
@@ -177,7 +184,7 @@ describe('edits', () => {
   test('a bounce is stale once what lies over its takes changes, but not for a take that it plays as sung', () => {
     const { picks } = currentComp(song.layers.find(layer => layer.id === lead)!)
     const place = { layerId: lead, replaces: null, takeId: 'b' as TakeId, assetId: 'b' as AssetId, extent: line, bouncedAt: '2026-01-01T20:00:00.000Z' }
-    const bounced = addBounce(song, { ...place, picks, edits: editsPlayed(song, picks) })
+    const bounced = addBounce(song, { ...place, picks, edits: editsPlayed(song, picks), tidy: null, tune: null })
     const bounce = bounced.takes.at(-1)!
     expect(isBounceStale(bounced, bounce)).toBe(false)
     const edited = setNoteEdit(bounced, { takeId: take.id, edit: note('a', 0, 1_000) })

@@ -37,5 +37,5 @@ export function setPitchInStretch(
   if (!take || !range) return song
   const editIds = notesIn(take, range).map(({ id }) => id)
   const cleared = editIds.length > 0 ? removeEdits(song, { takeId: take.id, editIds }) : song
-  return shiftCents === 0 ? cleared : setNoteEdit(cleared, { takeId: take.id, edit: { id: makeId() as EditId, ...range, shiftCents } })
+  return shiftCents === 0 ? cleared : setNoteEdit(cleared, { takeId: take.id, edit: { id: makeId() as EditId, ...range, shiftCents, rungCents: null } })
 }

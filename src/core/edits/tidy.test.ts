@@ -1,6 +1,7 @@
 import { describe, expect, test } from '@jest/globals'
 import fc from 'fast-check'
-import { mendsFor, USUAL_TIDY, type Findings, type TidyPolicy } from './tidy'
+import type { TidyPolicy } from '../song/tidy-schema'
+import { mendsFor, USUAL_TIDY, type Findings } from './tidy'
 
 const KEEP: TidyPolicy = USUAL_TIDY.spare
 const at = (startSeconds: number, endSeconds: number) => ({ startSeconds, endSeconds })

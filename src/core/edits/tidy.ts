@@ -1,21 +1,11 @@
 /** What is mended in a take, as its layer's policy asks: each mend with its place, its amount and why. */
 import { SAMPLE_RATE_HZ } from '../audio/frames'
+import { MEND_KINDS, type MendKind } from '../song/edit-schema'
 import type { Role } from '../song/schema'
+import { TIDY_RANGE_DECIBELS, type TidyPolicy } from '../song/tidy-schema'
 import type { VoiceAnalysis } from '../voice/analyse-voice'
 import type { Stretch } from '../voice/phrases'
 
-/** Amounts in decibels: 0 leaves it, -60 takes it out. */
-export interface TidyPolicy {
-  breathDecibels: number
-  essDecibels: number
-  /** Of what of a pop lies below the voice. */
-  popDecibels: number
-  /** Between the phrases, where nothing is sung. */
-  restDecibels: number
-  mendsClicks: boolean
-}
-
-export const TIDY_RANGE_DECIBELS = { min: -60, max: 0 } as const
 const OUT = TIDY_RANGE_DECIBELS.min
 
 const LEAD: TidyPolicy = { breathDecibels: -8, essDecibels: 0, popDecibels: -15, restDecibels: OUT, mendsClicks: true }
@@ -32,9 +22,6 @@ export const USUAL_TIDY: Record<Role, TidyPolicy> = {
   'ad-lib': LEAD,
   spare: { breathDecibels: 0, essDecibels: 0, popDecibels: 0, restDecibels: 0, mendsClicks: false },
 }
-
-export const MEND_KINDS = ['breath', 'ess', 'pop', 'rest', 'click'] as const
-export type MendKind = (typeof MEND_KINDS)[number]
 
 /** Frames of the take's asset. */
 export interface Mend {

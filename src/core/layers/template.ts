@@ -131,6 +131,8 @@ export function makeLayer(
     soloed: false,
     ride: [],
     panRide: [],
+    tidy: null,
+    tune: null,
     recipe: EMPTY_RECIPE,
     sends: spaces.filter(space => space.id === PLATE_ID).map(({ id }) => ({ spaceId: id, gainDecibels: sendDecibels, ride: [] })),
     comps: [{ id: compId, name: 'Comp 1', locked: false, picks: [] }],

@@ -1,27 +1,23 @@
 /** A comp as one sound: what its picks play, dry and at their own gains, before anything of the mix. */
 import { BLOCK_FRAMES, type Mono } from '../audio/frames'
 import { chunksNeeded, ChunkWindow, CHUNK_FRAMES } from './chunk-window'
-import { spansOfPicks } from './pick-spans'
+import { spansOfPicks, type Played } from './pick-spans'
 import type { AssetStore } from './render-offline'
 import { addSpansInto, packSpans } from './spans'
 import type { PrintTable } from '../prints/jobs'
-import type { Pick, Song } from '../song/schema'
+import type { Song } from '../song/schema'
 import type { FrameRange } from '../song/select'
 
 /** From the comp's first sound to its last; null for an empty comp. */
-export function extentOfComp(song: Song, { picks }: { picks: readonly Pick[] }): FrameRange | null {
-  const spans = spansOfPicks(picks, song)
+export function extentOfComp(song: Song, played: Played): FrameRange | null {
+  const spans = spansOfPicks(played, song)
   return spans.length === 0 ? null : { startFrame: spans[0].startFrame, endFrame: spans[spans.length - 1].endFrame }
 }
 
 /** Chunks of CHUNK_FRAMES in order, the last one shorter; frame 0 is the extent's start. */
-export async function* bounceComp(
-  song: Song,
-  { picks }: { picks: readonly Pick[] },
-  { store, prints }: { store: AssetStore; prints: PrintTable },
-): AsyncGenerator<Mono> {
-  const spans = spansOfPicks(picks, song, prints)
-  const extent = extentOfComp(song, { picks })
+export async function* bounceComp(song: Song, played: Played, { store, prints }: { store: AssetStore; prints: PrintTable }): AsyncGenerator<Mono> {
+  const spans = spansOfPicks(played, song, prints)
+  const extent = extentOfComp(song, played)
   if (!extent) return
   const packed = packSpans(spans)
   const scratch = new Float32Array(BLOCK_FRAMES)

@@ -3,8 +3,9 @@ import { decibelsToGain } from '../audio/decibels'
 import { runsOn } from '../comp/picks'
 import { gainPointsOf } from '../edits/gain-points'
 import { keyOfJob, NO_PRINTS, type PrintTable } from '../prints/jobs'
+import { laidOver, type LaidOver } from '../prints/laid-over'
 import { mendedJobsOf } from '../prints/mended'
-import type { AssetId, Pick, Song, Take } from '../song/schema'
+import type { AssetId, Layer, Pick, Song, Take } from '../song/schema'
 import { requireTake } from '../song/select'
 import { soundingAt, timeMapOf } from '../tune/time-map'
 import type { Span } from './spans'
@@ -14,11 +15,17 @@ export const SEAM_FRAMES = 960
 /** Fade where a pick meets silence. */
 const EDGE_FADE_FRAMES = 240
 
+/** Picks, and the layer that plays them: how it is tidied and tuned is laid over their takes. */
+export interface Played {
+  picks: readonly Pick[]
+  layer: Layer
+}
+
 /**
  * Where two picks meet both sound for the length of the seam, as far as their takes reach; elsewhere a pick fades inside its own
  * edges. A cut within one take is not heard.
  */
-export function spansOfPicks(cut: readonly Pick[], song: Song, prints: PrintTable = NO_PRINTS): Span[] {
+export function spansOfPicks({ picks: cut, layer }: Played, song: Song, prints: PrintTable = NO_PRINTS): Span[] {
   const picks = cut.reduce<Pick[]>((joined, pick) => {
     const last = joined.at(-1)
     if (last && runsOn(last, pick)) joined[joined.length - 1] = { ...last, endFrame: pick.endFrame }
@@ -42,15 +49,15 @@ export function spansOfPicks(cut: readonly Pick[], song: Song, prints: PrintTabl
       ...(before > 0 && pick.seam?.alike ? { alikeIn: true } : {}),
       ...(after > 0 && next?.seam?.alike ? { alikeOut: true } : {}),
     }
-    return pick.asSung ? [span] : withEdits(span, take, prints)
+    return pick.asSung ? [span] : withEdits(span, take, laidOver(song, layer, take), prints)
   })
 }
 
 /** A span of a take with what is laid over the take; a print that is not made yet is left out. */
-function withEdits(span: Span, { assetId, edits }: Take, prints: PrintTable): Span[] {
+function withEdits(span: Span, { assetId }: Take, laid: LaidOver, prints: PrintTable): Span[] {
   const { originFrame } = span
-  const time = timeMapOf(edits.times)
-  const gains = gainPointsOf(edits.gains).map(({ frame, decibels }) => ({ frame: soundingAt(time, frame) + originFrame, decibels }))
+  const time = timeMapOf(laid.times)
+  const gains = gainPointsOf(laid.gains).map(({ frame, decibels }) => ({ frame: soundingAt(time, frame) + originFrame, decibels }))
   const whole = gains.length > 0 ? { ...span, gains } : span
   const parts: Span[] = []
   let at = span.startFrame
@@ -58,7 +65,7 @@ function withEdits(span: Span, { assetId, edits }: Take, prints: PrintTable): Sp
     if (endFrame > at) parts.push({ ...whole, ...part, startFrame: at, endFrame, whole: span })
     at = Math.max(at, endFrame)
   }
-  for (const job of mendedJobsOf({ assetId, edits })) {
+  for (const job of mendedJobsOf(assetId, laid)) {
     const print = prints.get(keyOfJob(job))
     if (!print) continue
     add({ assetId, originFrame }, Math.min(span.endFrame, job.startFrame + originFrame))

@@ -3,8 +3,8 @@ import { decibelsToGain } from '../audio/decibels'
 import { GAIN_RANGE_DECIBELS } from '../song/fields'
 import type { Step } from '../effects/chain'
 import type { SpaceId } from '../song/mix-schema'
-import type { AssetId, LayerId, Pick, Role, Song } from '../song/schema'
-import { currentComp, requireTake } from '../song/select'
+import type { AssetId, Layer, LayerId, Pick, Role, Song, Take } from '../song/schema'
+import { currentComp, requireLayer, requireTake } from '../song/select'
 import { wholePick } from '../comp/picks'
 import { NO_PRINTS, type PrintTable } from '../prints/jobs'
 import { spansOfBeat } from './beat-spans'
@@ -99,7 +99,7 @@ export function planMix(asked: Song, view: View = { kind: 'song' }, prints: Prin
     return {
       id: layer.id,
       width: 1,
-      spans: rememberedSpans(currentComp(layer).picks, song, prints),
+      spans: rememberedSpans(layer, song, prints),
       steps: stepsOf(layer.recipe),
       gain: levelOf(layer) * ownGain,
       ride: laneOf(layer.ride),
@@ -146,7 +146,7 @@ export function planMix(asked: Song, view: View = { kind: 'song' }, prints: Prin
     })),
     output: { ceiling: decibelsToGain(song.output.ceilingDbfs) },
     meters: [...channels.map(channel => channel.id), ...buses.map(bus => bus.id), 'output'],
-    standby: standby.flatMap(id => spansOfPicks([wholePick(requireTake(song, id), 0)], song, prints)),
+    standby: standby.flatMap(id => spansOfTake(requireTake(song, id), song, prints)),
     endFrame: ends.reduce((latest, end) => Math.max(latest, end), 0),
   }
 }
@@ -157,15 +157,32 @@ function gainOf(decibels: number): number {
 }
 
 /** Spans of picks and pieces that have not changed since: most plans differ in a level only, and then these are the same arrays. */
-const knownPicks = new WeakMap<readonly Pick[], { takes: Song['takes']; prints: PrintTable; spans: Span[] }>()
+interface LaidBy {
+  layer: Layer
+  beat: Song['beat']
+}
+const knownPicks = new WeakMap<readonly Pick[], LaidBy & { takes: Song['takes']; prints: PrintTable; spans: Span[] }>()
 const knownPieces = new WeakMap<Song['beat']['pieces'], { treatments: Song['beat']['treatments']; assetId: AssetId; prints: PrintTable; spans: Span[] }>()
 
-function rememberedSpans(picks: readonly Pick[], song: Song, prints: PrintTable): Span[] {
+function rememberedSpans(layer: Layer, song: Song, prints: PrintTable): Span[] {
+  const { picks } = currentComp(layer)
+  const { takes, beat } = song
   const known = knownPicks.get(picks)
-  if (known?.takes === song.takes && known.prints === prints) return known.spans
-  const spans = spansOfPicks(picks, song, prints)
-  knownPicks.set(picks, { takes: song.takes, prints, spans })
+  if (known?.takes === takes && known.prints === prints && isLaidAlike(known, { layer, beat })) return known.spans
+  const spans = spansOfPicks({ picks, layer }, song, prints)
+  knownPicks.set(picks, { layer, beat, takes, prints, spans })
   return spans
+}
+
+/** A layer is tuned to the beat's key. */
+function isLaidAlike(before: LaidBy, now: LaidBy): boolean {
+  const { tidy, tune } = now.layer
+  const isTunedAlike = !tune || (['key', 'colour', 'tuningCents'] as const).every(of => before.beat[of] === now.beat[of])
+  return before.layer.tidy === tidy && before.layer.tune === tune && isTunedAlike
+}
+
+function spansOfTake(take: Take, song: Song, prints: PrintTable): Span[] {
+  return spansOfPicks({ picks: [wholePick(take, 0)], layer: requireLayer(song, take.layerId) }, song, prints)
 }
 
 function rememberedBeat({ pieces, treatments, assetId }: Song['beat'], prints: PrintTable): Span[] {

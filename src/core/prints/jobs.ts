@@ -1,8 +1,10 @@
 /** Sound made from sound: what is to be made, and what it is called. */
 import xxhash from 'xxhash-wasm'
 import type { TreatmentOptions } from '../beat/treatments'
+import type { Mend } from '../edits/tidy'
 import type { NoteEdit, TimeEdit } from '../song/edit-schema'
 import type { AssetId } from '../song/schema'
+import type { Tuning } from './laid-over'
 
 /** A stretch of an asset; the print is as long, and at both ends it is the asset to the bit. */
 interface Stretch {
@@ -14,8 +16,14 @@ interface Stretch {
 export type PrintJob =
   /** A stretch of the beat with another colour. */
   | (Stretch & { kind: 'treated'; treatment: TreatmentOptions })
-  /** A stretch of a take with its notes and its time moved. Frames of the asset. */
-  | (Stretch & { kind: 'mended'; notes: readonly Omit<NoteEdit, 'id'>[]; times: readonly Omit<TimeEdit, 'id'>[] })
+  /** A stretch of a take with clicks and pops mended, its notes tuned or moved, and its time moved. Frames of the asset. */
+  | (Stretch & {
+      kind: 'mended'
+      notes: readonly Omit<NoteEdit, 'id' | 'rungCents'>[]
+      times: readonly Omit<TimeEdit, 'id'>[]
+      redrawn: readonly Mend[]
+      tuning: Tuning | null
+    })
 
 /** Changes whenever the same job would sound otherwise. */
 const VERSIONS: Record<PrintJob['kind'], number> = { treated: 1, mended: 1 }
@@ -47,6 +55,8 @@ function settingsOf(job: PrintJob): string {
       : [
           job.notes.map(({ startFrame, endFrame, shiftCents }) => [startFrame, endFrame, shiftCents]),
           job.times.map(({ frame, laterFrames }) => [frame, laterFrames]),
+          job.redrawn.map(({ kind, startFrame, endFrame, decibels }) => [kind, startFrame, endFrame, decibels]),
+          job.tuning && [Object.entries(job.tuning.settings).sort(), job.tuning.notes.map(note => Object.entries(note).sort())],
         ]
   return JSON.stringify([job.kind, VERSIONS[job.kind], job.startFrame, job.endFrame, ...settings])
 }

@@ -4,8 +4,12 @@ import { SAMPLE_RATE_HZ, type Planar } from '../audio/frames'
 import type { AssetId } from '../song/schema'
 import type { EditId } from '../song/edit-schema'
 import { resynthesise } from '../tune/resynthesise'
+import { shiftsOf } from '../tune/shifts'
+import type { TargetedNote } from '../tune/targets'
+import { shiftAt } from '../tune/tune'
 import { timeMapOf } from '../tune/time-map'
 import type { PitchTrack } from '../voice/pitch'
+import { redraw } from './apply-mends'
 import type { PrintJob } from './jobs'
 import type { MendedJob } from './mended'
 
@@ -30,25 +34,49 @@ export async function makePrint(job: PrintJob, source: PrintSource): Promise<Pla
   return [mend(sound[0], job, await source.pitchOf(assetId))]
 }
 
-function mend(voice: Planar[number], { startFrame, notes, times }: MendedJob, track: PitchTrack): Planar[number] {
+function mend(sound: Planar[number], { startFrame, notes, times, redrawn, tuning }: MendedJob, track: PitchTrack): Planar[number] {
+  const voice = sound.slice()
+  redraw(voice, redrawn, startFrame)
   const hopFrames = Math.round(track.hopSeconds * SAMPLE_RATE_HZ)
   const firstHop = Math.ceil(startFrame / hopFrames)
   // The job's first frame lies between two hops: the voice is taken from the hop before on.
   const lead = firstHop * hopFrames - startFrame
   const body = voice.subarray(lead)
   const from = firstHop * hopFrames
+  const hops = Math.ceil(body.length / hopFrames)
+  const pitch = { f0Hz: track.f0Hz.subarray(firstHop, firstHop + hops), clarity: track.clarity.subarray(firstHop, firstHop + hops) }
+  const shifts =
+    tuning &&
+    shiftsOf(
+      pitch,
+      tuning.notes.map(note => earlier(note, from / SAMPLE_RATE_HZ)),
+      tuning.settings,
+    )
   const made = resynthesise(body, {
-    pitch: { f0Hz: track.f0Hz.subarray(firstHop, firstHop + Math.ceil(body.length / hopFrames)), hopFrames },
-    centsAt: frame => centsAt(notes, frame + from),
+    pitch: { f0Hz: pitch.f0Hz, hopFrames },
+    centsAt: frame => centsAt(notes, frame + from) + (shifts ? shiftAt(shifts, frame / hopFrames) : 0),
     time: timeMapOf(times.map(time => ({ ...time, id: 'time' as EditId, frame: time.frame - from }))),
+    throatSemitones: tuning?.settings.throatSemitones ?? 0,
   })
-  const print = voice.slice()
+  // What is drawn anew lies inside; at its ends the print is the take.
+  const print = sound.slice()
   for (let i = 0; i < made.length; i++) {
     const share = Math.min(1, (i + 1) / SPLICE_FRAMES, (made.length - i) / SPLICE_FRAMES)
+    const take = sound[lead + i]
     // Where both are one, what is computed between them need not be.
-    print[lead + i] = share === 1 || made[i] === body[i] ? made[i] : body[i] + share * (made[i] - body[i])
+    print[lead + i] = share === 1 || made[i] === take ? made[i] : take + share * (made[i] - take)
   }
   return print
+}
+
+function earlier(note: TargetedNote, seconds: number): TargetedNote {
+  return {
+    ...note,
+    startSeconds: note.startSeconds - seconds,
+    endSeconds: note.endSeconds - seconds,
+    heldFromSeconds: note.heldFromSeconds - seconds,
+    heldToSeconds: note.heldToSeconds - seconds,
+  }
 }
 
 function centsAt(notes: MendedJob['notes'], frame: number): number {

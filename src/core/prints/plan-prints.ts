@@ -1,9 +1,9 @@
 /** What a song needs to be made before it sounds as it says. */
 import { currentComp } from '../song/select'
-import { hasEdits } from '../song/takes'
-import type { AssetId, Beat, Song, Treatment } from '../song/schema'
+import type { AssetId, Beat, Layer, Song, Take, Treatment } from '../song/schema'
 import { keyOfJob, type PrintJob, type PrintTable } from './jobs'
-import { mendedJobsOf } from './mended'
+import { laidOver, type LaidOver } from './laid-over'
+import { mendedJobsOf, type MendedJob } from './mended'
 
 /** Of a treatment that was rendered when it was laid, there is none to make. */
 export function treatedJob(beatAssetId: AssetId, treatment: Treatment): PrintJob | null {
@@ -22,20 +22,29 @@ export function planPrints(song: Song, nearFrame = 0): PrintJob[] {
     if (!known || away < known.away) places.set(key, { job, away })
   }
   for (const { job, startFrame, endFrame } of treatedPlaces(song.beat)) need(job, startFrame, endFrame)
-  // Few takes have any: the picks of all others are passed over.
-  const mended = new Map(song.takes.filter(hasEdits).map(take => [take.id, { ...take, jobs: mendedJobsOf(take) }]))
+  const takes = new Map(song.takes.map(take => [take.id, take]))
   for (const layer of song.layers) {
     for (const pick of currentComp(layer).picks) {
-      const take = mended.get(pick.takeId)
+      const take = takes.get(pick.takeId)
       if (!take || pick.asSung) continue
       const originFrame = take.originFrame + pick.nudgeFrames
-      for (const job of take.jobs) {
+      for (const job of mendedJobs(song, layer, take)) {
         const [startFrame, endFrame] = [job.startFrame + originFrame, job.endFrame + originFrame]
         if (startFrame < pick.endFrame && endFrame > pick.startFrame) need(job, startFrame, endFrame)
       }
     }
   }
   return [...places.values()].sort((a, b) => a.away - b.away).map(({ job }) => job)
+}
+
+/** Looked up again with every change of the song. */
+const knownJobs = new WeakMap<LaidOver, MendedJob[]>()
+
+function mendedJobs(song: Song, layer: Layer, take: Take): MendedJob[] {
+  const laid = laidOver(song, layer, take)
+  const jobs = knownJobs.get(laid) ?? mendedJobsOf(take.assetId, laid)
+  knownJobs.set(laid, jobs)
+  return jobs
 }
 
 function treatedPlaces({ assetId, pieces, treatments }: Beat) {

@@ -27,7 +27,7 @@ const source: PrintSource = {
   pitchOf: assetId => Promise.resolve(trackPitch(sounds[assetId][0])),
 }
 const treatment: Treatment = { id: 't', kind: 'worn tape', amount: 0.6, fadeFrames: 4_800, sourceStartFrame: 24_000, sourceEndFrame: 96_000, assetId: null }
-const edit = { id: 'n' as EditId, startFrame: 48_000, endFrame: 72_000, shiftCents: 300 }
+const edit = { id: 'n' as EditId, startFrame: 48_000, endFrame: 72_000, shiftCents: 300, rungCents: null }
 
 /** One take on the lead, from song frame 0 on, picked for the first line; its first note is moved. */
 const base = withTakes({ ...smallSong() }, 'Lead', 1)

@@ -5,7 +5,8 @@ import { addBounce } from '../comp/bounces'
 import { letGo, markSingAgain, putAside } from '../comp/put-aside'
 import { joinPicks, moveSeam, nudgePick, setPickGain, setSeam, splitPick } from '../comp/seams'
 import { removeEdits, setAsSung, setGainEdit, setNoteEdit, setTimeEdit } from '../edits/commands'
-import type { EditId } from './edit-schema'
+import { setMend, setTidy, setTune } from '../edits/policies'
+import { MEND_KINDS, type EditId } from './edit-schema'
 import { parseLyrics } from './lyrics'
 import { addLayer, describeLayer, layTemplate, moveLayer, removeLayer } from '../layers/template'
 import { setBeatMix, setBusGain, setLayerMix, setVocalGain } from '../mix/commands'
@@ -175,7 +176,34 @@ export const COMMANDS: Record<string, Command> = {
       edit: { id: editId(d), startFrame: d.number(), endFrame: d.number(), gainDecibels: d.number(), fadeFrames: d.number() },
     }),
   setNoteEdit: (s, d) =>
-    setNoteEdit(s, { takeId: takeId(s, d), edit: { id: editId(d), startFrame: 960 * d.number(), endFrame: 990 * d.number(), shiftCents: 40 * d.number() } }),
+    setNoteEdit(s, {
+      takeId: takeId(s, d),
+      edit: { id: editId(d), startFrame: 960 * d.number(), endFrame: 990 * d.number(), shiftCents: 40 * d.number(), rungCents: d.of([null, 100 * d.number()]) },
+    }),
+  setMend: (s, d) => setMend(s, { takeId: takeId(s, d), kind: d.of(MEND_KINDS), startFrame: 480 * d.number(), decibels: d.of([undefined, null, d.number()]) }),
+  setTidy: (s, d) =>
+    setTidy(s, {
+      layerIds: [layerId(s, d)],
+      tidy: d.of([
+        null,
+        { breathDecibels: d.number(), essDecibels: d.number(), popDecibels: d.number(), restDecibels: d.number(), mendsClicks: d.of([true, false]) },
+      ]),
+    }),
+  setTune: (s, d) =>
+    setTune(s, {
+      layerIds: [layerId(s, d), layerId(s, d)],
+      tune: d.of([
+        null,
+        {
+          speedMilliseconds: d.number(),
+          amount: d.number(),
+          toleranceCents: d.number(),
+          vibratoKept: d.number(),
+          glidesKept: d.number(),
+          throatSemitones: d.number(),
+        },
+      ]),
+    }),
   setTimeEdit: (s, d) => setTimeEdit(s, { takeId: takeId(s, d), edit: { id: editId(d), frame: 960 * d.number(), laterFrames: 500 * d.number() } }),
   removeEdits: (s, d) => {
     const take = d.of(s.takes)
@@ -228,6 +256,8 @@ export const COMMANDS: Record<string, Command> = {
       extent: range(s, d),
       picks: picksOf(s, layerId(s, d)),
       edits: [],
+      tidy: null,
+      tune: null,
       bouncedAt: '2026-01-01T20:00:00.000Z',
     }),
   putAside: (s, d) => putAside(s, { takeId: takeId(s, d), ...range(s, d), note: d.words(), makeId: d.makeId }),

@@ -141,6 +141,8 @@ describe('facts are no part of a step', () => {
       extent: lineRange(0),
       picks: [],
       edits: [],
+      tidy: null,
+      tune: null,
       bouncedAt: '2026-01-01T20:00:00.000Z',
     }
     const bounced = record(beginHistory(song), 'bounce', addBounce(song, place))

@@ -68,10 +68,34 @@ describe('opening a stored document', () => {
     expect(mends).toEqual([])
     expect(migrated.layers[0]).toMatchObject({ ride: [{ frame: 480, value: -6 }], panRide: [] })
     expect(migrated.layers.flatMap(layer => layer.sends).every(send => send.ride.length === 0)).toBe(true)
-    expect(migrated.takes[0].bounceOf).toEqual({ compId: picked.layers[0].comps[0].id, picks: picked.layers[0].comps[0].picks, edits: [] })
+    expect(migrated.takes[0].bounceOf).toEqual({
+      compId: picked.layers[0].comps[0].id,
+      picks: picked.layers[0].comps[0].picks,
+      edits: [],
+      tidy: null,
+      tune: null,
+    })
     expect(migrated.takes.every(take => !hasEdits(take))).toBe(true)
     expect(currentComp(migrated.layers[0]).picks).toEqual(currentComp(picked.layers[0]).picks)
     expect(migrated.beat.treatments[0].assetId).toBe('rendered')
+  })
+  test('of version 6, nothing is tidied or tuned that was not, and its moved notes and bounces go on', () => {
+    const edit = { id: 'n', startFrame: 0, endFrame: 4_800, shiftCents: 40 }
+    const edits = { gains: [], notes: [edit], times: [] }
+    const bounceOf = { compId: picked.layers[0].comps[0].id, picks: [], edits: [{ takeId: 'take-1', edits }] }
+    const sixth = {
+      ...picked,
+      version: 6,
+      layers: picked.layers.map(layer => without(layer, 'tidy', 'tune')),
+      takes: picked.takes.map((take, i) => ({ ...without(take, 'heard'), edits, bounceOf: i === 0 ? bounceOf : null })),
+    }
+    const opened = openSong(JSON.parse(JSON.stringify(sixth)))
+    if (opened.kind !== 'current') throw new Error(JSON.stringify(opened))
+    expect(opened.mends).toEqual([])
+    expect(opened.song.layers.every(({ tidy, tune }) => tidy === null && tune === null)).toBe(true)
+    expect(opened.song.takes[1].edits).toEqual({ ...edits, notes: [{ ...edit, rungCents: null }], mends: [] })
+    expect(opened.song.takes[0].bounceOf).toMatchObject({ tidy: null, tune: null, edits: [{ edits: { notes: [{ rungCents: null }], mends: [] } }] })
+    expect(opened.song.takes.every(({ heard }) => heard === null)).toBe(true)
   })
   test('a newer version is shown but marked', () => {
     expect(openSong({ ...song, version: SONG_VERSION + 1 })).toMatchObject({ kind: 'newer', version: SONG_VERSION + 1 })

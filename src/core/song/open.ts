@@ -1,6 +1,5 @@
 /** Opening a stored or imported document: checked, migrated, or refused with what is wrong. */
 import { z } from 'zod'
-import { NO_EDITS } from './edit-schema'
 import { mendSong, type Mend } from './mend'
 import { SONG_VERSION, SongSchema, type Song } from './schema'
 
@@ -87,8 +86,15 @@ const MIGRATIONS: Record<number, (document: Record<string, unknown>) => Record<s
       comps: listOf(layer.comps).map(comp => ({ ...comp, picks: asSungOrNot(comp.picks) })),
       sends: listOf(layer.sends).map(send => ({ ...send, ride: [] })),
     })),
-    takes: listOf(document.takes).map(({ printOf, ...take }) => ({ ...take, edits: NO_EDITS, bounceOf: bounceOfPrint(printOf) })),
+    takes: listOf(document.takes).map(({ printOf, ...take }) => ({ ...take, edits: { gains: [], notes: [], times: [] }, bounceOf: bounceOfPrint(printOf) })),
     beat: { ...fieldsOf(document.beat), treatments: listOf(fieldsOf(document.beat).treatments).map(treatment => ({ ...treatment, fadeFrames: 0 })) },
+  }),
+  // Version 6 neither tidied nor tuned a layer, and kept nothing of what was found in a take.
+  6: document => ({
+    ...document,
+    version: 7,
+    layers: listOf(document.layers).map(layer => ({ ...layer, tidy: null, tune: null })),
+    takes: listOf(document.takes).map(take => ({ ...take, edits: withRungs(take.edits), heard: null, bounceOf: tidiedBounce(take.bounceOf) })),
   }),
 }
 
@@ -100,6 +106,17 @@ function bounceOfPrint(printOf: unknown): unknown {
   if (typeof printOf !== 'object' || printOf === null) return printOf
   const { picks, ...others } = fieldsOf(printOf)
   return { ...others, picks: asSungOrNot(picks), edits: [] }
+}
+
+function withRungs(edits: unknown): unknown {
+  const { notes, ...others } = fieldsOf(edits)
+  return { ...others, notes: listOf(notes).map(note => ({ ...note, rungCents: null })), mends: [] }
+}
+
+function tidiedBounce(bounceOf: unknown): unknown {
+  if (typeof bounceOf !== 'object' || bounceOf === null) return bounceOf
+  const { edits, ...others } = fieldsOf(bounceOf)
+  return { ...others, edits: listOf(edits).map(entry => ({ ...entry, edits: withRungs(entry.edits) })), tidy: null, tune: null }
 }
 
 function fieldsOf(value: unknown): Record<string, unknown> {

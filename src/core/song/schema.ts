@@ -9,10 +9,11 @@ import { TakeEditsSchema } from './edit-schema'
 import { frame, gainDecibels, id, MAX_FRAME, name, pan } from './fields'
 import { LevelRideSchema, MOST_SPACES, PanRideSchema, RecipeSchema, SendsSchema, SpaceSchema } from './mix-schema'
 import { findBrokenReferences } from './references'
+import { HeardSchema, LayerTidySchema, LayerTuneSchema } from './tidy-schema'
 
 export { GAIN_RANGE_DECIBELS } from './fields'
 
-export const SONG_VERSION = 6
+export const SONG_VERSION = 7
 
 export const SongIdSchema = id.brand<'SongId'>()
 export const AssetIdSchema = id.brand<'AssetId'>()
@@ -186,6 +187,9 @@ const LayerSchema = z.strictObject({
   panRide: PanRideSchema,
   muted: z.boolean(),
   soloed: z.boolean(),
+  /** Laid over whatever it plays. */
+  tidy: LayerTidySchema,
+  tune: LayerTuneSchema,
   /** What its voice goes through by itself, before its level. */
   recipe: RecipeSchema,
   /** After level and place. */
@@ -249,12 +253,16 @@ const TakeSchema = z.strictObject({
   binned: z.boolean(),
   /** What is laid over its sound, in frames of its asset. */
   edits: TakeEditsSchema,
-  /** If it was not sung but bounced from a comp: which, the picks it was bounced from, and what lay over the takes that they play. */
+  /** What was found in it; null until a layer that plays it is tidied or tuned. */
+  heard: HeardSchema.nullable(),
+  /** If it was not sung but bounced from a comp: which, the picks it was bounced from, what lay over the takes that they play and over all of its layer. */
   bounceOf: z
     .strictObject({
       compId: CompIdSchema,
       picks: z.array(PickSchema).max(5_000),
       edits: z.array(z.strictObject({ takeId: TakeIdSchema, edits: TakeEditsSchema })).max(5_000),
+      tidy: LayerTidySchema,
+      tune: LayerTuneSchema,
     })
     .nullable(),
 })

@@ -4,6 +4,7 @@ import { NO_EDITS } from './edit-schema'
 import { clampLevel, clampNudge } from './levels'
 import type { AssetId, LayerId, Song, Take, TakeId, TakeLevel } from './schema'
 import { requireTake } from './select'
+import type { Heard } from './tidy-schema'
 
 /** A new take: these fields must be given, all others have a usual value. */
 export type TakeFacts = Pick<Take, 'id' | 'layerId' | 'assetId' | 'originFrame' | 'startFrame' | 'endFrame' | 'recordedAt' | 'pass'> & Partial<Take>
@@ -23,6 +24,7 @@ export function makeTake(facts: TakeFacts): Take {
     spare: false,
     binned: false,
     edits: NO_EDITS,
+    heard: null,
     bounceOf: null,
     ...facts,
     name: (name ?? '').trim().slice(0, 120) || `Pass ${pass}`,
@@ -31,7 +33,7 @@ export function makeTake(facts: TakeFacts): Take {
 
 /** Whether anything is laid over its sound. */
 export function hasEdits({ edits }: Take): boolean {
-  return edits.gains.length + edits.notes.length + edits.times.length > 0
+  return edits.gains.length + edits.notes.length + edits.times.length + edits.mends.length > 0
 }
 
 /** The number of a layer's next pass, from 1. */
@@ -73,6 +75,13 @@ export function noteLevels(song: Song, { levels }: { levels: ReadonlyMap<TakeId,
           tiltDecibels: clampLevel(level.tiltDecibels),
         }
     }
+  })
+}
+
+/** Command: what was found in takes, once they were listened to. What is known already stays: by it they sound as they do. */
+export function noteHeard(song: Song, { heard }: { heard: ReadonlyMap<TakeId, Heard> }): Song {
+  return produce(song, draft => {
+    for (const take of draft.takes) take.heard ??= heard.get(take.id) ?? null
   })
 }
 

@@ -2,7 +2,7 @@
 import { HOP_SECONDS } from '../voice/hop'
 import { centsOf, smoothed } from '../voice/notes'
 import type { TargetedNote } from './targets'
-import type { TuneSettings } from './tune-settings'
+import type { TuneSettings } from '../song/tidy-schema'
 
 /** About a turn of vibrato: what is slower is the course of the note. */
 const TURN_HOPS = 36

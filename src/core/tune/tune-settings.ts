@@ -1,27 +1,5 @@
-/** How a voice is tuned: the numbers, and four steps in words from barely to hard. */
-
-export interface TuneSettings {
-  /** Within so long a note is drawn to its rung: what it does faster than that is kept. 0: at once. */
-  speedMilliseconds: number
-  /** Share of the way that is gone, 0..1. */
-  amount: number
-  /** A note that is nearer to its rung is left as it was sung. */
-  toleranceCents: number
-  /** Shares of the vibrato and of the glides into, between and out of notes that stay, 0..1. */
-  vibratoKept: number
-  glidesKept: number
-  /** Formants up or down, whatever the pitch does: a smaller or a larger throat. */
-  throatSemitones: number
-}
-
-export const TUNE_RANGES = {
-  speedMilliseconds: { min: 0, max: 400 },
-  amount: { min: 0, max: 1 },
-  toleranceCents: { min: 0, max: 50 },
-  vibratoKept: { min: 0, max: 1 },
-  glidesKept: { min: 0, max: 1 },
-  throatSemitones: { min: -6, max: 6 },
-} as const satisfies Record<keyof TuneSettings, { min: number; max: number }>
+/** How far a voice is tuned, in four words from barely to hard. */
+import { TUNE_RANGES, type TuneSettings } from '../song/tidy-schema'
 
 export const TUNE_STEPS = {
   barely: { speedMilliseconds: 200, amount: 0.6, toleranceCents: 20, vibratoKept: 1, glidesKept: 1, throatSemitones: 0 },

@@ -9,7 +9,8 @@ import { buzz } from '../voice/voice.test-kit'
 import { nearestRung, toScale, toWritten, type Scale } from './targets'
 import { isMoved, shiftsOf } from './shifts'
 import { tune } from './tune'
-import { stepOf, TUNE_STEPS, type TuneSettings } from './tune-settings'
+import { stepOf, TUNE_STEPS } from './tune-settings'
+import type { TuneSettings } from '../song/tidy-schema'
 
 const C_MAJOR: Scale = { key: { tonic: 'C', mode: 'major' }, colour: null, tuningCents: 0 }
 const hzOf = (midi: number) => 440 * 2 ** ((midi - 69) / 12)

@@ -4,7 +4,7 @@ import type { PitchTrack } from '../voice/pitch'
 import { resynthesise } from './resynthesise'
 import { shiftsOf } from './shifts'
 import type { TargetedNote } from './targets'
-import type { TuneSettings } from './tune-settings'
+import type { TuneSettings } from '../song/tidy-schema'
 
 /**
  * @param voice One channel at 48 kHz, and its pitch.

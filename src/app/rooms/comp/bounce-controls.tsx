@@ -27,7 +27,8 @@ export function BounceControls({ song, layer, bounce, stale }: { song: Song; lay
     if (result.kind === 'done' && result.value.kind === 'missing-sound') return askWithout(from, result.value, () => void bounceNow(true))
     if (result.kind !== 'done' || result.value.kind !== 'bounced') return setDoing({ kind: 'said', text: 'It could not be bounced; nothing was changed.' })
     const { extent } = result.value
-    const { picks } = currentComp(requireLayer(from, layer.id))
+    const bounced = requireLayer(from, layer.id)
+    const { picks } = currentComp(bounced)
     edit(bounce ? 'refresh the bounce' : 'bounce to one take', current =>
       addBounce(current, {
         layerId: layer.id,
@@ -37,6 +38,8 @@ export function BounceControls({ song, layer, bounce, stale }: { song: Song; lay
         extent,
         picks,
         edits: editsPlayed(from, picks),
+        tidy: bounced.tidy,
+        tune: bounced.tune,
         bouncedAt: new Date().toISOString(),
       }),
     )

@@ -13,11 +13,12 @@ const COLUMNS = 120
 const HEIGHT = 40
 
 function useSpans(layerId: LayerId): Span[] {
-  const picks = useSong(song => currentComp(requireLayer(song, layerId)).picks)
+  const layer = useSong(song => requireLayer(song, layerId))
+  const { picks } = currentComp(layer)
   const takes = useSong(song => song.takes)
   const song = useSong(current => current)
-  // eslint-disable-next-line react-hooks/exhaustive-deps -- of the song, only the takes and the picks matter.
-  return useMemo(() => spansOfPicks(picks, song), [picks, takes])
+  // eslint-disable-next-line react-hooks/exhaustive-deps -- of the song, only the takes, the picks and what is laid over them matter.
+  return useMemo(() => spansOfPicks({ picks, layer }, song), [picks, takes, layer.tidy, layer.tune])
 }
 
 /** Fills its parent, which must be positioned; `reach` pixels beyond it above and below. */

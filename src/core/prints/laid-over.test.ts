@@ -1,0 +1,183 @@
+import { beforeAll, describe, expect, test } from '@jest/globals'
+import { SAMPLE_RATE_HZ, type Mono, type Planar } from '../audio/frames'
+import { gaussian, makeRandom } from '../audio/random'
+import { pickTake } from '../comp/picks'
+import { addBounce, editsPlayed, isBounceStale } from '../comp/bounces'
+import { setAsSung, setNoteEdit } from '../edits/commands'
+import { heardOf } from '../edits/heard-of'
+import { checkPolicy, setMend, setTidy, setTune } from '../edits/policies'
+import { USUAL_TIDY } from '../edits/tidy'
+import { bare } from '../mix/mix.test-kit'
+import { setBeatMix } from '../mix/commands'
+import { planMix } from '../mix/plan'
+import { cutIntoChunks } from '../mix/chunk-window'
+import { joinPlanes, renderOffline } from '../mix/render-offline'
+import { setKey } from '../song/beat-facts'
+import type { EditId } from '../song/edit-schema'
+import { openSong } from '../song/open'
+import type { AssetId, Song, TakeId } from '../song/schema'
+import { currentComp, requireLayer, requireTake } from '../song/select'
+import { layerOf, lineRange, makeId, smallSong, withTakes } from '../song/song.test-kit'
+import { noteHeard } from '../song/takes'
+import { TUNE_STEPS } from '../tune/tune-settings'
+import { analyseVoice } from '../voice/analyse-voice'
+import { centsOf } from '../voice/notes'
+import { trackPitch } from '../voice/pitch'
+import { buzz } from '../voice/voice.test-kit'
+import { keyOfJob } from './jobs'
+import { allMendsOf, laidOver, mendsOf } from './laid-over'
+import { makePrint } from './make-print'
+import { planPrints } from './plan-prints'
+import { highPass, StereoBiquad } from '../effects/biquad'
+
+/** Sung from 0.5 s to 3.5 s a third of a semitone above C4, a breath before it, a click in it. */
+const random = makeRandom(12)
+const voice = buzz(() => 261.63 * 2 ** (34 / 1_200)).sound.map(sample => 0.08 * sample + 0.0003 * gaussian(random))
+const breath = Float32Array.from({ length: 14_400 }, () => 0.006 * gaussian(random))
+for (let pass = 0; pass < 2; pass++) new StereoBiquad(highPass(900)).process(breath, new Float32Array(breath.length))
+breath.forEach((sample, i) => (voice[4_800 + i] += sample * Math.min(1, i / 3_000, (14_400 - i) / 3_000)))
+voice[96_000] += 0.4
+
+const base = withTakes(smallSong(), 'Lead', 1)
+const lead = layerOf(base, 'Lead')
+const double = layerOf(base, 'Double left')
+const { startFrame } = lineRange(0)
+const placed: Song = {
+  ...base,
+  takes: base.takes.map(take => ({ ...take, originFrame: startFrame, startFrame, endFrame: startFrame + voice.length })),
+}
+const takeId = placed.takes[0].id
+const keyed = setKey(placed, { key: { tonic: 'C', mode: 'major' }, colour: null })
+const picked = setBeatMix(bare(pickTake(keyed, { layerId: lead, takeId, ...lineRange(0), makeId })), { muted: true })
+let heard: Song
+beforeAll(() => {
+  heard = noteHeard(picked, { heard: new Map([[takeId, heardOf(analyseVoice(voice), voice.length)]]) })
+})
+const tidied = () => setTidy(heard, { layerIds: [lead], tidy: USUAL_TIDY.lead })
+const tuned = (step: keyof typeof TUNE_STEPS = 'firmly') => setTune(heard, { layerIds: [lead], tune: TUNE_STEPS[step] })
+const takeOf = (song: Song) => requireTake(song, takeId)
+const mendsIn = (song: Song) => mendsOf(takeOf(song), requireLayer(song, lead))
+
+/** What the song plays from the line's start, with all its prints. */
+async function play(song: Song): Promise<Mono> {
+  const sounds: Record<string, Planar> = { 'asset-1': [voice] }
+  const prints = new Map<string, AssetId>()
+  for (const job of planPrints(song)) {
+    const assetId = `print-${prints.size}` as AssetId
+    sounds[assetId] = await makePrint(job, {
+      read: (id, from, to) => Promise.resolve(sounds[id].map(plane => Float32Array.from({ length: to - from }, (_, i) => plane[from + i] ?? 0))),
+      pitchOf: id => Promise.resolve(trackPitch(sounds[id][0])),
+    })
+    prints.set(keyOfJob(job), assetId)
+  }
+  const pieces: Planar[] = []
+  const store = {
+    framesOf: (id: AssetId) => Promise.resolve(sounds[id][0].length),
+    readChunks: (id: AssetId, indices: readonly number[]) => Promise.resolve(indices.map(index => [...cutIntoChunks(sounds[id])][index])),
+  }
+  await renderOffline({ plan: planMix(song, { kind: 'song' }, prints), store, sink: planes => void pieces.push(planes), range: lineRange(0) })
+  return joinPlanes(pieces)[0]
+}
+const decibelsIn = (sound: Mono, from: number, to: number) =>
+  10 * Math.log10(sound.subarray(from, to).reduce((sum, sample) => sum + sample * sample, 0) / (to - from) + 1e-14)
+const centsIn = (sound: Mono) => centsOf(trackPitch(sound).f0Hz[Math.round(2 / 0.005)])
+
+describe('a tidied layer', () => {
+  test('plays its breath lower by what is asked, its rests silent, its click mended, its vowel to the bit', async () => {
+    const [before, after] = [await play(heard), await play(tidied())]
+    expect(decibelsIn(after, 9_000, 15_000) - decibelsIn(before, 9_000, 15_000)).toBeCloseTo(-8, 0)
+    expect(decibelsIn(after, 180_000, 186_000)).toBeLessThan(-110)
+    expect(Math.abs(before[96_000] - before[95_990])).toBeGreaterThan(0.1)
+    expect(Math.abs(after[96_000])).toBeLessThan(0.5 * Math.abs(before[96_000]))
+    expect(after.subarray(40_000, 90_000)).toEqual(before.subarray(40_000, 90_000))
+  }, 60_000)
+  test('keeps a mend that is taken off as it was, one with an amount of its own so, and gives both back', () => {
+    const song = tidied()
+    const breathAt = mendsIn(song).find(({ kind }) => kind === 'breath')!.startFrame
+    const off = setMend(song, { takeId, kind: 'breath', startFrame: breathAt, decibels: null })
+    expect(mendsIn(off).some(({ kind }) => kind === 'breath')).toBe(false)
+    expect(allMendsOf(takeOf(off), requireLayer(off, lead)).find(({ mend }) => mend.kind === 'breath')).toMatchObject({ isOff: true })
+    const softer = setMend(off, { takeId, kind: 'breath', startFrame: breathAt, decibels: -20 })
+    expect(mendsIn(softer).find(({ kind }) => kind === 'breath')!.decibels).toBe(-20)
+    expect(mendsIn(setMend(softer, { takeId, kind: 'breath', startFrame: breathAt, decibels: undefined }))).toEqual(mendsIn(song))
+  })
+  test('lays nothing over a pick that is as sung, nor before the take was listened to', async () => {
+    const song = tidied()
+    const asSung = setAsSung(song, { layerId: lead, pickId: currentComp(requireLayer(song, lead)).picks[0].id, asSung: true })
+    expect(planPrints(asSung)).toEqual([])
+    expect(await play(asSung)).toEqual(await play(heard))
+    expect(laidOver(picked, { tidy: USUAL_TIDY.lead, tune: TUNE_STEPS.hard }, takeOf(picked))).toEqual(
+      laidOver(picked, { tidy: null, tune: null }, takeOf(picked)),
+    )
+  }, 60_000)
+  test('has its own way with a take that another layer plays too', () => {
+    const both = setTidy(pickTake(tidied(), { layerId: double, takeId, ...lineRange(0), insist: true, makeId }), {
+      layerIds: [double],
+      tidy: USUAL_TIDY.double,
+    })
+    const amounts = [lead, double].map(id => mendsOf(takeOf(both), requireLayer(both, id)).find(({ kind }) => kind === 'breath')!.decibels)
+    expect(amounts).toEqual([-8, -60])
+  })
+  test('finds its mends again when the take is chosen anew, or lies elsewhere', () => {
+    const song = tidied()
+    const later = { ...song, takes: song.takes.map(take => ({ ...take, originFrame: take.originFrame + 480, startFrame: take.startFrame + 480 })) }
+    expect(mendsIn(later)).toEqual(mendsIn(song))
+  })
+})
+
+describe('a tuned layer', () => {
+  test('plays the rung of the key, or the one that the singer chose, or what was sung', async () => {
+    expect(centsIn(await play(heard))).toBeCloseTo(6_034, -1)
+    expect(Math.abs(centsIn(await play(tuned())) - 6_000)).toBeLessThan(3)
+    const note = { id: 'n' as EditId, startFrame: 23_000, endFrame: 169_000, shiftCents: 0 }
+    const up = setNoteEdit(tuned(), { takeId, edit: { ...note, rungCents: 6_200 } })
+    expect(Math.abs(centsIn(await play(up)) - 6_200)).toBeLessThan(3)
+    const left = setNoteEdit(tuned(), { takeId, edit: { ...note, rungCents: null } })
+    expect(await play(left)).toEqual(await play(heard))
+  }, 120_000)
+  test('follows the key of the beat, and waits for one', () => {
+    const inB = setKey(tuned(), { key: { tonic: 'B', mode: 'major' }, colour: null })
+    const target = (song: Song) => laidOver(song, requireLayer(song, lead), takeOf(song)).tuning?.notes[0].targetCents
+    expect(target(tuned())).toBe(6_000)
+    expect(target(inB)).toBe(6_100)
+    expect(planPrints({ ...tuned(), beat: { ...tuned().beat, key: null } })).toEqual([])
+  })
+  test('is not printed where a note is nearer than the tolerance', () => {
+    expect(planPrints(tuned())).toHaveLength(1)
+    expect(planPrints(setTune(tuned(), { layerIds: [lead], tune: { ...TUNE_STEPS.firmly, toleranceCents: 50 } }))).toEqual([])
+  })
+})
+
+test('a locked comp sounds as it does: its layer is neither tidied nor tuned otherwise', () => {
+  const locked = { ...heard, layers: heard.layers.map(layer => ({ ...layer, comps: layer.comps.map(comp => ({ ...comp, locked: layer.id === lead })) })) }
+  expect(checkPolicy(locked, [double])).toEqual({ ok: true })
+  expect(checkPolicy(locked, [double, lead])).toMatchObject({ ok: false, compNames: ['Comp 1 of Lead'] })
+  expect(() => setTidy(locked, { layerIds: [lead], tidy: USUAL_TIDY.lead })).toThrow(/locked/)
+  expect(() => setTune(locked, { layerIds: [lead], tune: null })).toThrow(/locked/)
+})
+
+test('a bounce has in it what lay over its layer: it is not tidied twice, and says when the layer has changed', () => {
+  const song = tidied()
+  const { tidy, tune, ...layer } = requireLayer(song, lead)
+  const { picks } = currentComp({ ...layer, tidy, tune })
+  const place = {
+    layerId: lead,
+    replaces: null,
+    takeId: 'bounce' as TakeId,
+    assetId: 'asset-b' as AssetId,
+    extent: lineRange(0),
+    bouncedAt: '2026-01-01T20:00:00.000Z',
+  }
+  const bounced = addBounce(song, { ...place, picks, edits: editsPlayed(song, picks), tidy, tune })
+  const bounce = { ...requireTake(bounced, 'bounce' as TakeId), heard: takeOf(song).heard }
+  expect(mendsOf(bounce, { tidy })).toEqual([])
+  expect(isBounceStale(bounced, bounce)).toBe(false)
+  expect(isBounceStale(setTidy(bounced, { layerIds: [lead], tidy: null }), bounce)).toBe(true)
+})
+
+test('what was found is kept with the song, through a file, and another reading never changes it', () => {
+  const song = tidied()
+  expect(openSong(JSON.parse(JSON.stringify(song)))).toEqual({ kind: 'current', song, mends: [] })
+  expect(noteHeard(song, { heard: new Map([[takeId, { ...takeOf(song).heard!, breaths: [] }]]) })).toEqual(song)
+  expect(heardOf(analyseVoice(new Float32Array(SAMPLE_RATE_HZ)), SAMPLE_RATE_HZ)).toMatchObject({ phrases: [], notes: [] })
+})

@@ -1,0 +1,117 @@
+/** All that is laid over a take where a layer plays it: what follows from how the layer is tidied and tuned, and what the singer changed. */
+import { SAMPLE_RATE_HZ } from '../audio/frames'
+import { fadeFramesOf, isGain, mendsFor, type Findings, type Mend } from '../edits/tidy'
+import type { GainEdit, NoteEdit, TimeEdit } from '../song/edit-schema'
+import type { Layer, Song, Take } from '../song/schema'
+import { hasEdits } from '../song/takes'
+import type { Heard, TuneSettings } from '../song/tidy-schema'
+import { nearestRung, type Scale, type TargetedNote } from '../tune/targets'
+
+export interface Tuning {
+  settings: TuneSettings
+  /** In order; their seconds count from the start of the asset. */
+  notes: TargetedNote[]
+}
+
+/** In frames of the take's asset. */
+export interface LaidOver {
+  gains: readonly Omit<GainEdit, 'id'>[]
+  /** Those that are moved by hand. */
+  notes: readonly NoteEdit[]
+  times: readonly TimeEdit[]
+  /** Clicks and pops, which no gain can mend. */
+  redrawn: readonly Mend[]
+  tuning: Tuning | null
+}
+
+const NOTHING: LaidOver = { gains: [], notes: [], times: [], redrawn: [], tuning: null }
+
+/** What a take's sound goes through in one layer: asked for again with every plan, and mostly unchanged. */
+const known = new WeakMap<
+  Take,
+  { tidy: Layer['tidy']; tune: Layer['tune']; key: Song['beat']['key']; colour: Song['beat']['colour']; tuningCents: number; laid: LaidOver }
+>()
+
+export function laidOver({ beat: { key, colour, tuningCents } }: Pick<Song, 'beat'>, { tidy, tune }: Pick<Layer, 'tidy' | 'tune'>, take: Take): LaidOver {
+  if (!tidy && !tune) return hasEdits(take) ? { ...NOTHING, ...withoutPolicies(take) } : NOTHING
+  const before = known.get(take)
+  if (before && before.tidy === tidy && before.tune === tune && before.key === key && before.colour === colour && before.tuningCents === tuningCents)
+    return before.laid
+  const mends = mendsOf(take, { tidy })
+  const laid: LaidOver = {
+    ...withoutPolicies(take),
+    gains: [
+      ...take.edits.gains,
+      ...mends
+        .filter(isGain)
+        .map(({ kind, startFrame, endFrame, decibels }) => ({ startFrame, endFrame, gainDecibels: decibels, fadeFrames: fadeFramesOf(kind) })),
+    ],
+    redrawn: mends.filter(mend => !isGain(mend)),
+    tuning: tuningOf(take, { tune }, key && { key, colour, tuningCents }),
+  }
+  known.set(take, { tidy, tune, key, colour, tuningCents, laid })
+  return laid
+}
+
+function withoutPolicies({ edits: { gains, notes, times } }: Take) {
+  return { gains, notes, times }
+}
+
+/** What of its layer's policy applies to a take: a bounce has in it what lay over its layer when it was made. */
+function policyFor<P>(bounced: P | null | undefined, policy: P | null): P | null {
+  return bounced ? null : policy
+}
+
+/** The mends of a take in a layer, without those that the singer took off. */
+export function mendsOf(take: Take, { tidy }: Pick<Layer, 'tidy'>): Mend[] {
+  return allMendsOf(take, { tidy }).flatMap(({ mend, isOff }) => (isOff ? [] : [mend]))
+}
+
+/** Every mend that the layer's policy asks for, with the singer's own amount, and whether it is taken off. */
+export function allMendsOf(take: Take, { tidy }: Pick<Layer, 'tidy'>): { mend: Mend; isOff: boolean; isOwn: boolean }[] {
+  const policy = policyFor(take.bounceOf?.tidy, tidy)
+  if (!policy || !take.heard) return []
+  return mendsFor(findingsOf(take.heard), policy, take.heard.frames / SAMPLE_RATE_HZ).map(mend => {
+    const own = take.edits.mends.find(entry => entry.kind === mend.kind && entry.startFrame === mend.startFrame)
+    if (!own) return { mend, isOff: false, isOwn: false }
+    return { mend: { ...mend, decibels: own.decibels ?? mend.decibels }, isOff: own.decibels === null, isOwn: true }
+  })
+}
+
+function findingsOf(heard: Heard): Findings {
+  const seconds = (pairs: readonly (readonly [number, number])[]) =>
+    pairs.map(([start, end]) => ({ startSeconds: start / SAMPLE_RATE_HZ, endSeconds: end / SAMPLE_RATE_HZ }))
+  return {
+    phrases: seconds(heard.phrases),
+    breaths: seconds(heard.breaths),
+    esses: seconds(heard.esses),
+    pops: seconds(heard.pops),
+    clicks: seconds(heard.clicks),
+  }
+}
+
+/** The notes of a take and where they are drawn to; null where the layer is not tuned, or nothing says to what. */
+export function tuningOf(take: Take, { tune }: Pick<Layer, 'tune'>, scale: Scale | null): Tuning | null {
+  const settings = policyFor(take.bounceOf?.tune, tune)
+  if (!settings || !take.heard || !scale) return null
+  return { settings, notes: take.heard.notes.map(note => targeted(noteOf(note), take.edits.notes, scale)) }
+}
+
+function noteOf([start, end, heldFrom, heldTo, cents, vibratoCents, vibratoHz]: Heard['notes'][number]) {
+  return {
+    startSeconds: start / SAMPLE_RATE_HZ,
+    endSeconds: end / SAMPLE_RATE_HZ,
+    heldFromSeconds: heldFrom / SAMPLE_RATE_HZ,
+    heldToSeconds: heldTo / SAMPLE_RATE_HZ,
+    cents,
+    vibratoCents,
+    vibratoHz,
+  }
+}
+
+/** A note moved by hand goes to its own rung, or is left to its shift; all others to the nearest one. */
+function targeted(note: ReturnType<typeof noteOf>, moved: readonly NoteEdit[], scale: Scale): TargetedNote {
+  const middle = ((note.startSeconds + note.endSeconds) / 2) * SAMPLE_RATE_HZ
+  const own = moved.find(({ startFrame, endFrame }) => startFrame <= middle && endFrame > middle)
+  return { ...note, targetCents: own ? own.rungCents : nearestRung(note.cents, scale) }
+}
