@@ -4,22 +4,32 @@ import { CHUNK_FRAMES, cutIntoChunks } from '../src/core/mix/chunk-window'
 import { keyOfJob, type PrintTable } from '../src/core/prints/jobs'
 import { makePrint, type PrintSource } from '../src/core/prints/make-print'
 import { planPrints } from '../src/core/prints/plan-prints'
-import type { AssetId, Song } from '../src/core/song/schema'
+import { heardOf, unheardTakes } from '../src/core/edits/heard-of'
+import type { AssetId, Song, TakeId } from '../src/core/song/schema'
+import { noteHeard } from '../src/core/song/takes'
+import type { Heard } from '../src/core/song/tidy-schema'
+import { analyseVoice } from '../src/core/voice/analyse-voice'
 import { trackPitch } from '../src/core/voice/pitch'
 
 export type Loaded = Map<AssetId, { frames: number; chunks: Planar[] }>
 
-/** Makes all that a song needs and puts it among the loaded sounds. */
-export async function makePrints(song: Song, loaded: Loaded): Promise<PrintTable> {
+/** Makes all that a song needs and puts it among the loaded sounds: what was found in its takes, and its prints. */
+export async function makePrints(asked: Song, loaded: Loaded): Promise<{ song: Song; prints: PrintTable }> {
   const prints = new Map<string, AssetId>()
   const source = sourceOf(loaded)
+  const heard = new Map<TakeId, Heard>()
+  for (const { id, assetId } of unheardTakes(asked)) {
+    const { frames } = loaded.get(assetId)!
+    heard.set(id, heardOf(analyseVoice((await source.read(assetId, 0, frames))[0]), frames))
+  }
+  const song = noteHeard(asked, { heard })
   for (const [i, job] of planPrints(song).entries()) {
     const planes = await makePrint(job, source)
     const assetId = `print-${i}` as AssetId
     loaded.set(assetId, { frames: planes[0].length, chunks: [...cutIntoChunks(planes)] })
     prints.set(keyOfJob(job), assetId)
   }
-  return prints
+  return { song, prints }
 }
 
 function sourceOf(loaded: Loaded): PrintSource {

@@ -32,8 +32,7 @@ export async function renderSongFile(file: string, wish: RenderWish): Promise<vo
 async function render(source: ByteSource, file: string, { out, only, stems, rate }: RenderWish): Promise<void> {
   const read = await readSongFile(source)
   if (read.kind === 'refused') fail(`${file} is not a song file that can be used: ${read.reason}${read.detail ? ` (${read.detail})` : ''}`)
-  const { song } = read
-  const part = only === undefined ? ({ kind: 'mix' } as const) : findPart(song, only)
+  const part = only === undefined ? ({ kind: 'mix' } as const) : findPart(read.song, only)
   const loaded: Loaded = new Map()
   for (const asset of read.assets) {
     const chunks: Planar[] = []
@@ -44,7 +43,7 @@ async function render(source: ByteSource, file: string, { out, only, stems, rate
     framesOf: assetId => Promise.resolve(loaded.get(assetId)!.frames),
     readChunks: (assetId, indices) => Promise.resolve(indices.map(index => loaded.get(assetId)!.chunks[index])),
   }
-  const prints = await makePrints(song, loaded)
+  const { song, prints } = await makePrints(read.song, loaded)
   const isWritten = async (wanted: Part, path: string) => {
     const result = await renderDelivery({ plan: planPart(song, wanted, prints), store, format: { kind: 'wav', bits: 24, sampleRateHz: rate } })
     if (result.kind !== 'delivered') return false

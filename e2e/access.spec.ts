@@ -10,7 +10,7 @@ test('the Shelf and every room, in both themes', async ({ page }) => {
   expect(await violations(page)).toEqual([])
   await openPrepared(page)
   for (const theme of ['Night', 'Day']) {
-    for (const name of ['Beat', 'Booth', 'Comp', 'Stack', 'Mix', 'Deliver']) {
+    for (const name of ['Beat', 'Booth', 'Comp', 'Stack', 'Tidy', 'Mix', 'Deliver']) {
       await room(page, name)
       expect.soft(await violations(page, theme === 'Night' ? 'all' : 'colours'), `${name}, before ${theme}`).toEqual([])
     }

@@ -107,7 +107,7 @@ test.describe('a rapper', () => {
     await press(page, page.getByRole('button', { name: /^Make the double from/ }))
     await expect.poll(async () => (await storedSong(page)).layers.filter(layer => layer.role === 'double')[0]!.comps[0]!.picks.length).toBeGreaterThan(0)
 
-    await page.keyboard.press('6')
+    await page.keyboard.press('7')
     await press(page, page.getByRole('button', { name: /^Render/ }))
     const save = page.locator('[data-delivery$="mix.wav"]').getByRole('link', { name: 'Save' })
     await expect(save).toBeVisible({ timeout: 90_000 })

@@ -77,7 +77,7 @@ test('a role’s recipe, an echo and a ride are laid, heard in an export, and ta
   await page.keyboard.press('4')
   await expect(page.locator('[data-ride]')).toHaveCount(0)
   await page.mouse.up()
-  await page.keyboard.press('5')
+  await page.keyboard.press('6')
   await expect(page.getByRole('textbox', { name: 'Level of point 1 in dB' })).toHaveValue('-20')
   for (const sheet of ['Recipes', 'Spaces', 'Output', 'Rides']) {
     await page.getByRole('button', { name: sheet, exact: true }).click()

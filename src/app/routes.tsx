@@ -7,6 +7,7 @@ const ROOMS = {
   booth: () => import('./rooms/booth/booth-room').then(({ BoothRoom: Component }) => ({ Component })),
   comp: () => import('./rooms/comp/comp-room').then(({ CompRoom: Component }) => ({ Component })),
   stack: () => import('./rooms/stack/stack-room').then(({ StackRoom: Component }) => ({ Component })),
+  tidy: () => import('./rooms/tidy/tidy-room').then(({ TidyRoom: Component }) => ({ Component })),
   mix: () => import('./rooms/mix/mix-room').then(({ MixRoom: Component }) => ({ Component })),
   deliver: () => import('./rooms/deliver/deliver-room').then(({ DeliverRoom: Component }) => ({ Component })),
 }

@@ -18,7 +18,7 @@ import type { Jobs } from './contract'
 import { fileSource } from './file-source'
 import { measureStored } from './hear-stored'
 import { storeSound } from './store-sound'
-import { printsOf } from './stored-sounds'
+import { prepared } from './stored-sounds'
 
 type BeatJobs = Pick<Jobs, 'importBeat' | 'hearBeat' | 'measureBeat' | 'hearTempo' | 'alignJoins' | 'flamTest' | 'matchBeats' | 'readLeak'>
 
@@ -71,5 +71,5 @@ export const beatJobs: BeatJobs = {
 }
 
 async function beatAlone(song: Song, range: FrameRange) {
-  return renderBeatAlone(song, range, { store: makeAssetStore(), prints: await printsOf({ ...song, layers: [] }) })
+  return renderBeatAlone(song, range, { store: makeAssetStore(), prints: (await prepared({ ...song, layers: [] })).prints })
 }

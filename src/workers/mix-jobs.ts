@@ -12,7 +12,7 @@ import { currentComp, lengthOf, requireLayer } from '../core/song/select'
 import { AssetWriter, makeAssetStore } from '../storage/sounds'
 import type { Jobs } from './contract'
 import { ensurePrint } from './ensure-print'
-import { printsOf, storeFor } from './stored-sounds'
+import { prepared, storeFor } from './stored-sounds'
 
 type MixJobs = Pick<Jobs, 'makePrint' | 'deliver' | 'compareLoudness' | 'bounceComp' | 'exportComp'>
 
@@ -29,9 +29,9 @@ export const mixJobs: MixJobs = {
     return ensurePrint(job)
   },
 
-  async deliver({ song, part, format, withoutMissing }, onProgress) {
+  async deliver({ song: asked, part, format, withoutMissing }, onProgress) {
     const began = performance.now()
-    const prints = await printsOf(song, fraction => onProgress(PRINTS_SHARE * fraction))
+    const { song, prints } = await prepared(asked, fraction => onProgress(PRINTS_SHARE * fraction))
     const plan = planPart(song, part, prints)
     const { missing, store } = await storeFor(soundingSpans(plan), withoutMissing)
     if (missing) return missing
@@ -42,16 +42,16 @@ export const mixJobs: MixJobs = {
     return { kind: 'delivered', file: new Blob(parts, { type: mediaType }), report, renderSeconds: (performance.now() - began) / 1_000 }
   },
 
-  async compareLoudness({ song, views, range }, onProgress) {
-    const prints = await printsOf(song)
+  async compareLoudness({ song: asked, views, range }, onProgress) {
+    const { song, prints } = await prepared(asked)
     return compareLoudness([planMix(song, views[0], prints), planMix(song, views[1], prints)], range, makeAssetStore(), onProgress)
   },
 
-  async bounceComp({ song, layerId, assetId, withoutMissing }, onProgress) {
+  async bounceComp({ song: asked, layerId, assetId, withoutMissing }, onProgress) {
+    const { song, prints } = await prepared(asked)
     const played = playedBy(song, layerId)
     const extent = extentOfComp(song, played)
     if (!extent) return { kind: 'empty' }
-    const prints = await printsOf(song)
     const { missing, store } = await storeFor(spansOfPicks(played, song, prints), withoutMissing)
     if (missing) return missing
     const writer = await AssetWriter.create(assetId, 1)
@@ -65,10 +65,10 @@ export const mixJobs: MixJobs = {
     return { kind: 'bounced', extent }
   },
 
-  async exportComp({ song, layerId, withoutMissing }, onProgress) {
+  async exportComp({ song: asked, layerId, withoutMissing }, onProgress) {
+    const { song, prints } = await prepared(asked)
     const played = playedBy(song, layerId)
     if (played.picks.length === 0) return { kind: 'empty' }
-    const prints = await printsOf(song)
     const { missing, store } = await storeFor(spansOfPicks(played, song, prints), withoutMissing)
     if (missing) return missing
     const parts: BlobPart[] = []

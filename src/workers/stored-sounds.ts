@@ -4,13 +4,22 @@ import type { AssetStore } from '../core/mix/render-offline'
 import type { Span } from '../core/mix/spans'
 import { keyOfJob, type PrintTable } from '../core/prints/jobs'
 import { planPrints } from '../core/prints/plan-prints'
-import type { AssetId, Song } from '../core/song/schema'
+import { heardOf, unheardTakes } from '../core/edits/heard-of'
+import type { AssetId, Song, TakeId } from '../core/song/schema'
+import { noteHeard } from '../core/song/takes'
+import type { Heard } from '../core/song/tidy-schema'
+import { database } from '../storage/database'
 import { findMissingSound, makeAssetStore } from '../storage/sounds'
 import type { MissingResult } from './contract'
 import { ensurePrint } from './ensure-print'
+import { hearVoice } from './hear-stored'
 
-/** Every print that a song needs; without those whose sound is not stored. @throws Error if there is no room for one. */
-export async function printsOf(song: Song, onProgress: (fraction: number) => void = () => {}): Promise<PrintTable> {
+/**
+ * A song with all that it needs to sound as it says: what was found in the takes that are tidied or tuned, and every print; without those
+ * whose sound is not stored. @throws Error if there is no room for one.
+ */
+export async function prepared(asked: Song, onProgress: (fraction: number) => void = () => {}): Promise<{ song: Song; prints: PrintTable }> {
+  const song = await listenedTo(asked)
   const jobs = planPrints(song)
   const made = new Map<string, AssetId>()
   for (const [i, job] of jobs.entries()) {
@@ -19,7 +28,16 @@ export async function printsOf(song: Song, onProgress: (fraction: number) => voi
     if (result.kind === 'made') made.set(keyOfJob(job), result.assetId)
     onProgress((i + 1) / jobs.length)
   }
-  return made
+  return { song, prints: made }
+}
+
+async function listenedTo(song: Song): Promise<Song> {
+  const heard = new Map<TakeId, Heard>()
+  for (const { id, assetId } of unheardTakes(song)) {
+    const asset = await database.assets.get(assetId)
+    if (asset && (await findMissingSound([assetId])).length === 0) heard.set(id, heardOf(await hearVoice(assetId, () => {}), asset.frames))
+  }
+  return heard.size > 0 ? noteHeard(song, { heard }) : song
 }
 
 /** The store that some spans are read from; first it is looked whether all of their sound is there. */

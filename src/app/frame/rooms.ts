@@ -5,6 +5,7 @@ export const ROOMS = [
   { path: 'booth', name: 'Booth' },
   { path: 'comp', name: 'Comp' },
   { path: 'stack', name: 'Stack' },
+  { path: 'tidy', name: 'Tidy' },
   { path: 'mix', name: 'Mix' },
   { path: 'deliver', name: 'Deliver' },
 ] as const
@@ -23,7 +24,7 @@ export const KEYS: { room: string; keys: [string, string][] }[] = [
       ['Q, Shift Q', 'to the next card, the last'],
       ['W', 'all words'],
       ['D', 'this line: words, start, length, split, join'],
-      ['1 to 6', 'Beat, Booth, Comp, Stack, Mix, Deliver'],
+      ['1 to 7', 'Beat, Booth, Comp, Stack, Tidy, Mix, Deliver'],
       ['Ctrl Z', 'undo'],
       ['Ctrl Shift Z', 'redo'],
       ['U', 'all steps, to go back to any'],
@@ -69,6 +70,19 @@ export const KEYS: { room: string; keys: [string, string][] }[] = [
       ['X', 'clear it'],
       ['Shift ↑ ↓', 'zoom in, out'],
       ['Esc', 'back to what is picked'],
+    ],
+  },
+  {
+    room: 'Tidy',
+    keys: [
+      ['← →', 'step through the notes'],
+      ['↑ ↓', 'this note to the next rung up, down'],
+      ['0', 'this note as sung'],
+      ['Backspace', 'this note as the layer is'],
+      [', .', 'step through the mends'],
+      ['X', 'this mend off, on'],
+      ['A', 'the layer as sung, at equal loudness'],
+      ['[ ]', 'the layer before, after'],
     ],
   },
   {

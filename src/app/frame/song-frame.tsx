@@ -11,6 +11,7 @@ import { keepSnapshot, loadSong, readRawSong } from '../../storage/songs'
 import { Notice, Pill } from '../shared/parts'
 import { saveBlob } from '../shared/save-blob'
 import '../song/make-prints'
+import { HeardTakes } from '../song/hear-takes'
 import { HeardFacts } from '../song/heard-facts'
 import { distrustStored, keptSoFar } from '../song/keeper'
 import { closeSong, editBesideHistory, openHistory, useSongStore } from '../song/song-store'
@@ -90,6 +91,7 @@ function OpenSong() {
   return (
     <Flex direction="column" height="100%">
       <HeardFacts />
+      <HeardTakes />
       <TopBar />
       <Flex flex="1 1 auto" minH={0}>
         <Box

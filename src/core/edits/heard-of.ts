@@ -1,5 +1,7 @@
 /** What is kept of a take's analysis with the song. */
 import { SAMPLE_RATE_HZ } from '../audio/frames'
+import type { Song, Take } from '../song/schema'
+import { currentComp } from '../song/select'
 import type { Heard } from '../song/tidy-schema'
 import type { VoiceAnalysis } from '../voice/analyse-voice'
 import { readNotes } from '../voice/notes'
@@ -28,4 +30,10 @@ export function heardOf(analysis: VoiceAnalysis, frames: number): Heard {
       tenth(note.vibratoHz),
     ]),
   }
+}
+
+/** Takes that a tidied or tuned layer plays, and of which nothing is kept yet. */
+export function unheardTakes({ layers, takes }: Pick<Song, 'layers' | 'takes'>): Take[] {
+  const played = new Set(layers.filter(({ tidy, tune }) => tidy || tune).flatMap(layer => currentComp(layer).picks.map(pick => pick.takeId)))
+  return takes.filter(take => take.heard === null && played.has(take.id))
 }

@@ -17,6 +17,8 @@ export type View =
   | { kind: 'comp'; layerId: LayerId; compId: CompId; with: Company; standby?: readonly TakeId[] }
   /** No recipe of any layer, role or of all voices. */
   | { kind: 'without-recipe'; gainDecibels: number }
+  /** A layer without what is laid over it: neither tidied nor tuned nor edited. */
+  | { kind: 'as-sung'; layerId: LayerId; gainDecibels: number }
   /** Only what a space answers to the voices. */
   | { kind: 'space'; spaceId: SpaceId }
   /** Only these sound, at their own levels: the beat, or this layer, to sing over. */
@@ -52,6 +54,8 @@ export function heardSong(song: Song, view: View): Heard {
       return whole
     case 'without-recipe':
       return { ...whole, song: withoutRecipes(song, view.gainDecibels) }
+    case 'as-sung':
+      return { ...whole, song: { ...song, layers: layers.map(layer => (layer.id === view.layerId ? louder(asSung(layer), view.gainDecibels) : layer)) } }
     case 'only':
       return { ...whole, song: soundingOnly(song, view.beat, layer => view.layerIds.includes(layer.id)) }
     case 'space': {
@@ -99,6 +103,14 @@ function soundingOnly(song: Song, isBeatHeard: boolean, isHeard: (layer: Layer) 
 function withoutRecipes(song: Song, gainDecibels: number): Song {
   const off = <P extends { recipe: Recipe }>(part: P): P => ({ ...part, recipe: { ...part.recipe, enabled: false } })
   return { ...song, layers: song.layers.map(off), buses: song.buses.map(off), vocalBus: louder(off(song.vocalBus), gainDecibels) }
+}
+
+function asSung(layer: Layer): Layer {
+  const bare = { ...layer, tidy: null, tune: null }
+  return playing(
+    bare,
+    currentComp(layer).picks.map(pick => ({ ...pick, asSung: true })),
+  )
 }
 
 /** What is off stays off. */

@@ -5,7 +5,7 @@ import type { GainEdit, NoteEdit, TimeEdit } from '../song/edit-schema'
 import type { Layer, Song, Take } from '../song/schema'
 import { hasEdits } from '../song/takes'
 import type { Heard, TuneSettings } from '../song/tidy-schema'
-import { nearestRung, type Scale, type TargetedNote } from '../tune/targets'
+import { toScale, type Scale, type TargetedNote } from '../tune/targets'
 
 export interface Tuning {
   settings: TuneSettings
@@ -94,7 +94,23 @@ function findingsOf(heard: Heard): Findings {
 export function tuningOf(take: Take, { tune }: Pick<Layer, 'tune'>, scale: Scale | null): Tuning | null {
   const settings = policyFor(take.bounceOf?.tune, tune)
   if (!settings || !take.heard || !scale) return null
-  return { settings, notes: take.heard.notes.map(note => targeted(noteOf(note), take.edits.notes, scale)) }
+  return { settings, notes: notesOfTake(take, scale).map(({ note }) => note) }
+}
+
+/** Each note that was found in a take, where it would be drawn to, and what the singer decided for it. */
+export function notesOfTake(
+  { heard, edits }: Pick<Take, 'heard' | 'edits'>,
+  scale: Scale | null,
+): { note: TargetedNote; own: NoteEdit | null; rungCents: number | null }[] {
+  const notes = (heard?.notes ?? []).map(noteOf)
+  const drawn = scale && toScale(notes, scale)
+  return notes.map((note, i) => {
+    const middle = ((note.startSeconds + note.endSeconds) / 2) * SAMPLE_RATE_HZ
+    const own = edits.notes.find(({ startFrame, endFrame }) => startFrame <= middle && endFrame > middle) ?? null
+    const rungCents = drawn && drawn[i].targetCents
+    // A note moved by hand goes to its own rung, or is left to its shift; all others to that of the key.
+    return { note: { ...note, targetCents: own ? own.rungCents : rungCents }, own, rungCents }
+  })
 }
 
 function noteOf([start, end, heldFrom, heldTo, cents, vibratoCents, vibratoHz]: Heard['notes'][number]) {
@@ -107,11 +123,4 @@ function noteOf([start, end, heldFrom, heldTo, cents, vibratoCents, vibratoHz]: 
     vibratoCents,
     vibratoHz,
   }
-}
-
-/** A note moved by hand goes to its own rung, or is left to its shift; all others to the nearest one. */
-function targeted(note: ReturnType<typeof noteOf>, moved: readonly NoteEdit[], scale: Scale): TargetedNote {
-  const middle = ((note.startSeconds + note.endSeconds) / 2) * SAMPLE_RATE_HZ
-  const own = moved.find(({ startFrame, endFrame }) => startFrame <= middle && endFrame > middle)
-  return { ...note, targetCents: own ? own.rungCents : nearestRung(note.cents, scale) }
 }

@@ -16,16 +16,69 @@ export interface Scale {
   tuningCents: number
 }
 
-/** The rung of a scale that is nearest; of two as near, the lower one. */
-export function nearestRung(cents: number, { key, colour, tuningCents }: Scale): number {
+/** Those within an octave of a pitch, rising. */
+function rungsNear(cents: number, { key, colour, tuningCents }: Scale): number[] {
   const origin = 100 * TONICS.indexOf(key.tonic) + tuningCents
   const octave = Math.floor((cents - origin) / 1_200)
-  const rungs = [octave - 1, octave, octave + 1].flatMap(turn => scaleSemitones(key.mode, colour).map(semitone => origin + 1_200 * turn + 100 * semitone))
-  return rungs.reduce((best, rung) => (Math.abs(rung - cents) < Math.abs(best - cents) ? rung : best))
+  return [octave - 1, octave, octave + 1].flatMap(turn => scaleSemitones(key.mode, colour).map(semitone => origin + 1_200 * turn + 100 * semitone))
 }
 
+/** The next rung above a pitch (1), or below it (-1). */
+export function nextRung(cents: number, by: 1 | -1, scale: Scale): number {
+  const rungs = rungsNear(cents, scale)
+  return by > 0 ? rungs.find(rung => rung > cents + 1)! : rungs.findLast(rung => rung < cents - 1)!
+}
+
+/** The rung of a scale that is nearest; of two as near, the lower one. */
+export function nearestRung(cents: number, scale: Scale): number {
+  return rungsNear(cents, scale).reduce((best, rung) => (Math.abs(rung - cents) < Math.abs(best - cents) ? rung : best))
+}
+
+/** Each note to its rung. A line that is flat or sharp as a whole is taken so: its notes go to the rungs that they lie as far from as their neighbours do. */
 export function toScale(notes: readonly SungNote[], scale: Scale): TargetedNote[] {
-  return notes.map(note => ({ ...note, targetCents: nearestRung(note.cents, scale) }))
+  return notes.map((note, i) => ({ ...note, targetCents: nearestRung(note.cents - leaningOf(besideOf(notes, i), scale), scale) }))
+}
+
+/** Notes without a longer rest between them lean together, if they are no further apart than this. */
+const REST_SECONDS = 0.3
+const TOGETHER_SECONDS = 5
+const LEAST_TOGETHER = 4
+const MOST_LEANING_CENTS = 60
+const LEANING_STEP_CENTS = 5
+const SPREAD_CENTS = 14
+/** A leaning must explain the notes so much better than none. */
+const LEAST_BETTER = 2.2
+/** Longer notes say no more than one of this length. */
+const MOST_WEIGHT_SECONDS = 0.5
+
+/** A note and those that are sung with it. */
+function besideOf(notes: readonly SungNote[], at: number): SungNote[] {
+  let [first, last] = [at, at]
+  const isNear = (i: number) => Math.abs(notes[i].startSeconds - notes[at].startSeconds) <= TOGETHER_SECONDS
+  while (first > 0 && notes[first].startSeconds - notes[first - 1].endSeconds <= REST_SECONDS && isNear(first - 1)) first--
+  while (last + 1 < notes.length && notes[last + 1].startSeconds - notes[last].endSeconds <= REST_SECONDS && isNear(last + 1)) last++
+  return notes.slice(first, last + 1)
+}
+
+/** By how many cents notes are high (or low, if negative) together; 0 where they do not say. */
+function leaningOf(beside: readonly SungNote[], scale: Scale): number {
+  if (beside.length < LEAST_TOGETHER) return 0
+  const explains = (leaning: number) =>
+    (1 - Math.abs(leaning) / 400) *
+    beside.reduce((sum, { cents, startSeconds, endSeconds }) => {
+      const away = (cents - leaning - nearestRung(cents - leaning, scale)) / SPREAD_CENTS
+      return sum + Math.min(MOST_WEIGHT_SECONDS, endSeconds - startSeconds) * Math.exp(-0.5 * away * away)
+    }, 0)
+  const none = explains(0)
+  let best = 0
+  let most = LEAST_BETTER * none
+  for (let leaning = -MOST_LEANING_CENTS; leaning <= MOST_LEANING_CENTS; leaning += LEANING_STEP_CENTS) {
+    const explained = explains(leaning)
+    if (explained <= most) continue
+    most = explained
+    best = leaning
+  }
+  return best
 }
 
 /** A note that is written for a voice. */

@@ -1,4 +1,5 @@
 /** How far a voice is tuned, in four words from barely to hard. */
+import type { Role } from '../song/schema'
 import { TUNE_RANGES, type TuneSettings } from '../song/tidy-schema'
 
 export const TUNE_STEPS = {
@@ -15,4 +16,9 @@ export function stepOf(settings: TuneSettings): TuneStep | null {
   const alike = (step: TuneStep) =>
     (Object.keys(TUNE_RANGES) as (keyof TuneSettings)[]).every(key => key === 'throatSemitones' || TUNE_STEPS[step][key] === settings[key])
   return steps.find(alike) ?? null
+}
+
+/** With what a role begins: stacks and ad-libs harder than the lead, which they are to fit. */
+export function usualStep(role: Role): TuneStep {
+  return role === 'lead' ? 'gently' : 'firmly'
 }

@@ -45,6 +45,15 @@ function measure(voice: Mono, semitones = 0) {
     }
   })
 }
+const sungAt = (cents: number, i: number) => ({
+  startSeconds: 0.4 * i,
+  endSeconds: 0.4 * i + 0.35,
+  heldFromSeconds: 0.4 * i,
+  heldToSeconds: 0.4 * i + 0.35,
+  cents,
+  vibratoCents: 0,
+  vibratoHz: 0,
+})
 const same = (a: Mono, b: Mono) => a.length === b.length && a.every((sample, i) => sample === b[i])
 
 describe('a voice that is off', () => {
@@ -165,6 +174,17 @@ describe('rungs', () => {
     const minor: Scale = { key: { tonic: 'A', mode: 'minor' }, colour: null, tuningCents: 0 }
     expect(nearestRung(6_790, minor)).toBe(6_700)
     expect(nearestRung(6_790, { ...minor, colour: 'harmonic minor' })).toBe(6_800)
+  })
+  test('a line that is flat as a whole keeps its tune: the flattest note goes where its neighbours do', () => {
+    const line = [6_000, 6_200, 6_400, 6_500, 6_700, 6_500, 6_400].map((rung, i) => sungAt(rung - [46, 42, 49, 56, 45, 41, 47][i], i))
+    expect(toScale(line, C_MAJOR).map(note => note.targetCents)).toEqual([6_000, 6_200, 6_400, 6_500, 6_700, 6_500, 6_400])
+    // By itself that note is nearer to the rung below.
+    expect(toScale([line[3]], C_MAJOR)[0].targetCents).toBe(6_400)
+  })
+  test('a line whose notes are off this way and that does not lean', () => {
+    const offs = [31, -28, 12, -35, 22, -9, 38]
+    const line = [6_000, 6_200, 6_400, 6_500, 6_700, 6_500, 6_400].map((rung, i) => sungAt(rung + offs[i], i))
+    expect(toScale(line, C_MAJOR).map(note => note.targetCents)).toEqual([6_000, 6_200, 6_400, 6_500, 6_700, 6_500, 6_400])
   })
   test('a note within the tolerance is left', () => {
     expect(isMoved({ cents: 6_010, targetCents: 6_000 }, { toleranceCents: 12, amount: 1 })).toBe(false)

@@ -1,0 +1,111 @@
+/** Tidy: a lead made clean and in tune by keys alone, measured in the file that comes out; taken back step by step. */
+import type { Page } from '@playwright/test'
+import { currentComp } from '../src/core/song/select'
+import { notesOfTake } from '../src/core/prints/laid-over'
+import { trackPitch } from '../src/core/voice/pitch'
+import { centsOf } from '../src/core/voice/notes'
+import { violations } from './access'
+import { expect, openPrepared, test } from './prepared'
+import { openWav, room, storedSong } from './support'
+
+test.use({ prepared: 'demo' })
+
+/** The comp of the layer as a file: what is laid over it, and nothing of the mix. */
+async function saveComp(page: Page): Promise<Float32Array<ArrayBuffer>> {
+  await room(page, 'Comp')
+  await page.getByRole('button', { name: 'Comps', exact: true }).click()
+  const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Save as WAV' }).click()])
+  await page.getByRole('button', { name: 'Comps', exact: true }).click()
+  await room(page, 'Tidy')
+  return Float32Array.from((await openWav(download)).planes[0]!)
+}
+
+const decibels = (sound: Float32Array, from: number, to: number) =>
+  10 * Math.log10(sound.subarray(from, to).reduce((sum, sample) => sum + sample * sample, 0) / (to - from) + 1e-14)
+const differs = (a: Float32Array, b: Float32Array, from: number, to: number) => a.subarray(from, to).findIndex((sample, i) => sample !== b[from + i])
+const lead = async (page: Page) => (await storedSong(page)).layers[0]!
+
+test('a lead is tidied and tuned, one mend taken off, one word moved to another rung, compared and taken back', async ({ page }) => {
+  await openPrepared(page)
+  const before = await saveComp(page)
+  await expect(page.getByText(/\d notes/)).toBeVisible()
+  await page.getByRole('button', { name: 'Tidy and tune' }).focus()
+  await page.keyboard.press('Enter')
+  await expect.poll(async () => (await lead(page)).tune).not.toBeNull()
+  // What was found in the takes is kept with the song.
+  const played = async () => {
+    const song = await storedSong(page)
+    const ids = new Set(currentComp(song.layers[0]!).picks.map(pick => pick.takeId))
+    return song.takes.filter(take => ids.has(take.id))
+  }
+  await expect.poll(async () => (await played()).every(take => take.heard !== null)).toBe(true)
+  await page.getByRole('button', { name: 'firmly' }).click()
+  await expect(page.getByRole('listitem').first()).toBeVisible()
+  expect(await violations(page)).toEqual([])
+  await expect(page.getByText(/^Making/)).toHaveCount(0)
+  const tidied = await saveComp(page)
+  expect(tidied).toHaveLength(before.length)
+
+  const song = await storedSong(page)
+  const { key, colour, tuningCents } = song.beat
+  /** What is found in the takes where they are picked, in frames of the song. */
+  const found = currentComp(song.layers[0]!).picks.flatMap(pick => {
+    const take = song.takes.find(entry => entry.id === pick.takeId)!
+    const origin = take.originFrame + pick.nudgeFrames
+    const isInside = (from: number, to: number) => from > pick.startFrame + 4_800 && to < pick.endFrame - 4_800
+    const breaths = take.heard!.breaths.map(([from, to]) => ({ from: origin + from, to: origin + to }))
+    const notes = notesOfTake(take, { key: key!, colour, tuningCents }).map(({ note }) => ({
+      from: origin + note.heldFromSeconds * 48_000,
+      to: origin + note.heldToSeconds * 48_000,
+      rung: note.targetCents!,
+    }))
+    return [{ breaths: breaths.filter(({ from, to }) => isInside(from, to)), notes: notes.filter(({ from, to }) => isInside(from, to)) }]
+  })
+  // Breaths are lower by what the card says.
+  const breaths = found.flatMap(entry => entry.breaths).filter(({ from, to }) => to - from > 9_600)
+  expect(breaths.length).toBeGreaterThan(0)
+  for (const { from, to } of breaths)
+    expect(Math.abs(decibels(tidied, from + 3_000, to - 3_000) - decibels(before, from + 3_000, to - 3_000) + 8)).toBeLessThan(0.5)
+  // Long notes lie on their rungs; they did not.
+  const notes = found.flatMap(entry => entry.notes).filter(({ from, to }) => to - from > 12_000)
+  const offsIn = (sound: Float32Array<ArrayBuffer>) => {
+    const { f0Hz } = trackPitch(sound)
+    const offs = notes.map(({ from, to, rung }) => {
+      const held = [...f0Hz.subarray(Math.round((from + 2_400) / 240), Math.round((to - 2_400) / 240))].filter(hz => hz > 0).map(centsOf)
+      return Math.abs(held.sort((a, b) => a - b)[held.length >> 1]! - rung)
+    })
+    return offs.sort((a, b) => a - b)[offs.length >> 1]!
+  }
+  expect(notes.length).toBeGreaterThan(20)
+  expect(offsIn(before)).toBeGreaterThan(8)
+  expect(offsIn(tidied)).toBeLessThan(4)
+
+  // By keys: the first mend off, the third note a rung up.
+  await page.keyboard.press('.')
+  await page.keyboard.press('x')
+  await expect.poll(async () => (await played()).flatMap(entry => entry.edits.mends)).toMatchObject([{ decibels: null }])
+  for (let i = 0; i < 3; i++) await page.keyboard.press('ArrowRight')
+  await page.keyboard.press('ArrowUp')
+  await expect.poll(async () => (await played()).flatMap(entry => entry.edits.notes)).toHaveLength(1)
+  await page.reload()
+  await expect(page.getByText('taken off', { exact: true })).toBeVisible()
+  const [note] = (await played()).flatMap(entry => entry.edits.notes)
+  expect(note!.rungCents).not.toBeNull()
+  await expect(page.getByText(/^Making/)).toHaveCount(0)
+  const moved = trackPitch(await saveComp(page)).f0Hz
+  const edited = (await played()).find(take => take.edits.notes.length > 0)!
+  const nudge = currentComp(await lead(page)).picks.find(pick => pick.takeId === edited.id)!.nudgeFrames
+  const middle = Math.round((edited.originFrame + nudge + (note!.startFrame + note!.endFrame) / 2) / 240)
+  expect(Math.abs(centsOf(moved[middle]!) - note!.rungCents!)).toBeLessThan(40)
+
+  // As sung, as loud as what is laid over it.
+  await page.keyboard.press('a')
+  await expect(page.getByText(/Equal loudness: as sung/)).toBeVisible({ timeout: 60_000 })
+  await page.keyboard.press('a')
+  await expect(page.getByText(/Equal loudness: as sung/)).toHaveCount(0)
+
+  // All steps back: what comes out is what was sung, to the bit.
+  for (let i = 0; i < 4; i++) await page.keyboard.press('Control+z')
+  await expect.poll(async () => [(await lead(page)).tidy, (await lead(page)).tune]).toEqual([null, null])
+  expect(differs(await saveComp(page), before, 0, before.length)).toBe(-1)
+})

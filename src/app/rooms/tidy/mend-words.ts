@@ -1,0 +1,35 @@
+/** Mends in plain words: what, where, why. */
+import type { MendInSong } from '../../../core/prints/laid-in'
+import type { MendKind } from '../../../core/song/edit-schema'
+import type { Layer } from '../../../core/song/schema'
+import type { PlacedWord } from '../../../core/song/words'
+import { count } from '../../shared/format'
+
+export const MEND_NAMES: Record<MendKind, string> = { breath: 'breath', ess: 'ess', pop: 'pop', rest: 'rest', click: 'click' }
+
+/** "breath before ‘and’", "ess of ‘last’", "after ‘quay’". */
+export function whereOf({ mend, startFrame, endFrame }: MendInSong, words: readonly PlacedWord[]): string {
+  const middle = (startFrame + endFrame) / 2
+  const next = words.find(word => word.startFrame >= middle - 2_400)
+  const here = words.findLast(word => word.startFrame <= middle)
+  const quoted = (word: PlacedWord) => `‘${word.word.replace(/[.,;:!?]+$/, '')}’`
+  if (mend.kind === 'rest') return here ? `after ${quoted(here)}` : next ? `before ${quoted(next)}` : 'where nobody sings'
+  if (mend.kind === 'breath') return next ? `breath before ${quoted(next)}` : here ? `breath after ${quoted(here)}` : 'breath'
+  return here ? `${MEND_NAMES[mend.kind]} in ${quoted(here)}` : next ? `${MEND_NAMES[mend.kind]} before ${quoted(next)}` : MEND_NAMES[mend.kind]
+}
+
+export function whyOf({ mend }: MendInSong, layer: Pick<Layer, 'role'>): string {
+  const isStacked = layer.role !== 'lead' && layer.role !== 'ad-lib'
+  switch (mend.kind) {
+    case 'breath':
+      return isStacked ? 'one breath is heard, not five' : 'softer, and still there'
+    case 'ess':
+      return isStacked ? 'one ess is heard, not five' : 'thinner'
+    case 'pop':
+      return 'a thump below the voice'
+    case 'rest':
+      return 'nobody sings here'
+    case 'click':
+      return `${count(mend.endFrame - mend.startFrame, 'sample')} drawn anew`
+  }
+}

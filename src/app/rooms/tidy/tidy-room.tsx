@@ -1,0 +1,101 @@
+/** Tidy: is it clean and in tune? */
+import { Box, Grid, NativeSelect } from '@chakra-ui/react'
+import { useCallback, useEffect } from 'react'
+import type { NoteInSong } from '../../../core/prints/laid-in'
+import type { Layer, LayerId } from '../../../core/song/schema'
+import { count } from '../../shared/format'
+import { NoLayers } from '../../shared/no-layers'
+import { EmptyState, KeyCap, Notice, PrimaryButton, RoomHeading } from '../../shared/parts'
+import { useSong } from '../../song/song-store'
+import { useView } from '../../song/view-store'
+import { AsSung } from './as-sung'
+import { CleanCard } from './clean-card'
+import { Ladder } from './ladder'
+import { layUsual } from './tidying'
+import { keyOfNote, useTidy } from './tidy-store'
+import { TuneCard } from './tune-card'
+import { useLine, type Line } from './use-line'
+import { useTidyKeys } from './use-tidy-keys'
+
+export function TidyRoom() {
+  const layers = useSong(song => song.layers)
+  const layerId = useView(state => state.layerId)
+  const layer = layers.find(entry => entry.id === layerId) ?? layers[0]
+  useEffect(() => {
+    useTidy.setState({ hint: null })
+    return () => useView.setState({ view: { kind: 'song' } })
+  }, [layerId])
+  if (!layer) return <NoLayers why="Here each is made clean and in tune." />
+  return <LayerTidy layer={layer} layers={layers} />
+}
+
+function LayerTidy({ layer, layers }: { layer: Layer; layers: readonly Layer[] }) {
+  const line = useLine(layer)
+  useTidyKeys(line)
+  const hint = useTidy(state => state.hint)
+  const onNote = useCallback((note: NoteInSong) => useTidy.setState({ note: keyOfNote(note) }), [])
+  return (
+    <>
+      <RoomHeading above={aboveOf(line)} title="Is it clean and in tune?">
+        <LayerChoice layer={layer} layers={layers} />
+        <AsSung layerId={layer.id} />
+        <NextStep layer={layer} layers={layers} />
+      </RoomHeading>
+      {hint ? (
+        <Box mb={2}>
+          <Notice tone="warn" title="Nothing was changed">
+            {hint}
+          </Notice>
+        </Box>
+      ) : null}
+      {line.isPlayed ? (
+        <Ladder line={line} onNote={onNote} />
+      ) : (
+        <EmptyState text={`${layer.name} plays nothing here. Sing it in the Booth, or pick a take in Comp.`} />
+      )}
+      <Grid templateColumns="minmax(0, 1fr) minmax(0, 1fr)" gap={3} mt={3} alignItems="start">
+        <CleanCard line={line} />
+        <TuneCard line={line} />
+      </Grid>
+    </>
+  )
+}
+
+/** Both at once, as the role usually is; then the next layer. */
+function NextStep({ layer, layers }: { layer: Layer; layers: readonly Layer[] }) {
+  const next = layers[layers.indexOf(layer) + 1]
+  if (!layer.tidy && !layer.tune) return <PrimaryButton onClick={() => layUsual(layer)}>Tidy and tune</PrimaryButton>
+  return (
+    <PrimaryButton disabled={!next} onClick={() => next && useView.setState({ layerId: next.id })}>
+      Next layer <KeyCap>]</KeyCap>
+    </PrimaryButton>
+  )
+}
+
+function aboveOf({ layer, title, notes, isListening }: Line): string {
+  const moved = notes.filter(({ left }) => left === null).length
+  const left = layer.tune ? `${moved} moved, ${notes.length - moved} left` : null
+  return [layer.name, title, isListening ? 'listening …' : count(notes.length, 'note'), isListening ? null : left].filter(Boolean).join(' · ')
+}
+
+function LayerChoice({ layer, layers }: { layer: Layer; layers: readonly Layer[] }) {
+  return (
+    <NativeSelect.Root size="sm" width="136px">
+      <NativeSelect.Field
+        aria-label="Layer"
+        bg="card"
+        borderColor="seamline"
+        borderRadius="full"
+        value={layer.id}
+        onChange={event => useView.setState({ layerId: event.target.value as LayerId })}
+      >
+        {layers.map(({ id, name }) => (
+          <option key={id} value={id}>
+            {name}
+          </option>
+        ))}
+      </NativeSelect.Field>
+      <NativeSelect.Indicator />
+    </NativeSelect.Root>
+  )
+}

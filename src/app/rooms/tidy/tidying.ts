@@ -1,0 +1,60 @@
+/** What Tidy does to the song; what a locked comp plays is not changed, and the room says so. */
+import { checkEdit, removeEdits, setNoteEdit } from '../../../core/edits/commands'
+import { checkPolicy, setMend, setTidy, setTune } from '../../../core/edits/policies'
+import { USUAL_TIDY } from '../../../core/edits/tidy'
+import { TUNE_STEPS, usualStep } from '../../../core/tune/tune-settings'
+import type { MendInSong, NoteInSong } from '../../../core/prints/laid-in'
+import { SAMPLE_RATE_HZ } from '../../../core/audio/frames'
+import type { EditId } from '../../../core/song/edit-schema'
+import type { Layer, LayerId, Song, TakeId } from '../../../core/song/schema'
+import type { TidyPolicy, TuneSettings } from '../../../core/song/tidy-schema'
+import { makeId } from '../../../storage/database'
+import { currentSong, edit, tryOut } from '../../song/song-store'
+import { useTidy } from './tidy-store'
+
+type Check = { ok: true } | { ok: false; compNames: string[] }
+
+function unlessLocked(check: Check, change: () => void): void {
+  useTidy.setState({ hint: check.ok ? null : `${check.compNames.join(' and ')} is locked, and sounds as it does. Unlock it in Comp to change this.` })
+  if (check.ok) change()
+}
+
+export function layTidy(layerIds: readonly LayerId[], label: string, tidy: TidyPolicy | null): void {
+  unlessLocked(checkPolicy(currentSong(), layerIds), () => edit(label, song => setTidy(song, { layerIds, tidy })))
+}
+
+export function layTune(layerIds: readonly LayerId[], label: string, tune: TuneSettings | null): void {
+  unlessLocked(checkPolicy(currentSong(), layerIds), () => edit(label, song => setTune(song, { layerIds, tune })))
+}
+
+/** A layer tidied and tuned as its role usually is, as one step. */
+export function layUsual({ id, name, role }: Layer): void {
+  const layerIds = [id]
+  unlessLocked(checkPolicy(currentSong(), layerIds), () =>
+    edit(`tidy and tune ${name}`, song => setTune(setTidy(song, { layerIds, tidy: USUAL_TIDY[role] }), { layerIds, tune: TUNE_STEPS[usualStep(role)] })),
+  )
+}
+
+/** Another amount for one mend; null takes it off, undefined gives it back to the layer. */
+export function layMend({ takeId, mend: { kind, startFrame } }: MendInSong, label: string, decibels: number | null | undefined): void {
+  editTake(takeId, label, song => setMend(song, { takeId, kind, startFrame, decibels }))
+}
+
+/** A note drawn to a rung of its own, or left (null). */
+export function layRung(at: NoteInSong, label: string, rungCents: number | null): void {
+  const { takeId, note } = at
+  const [startFrame, endFrame] = [note.startSeconds, note.endSeconds].map(seconds => Math.round(seconds * SAMPLE_RATE_HZ)) as [number, number]
+  const shiftCents = rungCents === null ? 0 : rungCents - note.cents
+  const edited = { id: (at.own?.id ?? makeId()) as EditId, startFrame, endFrame, shiftCents, rungCents }
+  editTake(takeId, label, song => setNoteEdit(song, { takeId, edit: edited }))
+}
+
+/** A note as its layer is. */
+export function giveBack({ takeId, own }: NoteInSong): void {
+  if (own) editTake(takeId, 'this note as the layer is', song => removeEdits(song, { takeId, editIds: [own.id] }))
+}
+
+function editTake(takeId: TakeId, label: string, command: (song: Song) => Song): void {
+  tryOut(null)
+  unlessLocked(checkEdit(currentSong(), takeId), () => edit(label, command))
+}

@@ -1,0 +1,86 @@
+/** What Tidy shows of a layer: the selected stretch, its notes, mends and words, and the pitch that was sung. */
+import { useMemo } from 'react'
+import { mendsIn, notesIn, type MendInSong, type NoteInSong } from '../../../core/prints/laid-in'
+import type { Layer, Song, Take } from '../../../core/song/schema'
+import { currentComp, overlapFrames, requireTake, type FrameRange } from '../../../core/song/select'
+import { placeWords, type PlacedWord } from '../../../core/song/words'
+import { heardIn } from '../../song/hear-takes'
+import { useSong } from '../../song/song-store'
+import { rangeOf, selectedLines, useView } from '../../song/view-store'
+import { analysedTake, sungBy, useVoices } from '../../song/voices'
+
+/** Cents by hop of a stretch that is played; NaN where there is no pitch. */
+export interface SungPitch {
+  startFrame: number
+  hopFrames: number
+  cents: Float32Array
+}
+
+export interface Line {
+  song: Song
+  layer: Layer
+  range: FrameRange
+  title: string
+  notes: NoteInSong[]
+  mends: MendInSong[]
+  words: PlacedWord[]
+  pitches: SungPitch[]
+  /** Something is played, and was not listened to yet. */
+  isListening: boolean
+  isPlayed: boolean
+}
+
+/** Around a line so much is looked at: it may begin early, and what follows it is heard. */
+const BESIDE_FRAMES = 12_000
+/** A longer selection shows its first so much. */
+const MOST_FRAMES = 48_000 * 30
+
+export function useLine(layer: Layer): Line {
+  const song = useSong(current => current)
+  const selection = useView(state => state.selection)
+  const range = useMemo(() => {
+    const { startFrame, endFrame } = rangeOf(song, selection)
+    return { startFrame: startFrame - BESIDE_FRAMES, endFrame: Math.min(endFrame, startFrame + MOST_FRAMES) + BESIDE_FRAMES }
+  }, [song, selection])
+  const picks = useMemo(() => currentComp(layer).picks.filter(pick => overlapFrames(pick, range) > 0), [layer, range])
+  const takes = useMemo(() => picks.map(pick => requireTake(song, pick.takeId)), [picks, song])
+  const voices = useVoices(takes)
+  return useMemo(() => {
+    const takeOf = new Map<string, Take>(takes.map(take => [take.id, take]))
+    const notes = notesIn(song, layer, range, id => {
+      const analysis = voices.get(takeOf.get(id)!.assetId)
+      return analysis ? heardIn(analysis) : null
+    }).filter(({ startFrame, endFrame }) => (startFrame + endFrame) / 2 < range.endFrame - BESIDE_FRAMES)
+    const lines = selectedLines(song, selection).filter(line => line.startFrame < range.endFrame)
+    const voiceOf = (id: Take['assetId']) => voices.get(id) ?? null
+    const words = lines.flatMap(line => {
+      const pick = picks.find(entry => overlapFrames(entry, line) > 0)
+      const analysed = pick && analysedTake(takeOf.get(pick.takeId)!, pick.nudgeFrames, voiceOf)
+      return placeWords(line, analysed ? sungBy(analysed) : null)
+    })
+    const pitches = picks.flatMap((pick): SungPitch[] => {
+      const take = takeOf.get(pick.takeId)!
+      const analysis = voices.get(take.assetId)
+      if (!analysis) return []
+      const hopFrames = Math.round(analysis.hopSeconds * 48_000)
+      const origin = take.originFrame + pick.nudgeFrames
+      const from = Math.max(0, Math.ceil((Math.max(pick.startFrame, range.startFrame) - origin) / hopFrames))
+      const to = Math.min(analysis.f0Hz.length, Math.floor((Math.min(pick.endFrame, range.endFrame) - origin) / hopFrames))
+      const cents = analysis.f0Hz.slice(from, Math.max(from, to)).map(hz => (hz > 0 ? 6_900 + 1_200 * Math.log2(hz / 440) : NaN))
+      return [{ startFrame: origin + from * hopFrames, hopFrames, cents }]
+    })
+    const title = lines.length === 1 ? `${lines[0]!.section.name}, line ${lines[0]!.number}` : lines.length > 1 ? `${lines.length} lines` : 'the whole song'
+    return {
+      song,
+      layer,
+      range,
+      title,
+      notes,
+      mends: mendsIn(song, layer, range),
+      words,
+      pitches,
+      isListening: takes.some(take => !voices.has(take.assetId)),
+      isPlayed: picks.length > 0,
+    }
+  }, [song, layer, range, selection, picks, takes, voices])
+}

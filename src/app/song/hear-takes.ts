@@ -1,0 +1,28 @@
+/** Takes that are tidied or tuned are listened to, and what was found in them is kept with the song, whatever room is open. */
+import { useEffect, useMemo } from 'react'
+import { heardOf, unheardTakes } from '../../core/edits/heard-of'
+import { HOP_SECONDS } from '../../core/voice/hop'
+import { SAMPLE_RATE_HZ } from '../../core/audio/frames'
+import type { Heard } from '../../core/song/tidy-schema'
+import { noteHeard } from '../../core/song/takes'
+import type { VoiceAnalysis } from '../../core/voice/analyse-voice'
+import { editBesideHistory, useSong } from './song-store'
+import { useVoices } from './voices'
+
+/** Of a take that was listened to. */
+export function heardIn(analysis: VoiceAnalysis): Heard {
+  return heardOf(analysis, Math.round(analysis.f0Hz.length * HOP_SECONDS * SAMPLE_RATE_HZ))
+}
+
+/** Draws nothing. */
+export function HeardTakes(): null {
+  const layers = useSong(song => song.layers)
+  const takes = useSong(song => song.takes)
+  const unheard = useMemo(() => unheardTakes({ layers, takes }), [layers, takes])
+  const voices = useVoices(unheard)
+  useEffect(() => {
+    const heard = new Map(unheard.flatMap(take => (voices.has(take.assetId) ? [[take.id, heardIn(voices.get(take.assetId)!)] as const] : [])))
+    if (heard.size > 0) editBesideHistory(song => noteHeard(song, { heard }))
+  }, [unheard, voices])
+  return null
+}
