@@ -9,9 +9,14 @@ import type { VoiceAnalysis } from '../../core/voice/analyse-voice'
 import { editBesideHistory, useSong } from './song-store'
 import { useVoices } from './voices'
 
+/** Asked for with every change of the song. */
+const known = new WeakMap<VoiceAnalysis, Heard>()
+
 /** Of a take that was listened to. */
 export function heardIn(analysis: VoiceAnalysis): Heard {
-  return heardOf(analysis, Math.round(analysis.f0Hz.length * HOP_SECONDS * SAMPLE_RATE_HZ))
+  const heard = known.get(analysis) ?? heardOf(analysis, Math.round(analysis.f0Hz.length * HOP_SECONDS * SAMPLE_RATE_HZ))
+  known.set(analysis, heard)
+  return heard
 }
 
 /** Draws nothing. */

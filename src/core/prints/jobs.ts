@@ -32,9 +32,13 @@ const VERSIONS: Record<PrintJob['kind'], number> = { treated: 1, mended: 1 }
 export type PrintTable = ReadonlyMap<string, AssetId>
 export const NO_PRINTS: PrintTable = new Map()
 
+const knownKeys = new WeakMap<PrintJob, string>()
+
 /** Equal for equal jobs on one asset. */
 export function keyOfJob(job: PrintJob): string {
-  return `${job.assetId}:${settingsOf(job)}`
+  const key = knownKeys.get(job) ?? `${job.assetId}:${settingsOf(job)}`
+  knownKeys.set(job, key)
+  return key
 }
 
 /** What the print is stored as: equal wherever the same job is done to the same sound. @param contentHash Of the asset. */

@@ -4,7 +4,7 @@ import type { Mend } from '../edits/tidy'
 import type { NoteEdit } from '../song/edit-schema'
 import type { Layer, Song, TakeId } from '../song/schema'
 import { currentComp, overlapFrames, requireTake, type FrameRange } from '../song/select'
-import type { Heard } from '../song/tidy-schema'
+import type { Heard, TuneSettings } from '../song/tidy-schema'
 import { isMoved } from '../tune/shifts'
 import type { TargetedNote } from '../tune/targets'
 import { allMendsOf, notesOfTake } from './laid-over'
@@ -19,7 +19,9 @@ export interface NoteInSong extends FrameRange {
   rungCents: number | null
   /** What the singer decided for it. */
   own: NoteEdit | null
-  /** Why it is left, if it is. */
+  /** Where it sounds: on its rung, moved by hand, or where it was sung. */
+  drawnToCents: number
+  /** Why it is left to what was sung, if it is. */
   left: 'not-tuned' | 'near' | 'by-hand' | 'as-sung' | null
 }
 
@@ -33,7 +35,7 @@ export function notesIn(song: Song, layer: Layer, range: FrameRange, heardOf: (t
     const settings = asSung || take.bounceOf?.tune ? null : layer.tune
     return notesOfTake({ ...take, heard }, scale)
       .map(({ note, own, rungCents }): NoteInSong => {
-        const isLeft = !settings ? 'not-tuned' : own && own.rungCents === null ? (own.shiftCents === 0 ? 'as-sung' : 'by-hand') : null
+        const left = whyLeft(note, own, settings)
         return {
           takeId: take.id,
           originFrame,
@@ -42,11 +44,18 @@ export function notesIn(song: Song, layer: Layer, range: FrameRange, heardOf: (t
           note,
           rungCents,
           own,
-          left: isLeft ?? (settings && !isMoved(note, settings) ? 'near' : null),
+          drawnToCents: left === null ? note.targetCents! : left === 'by-hand' ? note.cents + own!.shiftCents : note.cents,
+          left,
         }
       })
       .filter(note => note.startFrame < endFrame && note.endFrame > startFrame)
   })
+}
+
+function whyLeft(note: TargetedNote, own: NoteEdit | null, settings: TuneSettings | null): NoteInSong['left'] {
+  if (own && (own.rungCents === null || !settings)) return own.shiftCents === 0 ? 'as-sung' : 'by-hand'
+  if (!settings || note.targetCents === null) return 'not-tuned'
+  return isMoved(note, settings) ? null : 'near'
 }
 
 export interface MendInSong extends FrameRange {

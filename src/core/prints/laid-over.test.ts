@@ -25,6 +25,7 @@ import { centsOf } from '../voice/notes'
 import { trackPitch } from '../voice/pitch'
 import { buzz } from '../voice/voice.test-kit'
 import { keyOfJob } from './jobs'
+import { mendsIn as showMends, notesIn } from './laid-in'
 import { allMendsOf, laidOver, mendsOf } from './laid-over'
 import { makePrint } from './make-print'
 import { planPrints } from './plan-prints'
@@ -146,6 +147,35 @@ describe('a tuned layer', () => {
     expect(planPrints(tuned())).toHaveLength(1)
     expect(planPrints(setTune(tuned(), { layerIds: [lead], tune: { ...TUNE_STEPS.firmly, toleranceCents: 50 } }))).toEqual([])
   })
+})
+
+describe('what a room shows of a line', () => {
+  const line = lineRange(0)
+  const shown = (song: Song) => notesIn(song, requireLayer(song, lead), line, () => null)[0]
+  const note = { id: 'n' as EditId, startFrame: 23_000, endFrame: 169_000, shiftCents: 0, rungCents: null }
+  test('is each note where it was sung, where it sounds, and why it is left', () => {
+    expect(notesIn(picked, requireLayer(picked, lead), line, () => null)).toEqual([])
+    expect(shown(heard)).toMatchObject({ rungCents: 6_000, left: 'not-tuned' })
+    expect(Math.abs(shown(heard).drawnToCents - 6_034)).toBeLessThan(2)
+    expect(shown(heard).startFrame).toBeGreaterThan(line.startFrame + 22_000)
+    expect(shown(tuned())).toMatchObject({ drawnToCents: 6_000, left: null })
+    expect(shown(setTune(heard, { layerIds: [lead], tune: { ...TUNE_STEPS.firmly, toleranceCents: 50 } }))).toMatchObject({ left: 'near' })
+    expect(shown(setNoteEdit(tuned(), { takeId, edit: note }))).toMatchObject({ left: 'as-sung' })
+    expect(shown(setNoteEdit(tuned(), { takeId, edit: { ...note, rungCents: 6_200 } }))).toMatchObject({ drawnToCents: 6_200, rungCents: 6_000, left: null })
+    const byHand = shown(setNoteEdit(heard, { takeId, edit: { ...note, shiftCents: 100, rungCents: 6_200 } }))
+    expect(byHand.left).toBe('by-hand')
+    expect(byHand.drawnToCents - byHand.note.cents).toBe(100)
+  })
+  test('is each mend in its place, those taken off too; none of a pick that is as sung', () => {
+    const song = tidied()
+    const all = mendsInLine(song)
+    expect(all.map(({ mend }) => mend.kind)).toEqual(['breath', 'click', 'rest'])
+    expect(all[1].startFrame - line.startFrame).toBe(all[1].mend.startFrame)
+    const off = setMend(song, { takeId, kind: 'click', startFrame: all[1].mend.startFrame, decibels: null })
+    expect(mendsInLine(off).map(({ isOff }) => isOff)).toEqual([false, true, false])
+    expect(mendsInLine(setAsSung(song, { layerId: lead, pickId: currentComp(requireLayer(song, lead)).picks[0].id, asSung: true }))).toEqual([])
+  })
+  const mendsInLine = (song: Song) => showMends(song, requireLayer(song, lead), line)
 })
 
 test('a locked comp sounds as it does: its layer is neither tidied nor tuned otherwise', () => {

@@ -33,13 +33,14 @@ const known = new WeakMap<
 >()
 
 export function laidOver({ beat: { key, colour, tuningCents } }: Pick<Song, 'beat'>, { tidy, tune }: Pick<Layer, 'tidy' | 'tune'>, take: Take): LaidOver {
-  if (!tidy && !tune) return hasEdits(take) ? { ...NOTHING, ...withoutPolicies(take) } : NOTHING
+  if (!tidy && !tune && !hasEdits(take)) return NOTHING
   const before = known.get(take)
   if (before && before.tidy === tidy && before.tune === tune && before.key === key && before.colour === colour && before.tuningCents === tuningCents)
     return before.laid
   const mends = mendsOf(take, { tidy })
   const laid: LaidOver = {
-    ...withoutPolicies(take),
+    notes: take.edits.notes,
+    times: take.edits.times,
     gains: [
       ...take.edits.gains,
       ...mends
@@ -51,10 +52,6 @@ export function laidOver({ beat: { key, colour, tuningCents } }: Pick<Song, 'bea
   }
   known.set(take, { tidy, tune, key, colour, tuningCents, laid })
   return laid
-}
-
-function withoutPolicies({ edits: { gains, notes, times } }: Take) {
-  return { gains, notes, times }
 }
 
 /** What of its layer's policy applies to a take: a bounce has in it what lay over its layer when it was made. */

@@ -14,8 +14,19 @@ export type MendedJob = Extract<PrintJob, { kind: 'mended' }>
 /** Before the first change so much is kept, for what is laid crosses it by a period or two. */
 const BEFORE_FRAMES = 2_400
 
+/** Asked for with every plan of a mix. */
+const known = new WeakMap<LaidOver, { assetId: AssetId; jobs: MendedJob[] }>()
+
 /** In order, without overlap; none where nothing is moved. */
-export function mendedJobsOf(assetId: AssetId, { notes, times, redrawn, tuning }: LaidOver): MendedJob[] {
+export function mendedJobsOf(assetId: AssetId, laid: LaidOver): MendedJob[] {
+  const before = known.get(laid)
+  if (before?.assetId === assetId) return before.jobs
+  const jobs = cutJobs(assetId, laid)
+  known.set(laid, { assetId, jobs })
+  return jobs
+}
+
+function cutJobs(assetId: AssetId, { notes, times, redrawn, tuning }: LaidOver): MendedJob[] {
   // A note that is drawn to its own rung is among the tuned ones.
   const shifted = notes.filter(({ rungCents }) => rungCents === null || !tuning)
   const tuned = tuning ? tuning.notes.filter(note => isHeardTuned(note, tuning.settings)) : []

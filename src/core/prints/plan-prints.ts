@@ -1,9 +1,9 @@
 /** What a song needs to be made before it sounds as it says. */
 import { currentComp } from '../song/select'
-import type { AssetId, Beat, Layer, Song, Take, Treatment } from '../song/schema'
+import type { AssetId, Beat, Song, Treatment } from '../song/schema'
 import { keyOfJob, type PrintJob, type PrintTable } from './jobs'
-import { laidOver, type LaidOver } from './laid-over'
-import { mendedJobsOf, type MendedJob } from './mended'
+import { laidOver } from './laid-over'
+import { mendedJobsOf } from './mended'
 
 /** Of a treatment that was rendered when it was laid, there is none to make. */
 export function treatedJob(beatAssetId: AssetId, treatment: Treatment): PrintJob | null {
@@ -28,23 +28,13 @@ export function planPrints(song: Song, nearFrame = 0): PrintJob[] {
       const take = takes.get(pick.takeId)
       if (!take || pick.asSung) continue
       const originFrame = take.originFrame + pick.nudgeFrames
-      for (const job of mendedJobs(song, layer, take)) {
+      for (const job of mendedJobsOf(take.assetId, laidOver(song, layer, take))) {
         const [startFrame, endFrame] = [job.startFrame + originFrame, job.endFrame + originFrame]
         if (startFrame < pick.endFrame && endFrame > pick.startFrame) need(job, startFrame, endFrame)
       }
     }
   }
   return [...places.values()].sort((a, b) => a.away - b.away).map(({ job }) => job)
-}
-
-/** Looked up again with every change of the song. */
-const knownJobs = new WeakMap<LaidOver, MendedJob[]>()
-
-function mendedJobs(song: Song, layer: Layer, take: Take): MendedJob[] {
-  const laid = laidOver(song, layer, take)
-  const jobs = knownJobs.get(laid) ?? mendedJobsOf(take.assetId, laid)
-  knownJobs.set(laid, jobs)
-  return jobs
 }
 
 function treatedPlaces({ assetId, pieces, treatments }: Beat) {

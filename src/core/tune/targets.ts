@@ -36,9 +36,15 @@ export function nearestRung(cents: number, scale: Scale): number {
 
 /** Each note to its rung. A line that is flat or sharp as a whole is taken so: its notes go to the rungs that they lie as far from as their neighbours do. */
 export function toScale(notes: readonly SungNote[], scale: Scale): TargetedNote[] {
-  return notes.map((note, i) => ({ ...note, targetCents: nearestRung(note.cents - leaningOf(besideOf(notes, i), scale), scale) }))
+  return notes.map((note, i) => {
+    const rung = nearestRung(note.cents, scale)
+    if (Math.abs(rung - note.cents) <= SURE_CENTS) return { ...note, targetCents: rung }
+    return { ...note, targetCents: nearestRung(note.cents - leaningOf(besideOf(notes, i), scale), scale) }
+  })
 }
 
+/** So near to a rung, a note is meant there. */
+const SURE_CENTS = 20
 /** Notes without a longer rest between them lean together, if they are no further apart than this. */
 const REST_SECONDS = 0.3
 const TOGETHER_SECONDS = 5

@@ -3,8 +3,9 @@ import fc from 'fast-check'
 import { makeRandom } from '../audio/random'
 import { SAMPLE_RATE_HZ, type Mono } from '../audio/frames'
 import { Spectrum } from '../audio/spectrum'
-import { analyseVoice, type VoiceAnalysis } from '../voice/analyse-voice'
+import { framePowers } from '../voice/level'
 import { centsOf, readNotes } from '../voice/notes'
+import { trackPitch } from '../voice/pitch'
 import { buzz } from '../voice/voice.test-kit'
 import { nearestRung, toScale, toWritten, type Scale } from './targets'
 import { isMoved, shiftsOf } from './shifts'
@@ -30,12 +31,15 @@ function melody(octaves = 0, semitones = 0, vibratoCents = 25, offBy = 1): Mono 
     return hzOf(midi + 12 * octaves + semitones + (offBy * off) / 100) * 2 ** ((vibratoCents * Math.sin(2 * Math.PI * 5.5 * seconds)) / 1_200)
   }).sound.map(sample => 0.08 * sample)
 }
-const tuned = (voice: Mono, settings: TuneSettings, scale = C_MAJOR, heard: VoiceAnalysis = analyseVoice(voice)) =>
-  tune(voice, heard, toScale(readNotes(heard), scale), settings)
+const hear = (voice: Mono) => ({ ...trackPitch(voice), power: framePowers(voice, SAMPLE_RATE_HZ) })
+function tuned(voice: Mono, settings: TuneSettings, scale = C_MAJOR): Mono {
+  const heard = hear(voice)
+  return tune(voice, heard, toScale(readNotes(heard), scale), settings)
+}
 
 /** Of each note: how far its middle lies from where it should, and how it swings. */
 function measure(voice: Mono, semitones = 0) {
-  const { f0Hz } = analyseVoice(voice)
+  const { f0Hz } = trackPitch(voice)
   return NOTES.map(({ midi }, i) => {
     // Two turns of its vibrato: their mean is the note.
     const cents = Array.from(f0Hz.subarray(Math.round((0.6 + 0.5 * i) / 0.005), Math.round((0.6 + 2 / 5.5 + 0.5 * i) / 0.005)), centsOf).sort((a, b) => a - b)
@@ -77,7 +81,7 @@ describe('a voice that is off', () => {
     after.forEach(({ off }, i) => expect(Math.abs(off - NOTES[i].off / 2)).toBeLessThan(5))
   })
   test('goes to other rungs if they are written', () => {
-    const heard = analyseVoice(voice)
+    const heard = hear(voice)
     const written = NOTES.map(({ midi }, i) => ({ startSeconds: 0.5 + 0.5 * i, endSeconds: 1 + 0.5 * i, midi: midi + (i === 2 ? 2 : 0) }))
     const after = measure(tune(voice, heard, toWritten(readNotes(heard), written, heard), TUNE_STEPS.firmly))
     after.forEach(({ off }, i) => expect(Math.abs(off - (i === 2 ? 200 : 0))).toBeLessThan(4))
@@ -100,7 +104,7 @@ describe('a voice that is off', () => {
     const twice = new Float32Array(2 * voice.length)
     twice.set(voice)
     twice.set(melody(0, 0, 40), voice.length)
-    const heard = analyseVoice(twice)
+    const heard = hear(twice)
     const notes = toScale(readNotes(heard), C_MAJOR)
     const whole = tune(twice, heard, notes, TUNE_STEPS.firmly)
     const hops = voice.length / 240
@@ -123,7 +127,7 @@ describe('where nothing is to be moved', () => {
     const voice = melody()
     const random = makeRandom(8)
     for (let i = 0; i < voice.length; i++) voice[i] += 0.0004 * (random() - 0.5)
-    const heard = analyseVoice(voice)
+    const heard = hear(voice)
     const notes = toScale(readNotes(heard), C_MAJOR).map((note, i) => (i < 3 ? { ...note, targetCents: null } : note))
     const made = tune(voice, heard, notes, TUNE_STEPS.hard)
     expect(same(made.subarray(0, 1.95 * SAMPLE_RATE_HZ), voice.subarray(0, 1.95 * SAMPLE_RATE_HZ))).toBe(true)
@@ -131,7 +135,7 @@ describe('where nothing is to be moved', () => {
     expect(same(made, voice)).toBe(false)
   })
   test('a voice whose pitch is not certain is left alone', () => {
-    const heard = analyseVoice(melody())
+    const heard = hear(melody())
     const unsure = { ...heard, clarity: heard.clarity.map(() => 0.4) }
     expect(shiftsOf(unsure, toScale(readNotes(heard), C_MAJOR), TUNE_STEPS.hard).every(shift => shift === 0)).toBe(true)
   })
@@ -139,9 +143,9 @@ describe('where nothing is to be moved', () => {
 
 test('the throat is moved by itself: formants a third higher, the pitch where it was', () => {
   const voice = buzz(() => 62).sound.map(sample => 0.08 * sample)
-  const heard = analyseVoice(voice)
+  const heard = hear(voice)
   const made = tune(voice, heard, [], { ...TUNE_STEPS.barely, throatSemitones: 4 })
-  const after = analyseVoice(made)
+  const after = hear(made)
   const middle = (f0Hz: Float32Array) => centsOf(f0Hz[Math.round(2 / 0.005)])
   expect(Math.abs(middle(after.f0Hz) - middle(heard.f0Hz))).toBeLessThan(2)
   expect(Math.abs(strongestHz(made) / strongestHz(voice) / 2 ** (4 / 12) - 1)).toBeLessThan(0.05)

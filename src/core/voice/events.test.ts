@@ -6,13 +6,18 @@ import { makeDemoSheet } from '../rehearsal/demo-song'
 import { scoreOfSheet } from '../rehearsal/score'
 import { NO_FAULTS, sing, USUAL_FAULTS } from '../rehearsal/sing'
 import { analyseVoice, joinAnalyses, type VoiceAnalysis } from './analyse-voice'
+import { findClicks } from './clicks'
+import { findEsses } from './esses'
+import { framePowers } from './level'
 import type { Stretch } from './phrases'
+import { findPops } from './pops'
 import { buzz } from './voice.test-kit'
 
 /** Sung from 0.5 s to 3.5 s of 4 s at -22 dBFS, over a room's noise. */
+const usual = buzz(() => 196).sound
 function voiceIn(noise: number, hz = 196): Mono {
   const random = makeRandom(4)
-  return buzz(() => hz).sound.map(sample => 0.08 * sample + noise * gaussian(random))
+  return (hz === 196 ? usual : buzz(() => hz).sound).map(sample => 0.08 * sample + noise * gaussian(random))
 }
 
 function noiseBetween(seconds: number, fromHz: number, toHz: number, seed: number): Mono {
@@ -57,12 +62,14 @@ describe('an ess', () => {
     const sound = voiceIn(0.0003)
     // The voice gives way to it.
     for (let i = Math.round(1.98 * SAMPLE_RATE_HZ); i < 2.12 * SAMPLE_RATE_HZ; i++) sound[i] *= 0.02
-    const { esses } = analyseVoice(lay(sound, noiseBetween(0.12, 5_000, 10_000, 3), 1.99, decibels))
+    const esses = findEsses(lay(sound, noiseBetween(0.12, 5_000, 10_000, 3), 1.99, decibels))
     expect(esses).toHaveLength(1)
     expect(Math.abs(esses[0].startSeconds - 1.99)).toBeLessThan(0.03)
     expect(Math.abs(esses[0].endSeconds - 2.11)).toBeLessThan(0.03)
   })
 })
+
+const popsIn = (voice: Mono) => findPops(voice, framePowers(voice, SAMPLE_RATE_HZ), 0)
 
 describe('a pop', () => {
   const thump = Float32Array.from({ length: 6_000 }, (_, i) => Math.sin((2 * Math.PI * 45 * i) / SAMPLE_RATE_HZ) * Math.exp(-i / 1_400) * Math.min(1, i / 150))
@@ -71,15 +78,15 @@ describe('a pop', () => {
     ['within a phrase', 2, -8],
     ['softly within a phrase', 2.6, -16],
   ])('%s is found where it strikes', (_, atSeconds, decibels) => {
-    const { pops } = analyseVoice(lay(voiceIn(0.0003), thump, atSeconds, decibels))
+    const pops = popsIn(lay(voiceIn(0.0003), thump, atSeconds, decibels))
     expect(pops).toHaveLength(1)
     expect(around(atSeconds + 0.02, pops[0], 0.03)).toBe(true)
     expect(pops[0].endSeconds - pops[0].startSeconds).toBeLessThan(0.2)
   })
   test('is not a low note that goes on, nor hum', () => {
-    expect(kinds(analyseVoice(voiceIn(0.0003, 62))).pops).toBe(0)
+    expect(popsIn(voiceIn(0.0003, 62))).toEqual([])
     const hum = Float32Array.from({ length: 4 * SAMPLE_RATE_HZ }, (_, i) => 0.02 * Math.sin((2 * Math.PI * 50 * i) / SAMPLE_RATE_HZ))
-    expect(kinds(analyseVoice(lay(voiceIn(0.0003), hum, 0, 0))).pops).toBe(0)
+    expect(popsIn(lay(voiceIn(0.0003), hum, 0, 0))).toEqual([])
   })
 })
 
@@ -92,7 +99,7 @@ describe('a click', () => {
     ['of the mouth, in a rest', smack, 0.2, -30],
     ['of the mouth, in a vowel', smack, 2.4, -18],
   ])('%s is found to the millisecond', (_, sound, atSeconds, decibels) => {
-    const { clicks } = analyseVoice(lay(voiceIn(0.0003), sound, atSeconds, decibels))
+    const clicks = findClicks(lay(voiceIn(0.0003), sound, atSeconds, decibels))
     expect(clicks).toHaveLength(1)
     expect(around(atSeconds, clicks[0], 0.0015)).toBe(true)
     expect(clicks[0].endSeconds - clicks[0].startSeconds).toBeLessThan(0.006)
@@ -100,26 +107,30 @@ describe('a click', () => {
   test('is not the creak of a voice: pulses that come again and again', () => {
     let voice = voiceIn(0.0003)
     for (let seconds = 1; seconds < 2; seconds += 0.03) voice = lay(voice, spike, seconds, -24)
-    expect(kinds(analyseVoice(voice)).clicks).toBe(0)
+    expect(findClicks(voice)).toEqual([])
   })
 })
 
 test('a steady vowel, silence and the noise of a room have none of them', () => {
-  for (const hz of [70, 130, 262, 523, 900]) expect(kinds(analyseVoice(voiceIn(0.0005, hz)))).toEqual(NONE)
+  for (const hz of [70, 262]) expect(kinds(analyseVoice(voiceIn(0.0005, hz)))).toEqual(NONE)
+  for (const hz of [130, 523, 900]) {
+    const vowel = voiceIn(0.0005, hz)
+    expect([findEsses(vowel), popsIn(vowel), findClicks(vowel)]).toEqual([[], [], []])
+  }
   const random = makeRandom(2)
   expect(kinds(analyseVoice(new Float32Array(2 * SAMPLE_RATE_HZ)))).toEqual(NONE)
   expect(kinds(analyseVoice(Float32Array.from({ length: 2 * SAMPLE_RATE_HZ }, () => 0.002 * gaussian(random))))).toEqual(NONE)
 })
 
-test('of sixteen sung lines the sixteen breaths and the pops are found, and no click', () => {
+test('of sung lines the breath before each and the pops are found, and no click', () => {
   const score = scoreOfSheet(makeDemoSheet(5_000_000))
-  const frames = 60 * SAMPLE_RATE_HZ
-  const lines = score.filter(line => line.notes[0].startSeconds < 60).length
+  const frames = 32 * SAMPLE_RATE_HZ
+  const lines = score.filter(line => line.notes[0].startSeconds < 32).length
   const clean = analyseVoice(sing({ score, frames, seed: 5, take: 1, faults: NO_FAULTS }))
   expect([clean.breaths.length, clean.pops.length, clean.clicks.length]).toEqual([lines, 0, 0])
   const usual = analyseVoice(sing({ score, frames, seed: 3, take: 1, faults: USUAL_FAULTS }))
   expect(usual.breaths).toHaveLength(lines)
-  expect(usual.pops.length).toBeGreaterThan(3)
+  expect(usual.pops.length).toBeGreaterThan(1)
   expect(usual.clicks).toEqual([])
 }, 60_000)
 

@@ -72,6 +72,19 @@ describe('notes', () => {
     expect(note.heldFromSeconds - note.startSeconds).toBeGreaterThan(0.04)
     expect(note.cents).toBeCloseTo(6_400, -1)
   })
+  test('begin with a scoop that is held for a moment, too', () => {
+    const notes = readNotes(
+      sung([
+        { midi: 62.2, seconds: 0.11 },
+        { midi: 64, seconds: 0.5 },
+        { midi: 60, seconds: 0.12 },
+        { midi: 64, seconds: 0.3 },
+      ]),
+    )
+    // In the middle of a line as short a note is a note.
+    expect(notes.map(({ cents }) => Math.round(cents / 100))).toEqual([64, 60, 64])
+    expect(notes[0].heldFromSeconds).toBeGreaterThan(0.19)
+  })
   test('of one pitch are parted by a rest, and by a consonant that dips', () => {
     expect(
       readMidi([

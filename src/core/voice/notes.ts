@@ -25,6 +25,9 @@ const LEAST_HOPS = 8
 const LEAST_HELD_HOPS = 12
 /** What leaves the held pitch by more than this, at an end of the note, is a glide. */
 const GLIDE_CENTS = 40
+/** A scoop into a first note is no longer than this, and no deeper. */
+const SCOOP_HOPS = 26
+const SCOOP_CENTS = 250
 /** What a new note must explain of the squared cents, over hops; more where the voice swings. */
 const SPLIT_COST = 45_000
 const STEADY_VIBRATO_CENTS = 35
@@ -64,8 +67,9 @@ function notesOfRun(cents: Float32Array, power: Float32Array, run: Run): SungNot
   // A piece too short to be held belongs to what it leads to, or at the end of all to what it comes from.
   const notes: Run[] = []
   let from = run.from
-  for (const piece of pieces) {
+  for (const [i, piece] of pieces.entries()) {
     if (piece.to - piece.from < LEAST_HELD_HOPS || isWay(cents, piece)) continue
+    if (i === 0 && pieces[1] && isScoop(cents, piece, pieces[1])) continue
     notes.push({ from, to: piece.to })
     from = piece.to
   }
@@ -80,6 +84,13 @@ function isWay(cents: Float32Array, piece: Run): boolean {
   if (length >= 2 * LEAST_HELD_HOPS) return false
   const centre = middle(cents, piece)
   return cents.subarray(piece.from, piece.to).filter(value => Math.abs(value - centre) <= GLIDE_CENTS).length < length / 2
+}
+
+/** Voice that begins below its note, shortly, and goes up into it. */
+function isScoop(cents: Float32Array, piece: Run, next: Run): boolean {
+  const length = piece.to - piece.from
+  const up = middle(cents, next) - middle(cents, piece)
+  return length <= SCOOP_HOPS && next.to - next.from >= 2 * length && up > 0 && up <= SCOOP_CENTS
 }
 
 const middle = (cents: Float32Array, { from, to }: Run) => median(cents.subarray(from, to))

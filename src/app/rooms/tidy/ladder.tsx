@@ -33,7 +33,7 @@ interface Frame {
 }
 
 function frameOf({ range, notes }: Pick<Line, 'range' | 'notes'>, width: number): Frame {
-  const heights = notes.flatMap(({ note, rungCents }) => [note.cents, note.targetCents ?? note.cents, rungCents ?? note.cents])
+  const heights = notes.flatMap(({ note, rungCents, drawnToCents }) => [note.cents, drawnToCents, rungCents ?? note.cents])
   const middle = heights.length > 0 ? (Math.min(...heights) + Math.max(...heights)) / 2 : 6_000
   const half = Math.max(LEAST_CENTS / 2, heights.length > 0 ? Math.max(...heights) - middle + BEYOND_CENTS : 0)
   const [low, high] = [middle - half, middle + half]
@@ -158,10 +158,10 @@ function Thread({ pitch: { startFrame, hopFrames, cents }, frame, colour }: { pi
 
 /** The stitched line where a moved note is to lie, joined to what was sung by short threads. */
 function Wanted({ note, frame, colour }: { note: NoteInSong; frame: Frame; colour: string }) {
-  const { targetCents, cents } = note.note
-  if (targetCents === null || note.left !== null) return null
+  const { cents } = note.note
+  if (note.drawnToCents === cents) return null
   const [from, to] = [frame.x(note.startFrame), frame.x(note.endFrame)]
-  const [y, sung] = [frame.y(targetCents), frame.y(cents)]
+  const [y, sung] = [frame.y(note.drawnToCents), frame.y(cents)]
   const threads = Math.max(1, Math.min(4, Math.floor((to - from) / 34)))
   return (
     <g stroke={colour}>
@@ -178,7 +178,7 @@ function Wanted({ note, frame, colour }: { note: NoteInSong; frame: Frame; colou
 function Words({ line, frame }: { line: Line; frame: Frame }) {
   return line.words.map(word => {
     const over = line.notes.filter(note => note.startFrame < word.endFrame && note.endFrame > word.startFrame)
-    const heights = over.flatMap(({ note, left }) => [note.cents, left === null ? (note.targetCents ?? note.cents) : note.cents])
+    const heights = over.flatMap(({ note, drawnToCents }) => [note.cents, drawnToCents])
     const y = heights.length > 0 ? frame.y(Math.max(...heights)) - 36 : HEIGHT - 34
     return (
       <Text
@@ -240,9 +240,8 @@ function NoteButton({ note, song, frame, isChosen, isFirst, onChoose }: NoteButt
 
 /** From what was sung to where it is drawn. */
 function heightsOf(note: NoteInSong, frame: Frame): [top: number, bottom: number] {
-  const { cents, targetCents } = note.note
-  const drawnTo = note.left === null && targetCents !== null ? targetCents : cents
-  return [frame.y(Math.max(cents, drawnTo)), frame.y(Math.min(cents, drawnTo))]
+  const { note: sung, drawnToCents } = note
+  return [frame.y(Math.max(sung.cents, drawnToCents)), frame.y(Math.min(sung.cents, drawnToCents))]
 }
 
 /** A label is about so large; one that would lie on another is left to the note's own words. */

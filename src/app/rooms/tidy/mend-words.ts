@@ -7,12 +7,17 @@ import { count } from '../../shared/format'
 
 export const MEND_NAMES: Record<MendKind, string> = { breath: 'breath', ess: 'ess', pop: 'pop', rest: 'rest', click: 'click' }
 
+/** Without its comma. */
+export function bareWord({ word }: PlacedWord): string {
+  return word.replace(/[.,;:!?]+$/, '')
+}
+
 /** "breath before ‘and’", "ess of ‘last’", "after ‘quay’". */
 export function whereOf({ mend, startFrame, endFrame }: MendInSong, words: readonly PlacedWord[]): string {
   const middle = (startFrame + endFrame) / 2
   const next = words.find(word => word.startFrame >= middle - 2_400)
   const here = words.findLast(word => word.startFrame <= middle)
-  const quoted = (word: PlacedWord) => `‘${word.word.replace(/[.,;:!?]+$/, '')}’`
+  const quoted = (word: PlacedWord) => `‘${bareWord(word)}’`
   if (mend.kind === 'rest') return here ? `after ${quoted(here)}` : next ? `before ${quoted(next)}` : 'where nobody sings'
   if (mend.kind === 'breath') return next ? `breath before ${quoted(next)}` : here ? `breath after ${quoted(here)}` : 'breath'
   return here ? `${MEND_NAMES[mend.kind]} in ${quoted(here)}` : next ? `${MEND_NAMES[mend.kind]} before ${quoted(next)}` : MEND_NAMES[mend.kind]

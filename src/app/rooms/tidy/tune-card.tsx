@@ -7,6 +7,7 @@ import { formatKey } from '../../shared/format'
 import { NumberField } from '../../shared/number-field'
 import { Card, CardTitle, Notice, Pill } from '../../shared/parts'
 import { ROLE_NAMES } from '../../theme/roles'
+import { bareWord } from './mend-words'
 import { offWords } from './note-words'
 import { giveBack, layRung, layTune } from './tidying'
 import { keyOfNote, useTidy } from './tidy-store'
@@ -99,11 +100,11 @@ export function TuneCard({ line }: { line: Line }) {
 function ChosenNote({ note, line }: { note: NoteInSong; line: Line }) {
   const { cents, targetCents } = note.note
   const rung = targetCents ?? note.rungCents
-  const word = line.words.findLast(entry => entry.startFrame <= (note.startFrame + note.endFrame) / 2)?.word
+  const word = line.words.findLast(entry => entry.startFrame <= (note.startFrame + note.endFrame) / 2)
   return (
     <Flex mt={2} pt={2} gap={2} align="center" wrap="wrap" borderTopWidth="1px" borderStyle="dashed" borderColor="seamline">
       <Text fontFamily="heading" fontWeight={600} fontSize="16px">
-        {word ?? 'This note'}
+        {word ? bareWord(word) : 'This note'}
       </Text>
       <Text color="ink.soft">{offWords(note, line.song)}</Text>
       {rung === null ? null : (
