@@ -161,6 +161,8 @@ describe('what a room shows of a line', () => {
     expect(shown(tuned())).toMatchObject({ drawnToCents: 6_000, left: null })
     expect(shown(setTune(heard, { layerIds: [lead], tune: { ...TUNE_STEPS.firmly, toleranceCents: 50 } }))).toMatchObject({ left: 'near' })
     expect(shown(setNoteEdit(tuned(), { takeId, edit: note }))).toMatchObject({ left: 'as-sung' })
+    // An octave, and no further.
+    expect(Math.abs(shown(setNoteEdit(tuned(), { takeId, edit: { ...note, rungCents: 12_000 } })).drawnToCents - 7_234)).toBeLessThan(2)
     expect(shown(setNoteEdit(tuned(), { takeId, edit: { ...note, rungCents: 6_200 } }))).toMatchObject({ drawnToCents: 6_200, rungCents: 6_000, left: null })
     const byHand = shown(setNoteEdit(heard, { takeId, edit: { ...note, shiftCents: 100, rungCents: 6_200 } }))
     expect(byHand.left).toBe('by-hand')

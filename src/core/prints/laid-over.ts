@@ -1,7 +1,7 @@
 /** All that is laid over a take where a layer plays it: what follows from how the layer is tidied and tuned, and what the singer changed. */
 import { SAMPLE_RATE_HZ } from '../audio/frames'
 import { fadeFramesOf, isGain, mendsFor, type Findings, type Mend } from '../edits/tidy'
-import type { GainEdit, NoteEdit, TimeEdit } from '../song/edit-schema'
+import { SHIFT_RANGE_CENTS, type GainEdit, type NoteEdit, type TimeEdit } from '../song/edit-schema'
 import type { Layer, Song, Take } from '../song/schema'
 import { hasEdits } from '../song/takes'
 import type { Heard, TuneSettings } from '../song/tidy-schema'
@@ -106,8 +106,13 @@ export function notesOfTake(
     const own = edits.notes.find(({ startFrame, endFrame }) => startFrame <= middle && endFrame > middle) ?? null
     const rungCents = drawn && drawn[i].targetCents
     // A note moved by hand goes to its own rung, or is left to its shift; all others to that of the key.
-    return { note: { ...note, targetCents: own ? own.rungCents : rungCents }, own, rungCents }
+    return { note: { ...note, targetCents: own ? withinReach(own.rungCents, note.cents) : rungCents }, own, rungCents }
   })
+}
+
+/** No voice is led further than an octave. */
+function withinReach(rungCents: number | null, cents: number): number | null {
+  return rungCents === null ? null : Math.max(cents + SHIFT_RANGE_CENTS.min, Math.min(cents + SHIFT_RANGE_CENTS.max, rungCents))
 }
 
 function noteOf([start, end, heldFrom, heldTo, cents, vibratoCents, vibratoHz]: Heard['notes'][number]) {

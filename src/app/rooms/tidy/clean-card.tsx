@@ -32,7 +32,7 @@ export function CleanCard({ line }: { line: Line }) {
       <Flex align="baseline" gap={2} wrap="wrap">
         <CardTitle>Clean</CardTitle>
         <Text color="ink.soft" role="status">
-          {tidy ? `${count(on, 'mend')} on this line${on < mends.length ? `, ${mends.length - on} taken off` : ''}` : 'as sung'}
+          {tidy ? `${count(on, 'mend')} here${on < mends.length ? `, ${mends.length - on} taken off` : ''}` : 'as sung'}
         </Text>
         <Box flex="1" />
         {tidy && others.length > 0 ? (

@@ -67,7 +67,7 @@ export function Ladder({ line, onNote }: { line: Line; onNote: (note: NoteInSong
           <Box position="absolute" top={0} bottom={0} left={`${LEFT}px`} right="10px" pointerEvents="none">
             <Playhead view={line.range} />
           </Box>
-          <Words line={line} frame={frame} />
+          <Words line={line} frame={frame} width={width} />
           <Offs line={line} frame={frame} />
           {line.notes.map((note, i) => (
             <NoteButton
@@ -174,18 +174,27 @@ function Wanted({ note, frame, colour }: { note: NoteInSong; frame: Frame; colou
   )
 }
 
+/** A letter is about so wide; a word that would lie on the one before it at the same height is left out. */
+const LETTER_WIDTH = 8.6
+const WORD_HEIGHT = 22
+
 /** In the serif face, over the note that they begin on. */
-function Words({ line, frame }: { line: Line; frame: Frame }) {
+function Words({ line, frame, width }: { line: Line; frame: Frame; width: number }) {
+  const placed: { left: number; right: number; top: number }[] = []
   return line.words.map(word => {
     const over = line.notes.filter(note => note.startFrame < word.endFrame && note.endFrame > word.startFrame)
     const heights = over.flatMap(({ note, drawnToCents }) => [note.cents, drawnToCents])
-    const y = heights.length > 0 ? frame.y(Math.max(...heights)) - 36 : HEIGHT - 34
+    const top = Math.max(20, heights.length > 0 ? frame.y(Math.max(...heights)) - 36 : HEIGHT - 34)
+    const left = frame.x(over[0] ? Math.max(word.startFrame, over[0].startFrame) : word.startFrame)
+    const right = left + LETTER_WIDTH * word.word.length
+    if (right > width || placed.some(other => left < other.right && right > other.left && Math.abs(top - other.top) < WORD_HEIGHT)) return null
+    placed.push({ left, right, top })
     return (
       <Text
         key={word.startFrame}
         position="absolute"
-        left={`${frame.x(over[0] ? Math.max(word.startFrame, over[0].startFrame) : word.startFrame)}px`}
-        top={`${Math.max(20, y)}px`}
+        left={`${left}px`}
+        top={`${top}px`}
         fontFamily="heading"
         fontWeight={600}
         fontSize="17px"

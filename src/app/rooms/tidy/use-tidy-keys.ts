@@ -1,5 +1,6 @@
 /** Tidy's keys. */
 import { useEffect } from 'react'
+import { SHIFT_RANGE_CENTS } from '../../../core/song/edit-schema'
 import { nextRung } from '../../../core/tune/targets'
 import { isTyping } from '../../frame/use-song-keys'
 import { seek } from '../../song/live'
@@ -37,7 +38,7 @@ export function useTidyKeys(line: Line): void {
       const { key, colour, tuningCents } = line.song.beat
       if (!note || !key) return
       const rung = nextRung(note.note.targetCents ?? note.note.cents, by, { key, colour, tuningCents })
-      layRung(note, `draw a note to ${nameOfRung(rung, line.song)}`, rung)
+      if (Math.abs(rung - note.note.cents) <= SHIFT_RANGE_CENTS.max) layRung(note, `draw a note to ${nameOfRung(rung, line.song)}`, rung)
     }
     const stepLayer = (by: 1 | -1) => {
       const next = stepped(line.song.layers, layer => layer.id === line.layer.id, by)
