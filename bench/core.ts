@@ -14,7 +14,11 @@ import { importSound } from '../src/core/files/import-sound'
 import { encodeSamples, encodeWavHeader } from '../src/core/files/wav'
 import { planMix } from '../src/core/mix/plan'
 import { joinPlanes, renderOffline } from '../src/core/mix/render-offline'
+import { toScale } from '../src/core/tune/targets'
+import { tune } from '../src/core/tune/tune'
+import { TUNE_STEPS } from '../src/core/tune/tune-settings'
 import { analyseVoice } from '../src/core/voice/analyse-voice'
+import { readNotes } from '../src/core/voice/notes'
 import type * as DemoModule from './demo'
 import { encodeBeat } from './encode-beat'
 
@@ -53,12 +57,15 @@ async function measureBeat(): Promise<void> {
 
 async function measureVoice({ demo, store }: Demo): Promise<void> {
   const voice = demo.assets[1].planes[0].subarray(0, 60 * 48_000).slice()
-  await report('voice: pitch, phrases, onsets of a one-minute take', 60, () => Promise.resolve(void analyseVoice(voice)))
+  await report('voice: pitch, phrases, onsets, breaths, esses, pops, clicks of a one-minute take', 60, () => Promise.resolve(void analyseVoice(voice)))
   const wav = writeVoice(voice)
   if (spawnSync('aubio', ['--version']).status === 0)
     await report('  its pitch alone by aubio yinfft at the same hop, for reference', 60, () =>
       Promise.resolve(void execFileSync('aubiopitch', ['-i', wav, '-p', 'yinfft', '-B', '2048', '-H', '240'], { maxBuffer: 1 << 28 })),
     )
+  const heard = analyseVoice(voice)
+  const notes = toScale(readNotes(heard), { key: { tonic: 'F', mode: 'minor' }, colour: null, tuningCents: 0 })
+  await report('  every note of it tuned hard', 60, () => Promise.resolve(void tune(voice, heard, notes, TUNE_STEPS.hard)))
   const plan = planMix(demo.song)
   await report('offline mix of the demo song', demo.song.beat.frames / 48_000, async () => void (await renderOffline({ plan, store, sink: () => {} })))
 }

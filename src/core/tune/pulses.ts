@@ -1,4 +1,5 @@
 /** The pulses of a voice: one place in every period, always the same one. */
+import { dotProduct } from '../audio/dot-product'
 import type { Mono } from '../audio/frames'
 import { runsOf } from '../voice/runs'
 
@@ -13,6 +14,7 @@ export type PulseRun = readonly number[]
 
 /** How far from where it is expected a pulse may lie, in periods. */
 const SEARCH_PERIODS = 0.2
+const COARSE_STEP = 3
 
 /**
  * Runs begin where the voice is loudest and go on to both sides, each pulse where the wave is most like that round the one before it.
@@ -50,31 +52,44 @@ function follow(voice: Mono, start: number, direction: 1 | -1, limit: number, pe
 /** The place near `expected` round which the wave is most like that round `from`, over a period; to a fraction of a frame. */
 function mostAlike(voice: Mono, from: number, expected: number, period: number): number {
   const half = Math.round(period / 2)
+  const length = 2 * half + 1
   const origin = Math.round(from)
   const reach = Math.max(2, Math.round(SEARCH_PERIODS * period))
   const centre = Math.round(expected)
-  const alike = (at: number) => {
-    let product = 0
-    let power = 1e-12
-    for (let k = -half; k <= half; k++) {
-      const other = voice[at + k] ?? 0
-      product += (voice[origin + k] ?? 0) * other
-      power += other * other
-    }
-    return product / Math.sqrt(power)
+  const first = centre - reach - 1
+  const lags = 2 * reach + 3
+  // What it is compared with, then where it is sought, laid out so that no step has to ask where the voice ends.
+  const laid = new Float64Array(2 * length + lags - 1)
+  lay(laid, 0, voice, origin - half, length)
+  lay(laid, length, voice, first - half, length + lags - 1)
+  const powers = new Float64Array(lags)
+  let power = 1e-12
+  for (let k = 0; k < length - 1; k++) power += laid[length + k] * laid[length + k]
+  for (let lag = 0; lag < lags; lag++) {
+    power += laid[2 * length - 1 + lag] ** 2
+    powers[lag] = Math.max(power, 1e-12)
+    power -= laid[length + lag] ** 2
   }
-  let best = centre
-  let most = -Infinity
-  for (let at = centre - reach; at <= centre + reach; at++) {
-    const likeness = alike(at)
-    if (likeness > most) {
-      most = likeness
-      best = at
-    }
+  const likeness = new Float64Array(lags).fill(-Infinity)
+  const look = (lag: number) => {
+    if (likeness[lag] === -Infinity) likeness[lag] = dotProduct(laid, 0, length + lag, length) / Math.sqrt(powers[lag])
+    return likeness[lag]
   }
-  const [before, after] = [alike(best - 1), alike(best + 1)]
+  // Every third place, then those beside the best: a voice's wave does not turn within three.
+  let best = 1
+  for (let lag = 1; lag < lags - 1; lag += COARSE_STEP) if (look(lag) > likeness[best]) best = lag
+  const coarse = best
+  for (let lag = Math.max(1, coarse - COARSE_STEP + 1); lag < Math.min(lags - 1, coarse + COARSE_STEP); lag++) if (look(lag) > likeness[best]) best = lag
+  const [before, most, after] = [look(best - 1), look(best), look(best + 1)]
   const bend = before - 2 * most + after
   const fraction = bend < 0 ? Math.max(-0.5, Math.min(0.5, (0.5 * (before - after)) / bend)) : 0
   // What was rounded off the place that it is compared with.
-  return best + fraction + (from - origin)
+  return first + best + fraction + (from - origin)
+}
+
+/** So many frames of a voice, copied; beyond its ends is silence. */
+function lay(into: Float64Array, at: number, voice: Mono, from: number, length: number): void {
+  if (from + length <= 0) return
+  const start = Math.max(0, from)
+  into.set(voice.subarray(start, from + length), at + start - from)
 }
