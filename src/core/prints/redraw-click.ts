@@ -1,5 +1,6 @@
 /** Samples that a click has spoilt, drawn anew from what lies on both sides. */
 import type { Mono } from '../audio/frames'
+import { levinson } from '../audio/levinson'
 
 const ORDER = 40
 const CONTEXT_FRAMES = 1_200
@@ -35,7 +36,7 @@ function bridge(block: Float64Array, at: number, length: number): void {
   for (let i = 0; i < length; i++) block[at + i] = before + ((after - before) * (i + 1)) / (length + 1)
 }
 
-/** The prediction-error filter (1, a1, a2 ...) by Levinson's recursion; null of silence. */
+/** The prediction-error filter of a block; null of silence. */
 function predictorOf(block: Float64Array): Float64Array | null {
   const order = Math.min(ORDER, block.length >> 2)
   const correlation = Float64Array.from({ length: order + 1 }, (_, lag) => {
@@ -44,18 +45,8 @@ function predictorOf(block: Float64Array): Float64Array | null {
     return sum
   })
   if (!(correlation[0] > 1e-12)) return null
-  let error = correlation[0] * WHITENING
   const taps = new Float64Array(order + 1)
-  taps[0] = 1
-  for (let n = 1; n <= order; n++) {
-    let sum = correlation[n]
-    for (let k = 1; k < n; k++) sum += taps[k] * correlation[n - k]
-    const reflection = -sum / error
-    const before = taps.slice(0, n)
-    for (let k = 1; k < n; k++) taps[k] += reflection * before[n - k]
-    taps[n] = reflection
-    error *= 1 - reflection * reflection
-  }
+  levinson(correlation, taps, new Float64Array(order + 1), correlation[0] * WHITENING)
   return taps
 }
 

@@ -1,4 +1,5 @@
 /** What sounds between the phrases: the room, or music that leaks from the headphones. */
+import { quantile } from '../audio/statistics'
 import { HOP_SECONDS } from './hop'
 import { maxOf, runsOf } from './runs'
 
@@ -26,9 +27,4 @@ export function findBackground(f0Hz: Float32Array, power: Float32Array): { backg
   const backgroundPower = quantile(outside, 0.5)
   const leaks = quantile(outside, 0.4) >= (ROOM_BELOW_TOP * loudPower) / LOUD_BELOW_TOP && backgroundPower <= MUSIC_BELOW_LOUD * loudPower
   return { backgroundPower: leaks ? backgroundPower : 0, backgroundPeakPower: leaks ? quantile(outside, LOUD_MOMENTS) : 0, loudPower }
-}
-
-/** 0 of none. */
-function quantile(values: Float32Array, fraction: number): number {
-  return Float32Array.from(values).sort()[Math.floor(fraction * (values.length - 1))] ?? 0
 }

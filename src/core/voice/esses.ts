@@ -1,5 +1,6 @@
 /** Esses and other sibilants: noise in the highs that outweighs all below it. */
 import { type Mono, SAMPLE_RATE_HZ } from '../audio/frames'
+import { quantile } from '../audio/statistics'
 import { highPass, lowPass, StereoBiquad, type BiquadCoefficients } from '../effects/biquad'
 import { HOP_SECONDS } from './hop'
 import { framePowers } from './level'
@@ -54,9 +55,4 @@ function powersOf(voice: Mono, ...filters: BiquadCoefficients[]): Float32Array<A
   const filtered = voice.slice()
   for (const filter of filters) new StereoBiquad(filter).process(filtered, new Float32Array(voice.length))
   return framePowers(filtered, SAMPLE_RATE_HZ, REACH_HALF_HOPS)
-}
-
-/** 0 of none. */
-function quantile(values: Float32Array, fraction: number): number {
-  return values.slice().sort()[Math.floor(fraction * (values.length - 1))] ?? 0
 }

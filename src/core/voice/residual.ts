@@ -3,6 +3,7 @@
  * bend the pitch read from it.
  */
 import type { Mono } from '../audio/frames'
+import { levinson } from '../audio/levinson'
 
 /** One less than a multiple of three, and even. */
 const ORDER = 20
@@ -34,7 +35,7 @@ export function predictionResidual(voice: Mono, sampleRateHz: number, isWanted: 
     const start = centre + ORDER
     for (let i = 0; i < size; i++) block[ORDER + i] = padded[start + i] * window[i]
     for (let lag = 0; lag <= ORDER; lag += 3) correlateThreeLags(block, lag, correlation)
-    solve(correlation, predictor, scratch)
+    levinson(correlation, predictor, scratch, correlation[0] * WHITENING + 1e-9)
     const from = Math.max(0, centre - (hop >> 1))
     const to = Math.min(voice.length, centre + (hop >> 1))
     filter(padded, from + (size >> 1) + ORDER, predictor, residual, from, to)
@@ -69,21 +70,5 @@ function filter(signal: Float32Array, at: number, taps: Float64Array, into: Floa
       even += taps[k + 1] * signal[here - k - 1]
     }
     into[from + i] = even + odd
-  }
-}
-
-/** Levinson's recursion: the prediction-error filter of an autocorrelation, written into `predictor`. */
-function solve(correlation: Float64Array, predictor: Float64Array, scratch: Float64Array): void {
-  predictor.fill(0)
-  predictor[0] = 1
-  let error = correlation[0] * WHITENING + 1e-9
-  for (let order = 1; order <= ORDER; order++) {
-    let sum = correlation[order]
-    for (let k = 1; k < order; k++) sum += predictor[k] * correlation[order - k]
-    const reflection = -sum / error
-    scratch.set(predictor)
-    for (let k = 1; k < order; k++) predictor[k] += reflection * scratch[order - k]
-    predictor[order] = reflection
-    error *= 1 - reflection * reflection
   }
 }

@@ -1,6 +1,6 @@
 /** Comp: which take is best here? */
 import type { PickOutcome } from '../../../core/comp/pick-into'
-import { Box, Flex, NativeSelect } from '@chakra-ui/react'
+import { Box, Flex } from '@chakra-ui/react'
 import { memo, useCallback, useEffect, useMemo, useState } from 'react'
 import { useShallow } from 'zustand/react/shallow'
 import { barAtFrame } from '../../../core/beat/grid'
@@ -12,6 +12,7 @@ import type { Company } from '../../../core/mix/heard'
 import type { Layer, LayerId, LineId } from '../../../core/song/schema'
 import { currentComp, placedLines, requireLayer, requireTake } from '../../../core/song/select'
 import { count, formatDecibels } from '../../shared/format'
+import { LayerSelect } from '../../shared/layer-select'
 import { NoLayers } from '../../shared/no-layers'
 import { NoLines } from '../../shared/no-lines'
 import { EmptyState, KeyCap, Pill, PrimaryButton, RoomHeading, Well } from '../../shared/parts'
@@ -223,23 +224,7 @@ const Hearing = memo(function Hearing({ layerId, layers }: { layerId: LayerId; l
   const looping = useView(state => state.looping)
   return (
     <Flex gap={{ base: '6px', xl: 2 }} mb={2} align="center" wrap={{ base: 'wrap', xl: 'nowrap' }}>
-      <NativeSelect.Root size={{ base: 'xs', xl: 'sm' }} width="138px" flexShrink={0}>
-        <NativeSelect.Field
-          aria-label="Layer"
-          bg="card"
-          borderColor="seamline"
-          borderRadius="full"
-          value={layerId}
-          onChange={event => useView.setState({ layerId: event.target.value as LayerId })}
-        >
-          {(JSON.parse(layers) as [string, string][]).map(([id, name]) => (
-            <option key={id} value={id}>
-              {name}
-            </option>
-          ))}
-        </NativeSelect.Field>
-        <NativeSelect.Indicator />
-      </NativeSelect.Root>
+      <LayerSelect size={{ base: 'xs', xl: 'sm' }} layerId={layerId} layers={(JSON.parse(layers) as [string, string][]).map(([id, name]) => ({ id, name }))} />
       {COMPANIES.map(entry => (
         <Pill key={entry.company} size={HEARING_SIZE} px={3} chosen={company === entry.company} onClick={() => setBench({ company: entry.company })}>
           {entry.name} <KeyCap>{entry.key}</KeyCap>

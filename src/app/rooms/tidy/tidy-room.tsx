@@ -1,9 +1,10 @@
 /** Tidy: is it clean and in tune? */
-import { Box, Grid, NativeSelect } from '@chakra-ui/react'
+import { Box, Grid } from '@chakra-ui/react'
 import { useCallback, useEffect } from 'react'
 import type { NoteInSong } from '../../../core/prints/laid-in'
-import type { Layer, LayerId } from '../../../core/song/schema'
+import type { Layer } from '../../../core/song/schema'
 import { count } from '../../shared/format'
+import { LayerSelect } from '../../shared/layer-select'
 import { NoLayers } from '../../shared/no-layers'
 import { EmptyState, KeyCap, Notice, PrimaryButton, RoomHeading } from '../../shared/parts'
 import { useSong } from '../../song/song-store'
@@ -37,7 +38,7 @@ function LayerTidy({ layer, layers }: { layer: Layer; layers: readonly Layer[] }
   return (
     <>
       <RoomHeading above={aboveOf(line)} title="Is it clean and in tune?">
-        <LayerChoice layer={layer} layers={layers} />
+        <LayerSelect size="sm" layerId={layer.id} layers={layers} />
         <AsSung layerId={layer.id} />
         <NextStep layer={layer} layers={layers} />
       </RoomHeading>
@@ -76,26 +77,4 @@ function aboveOf({ layer, title, notes, isListening }: Line): string {
   const moved = notes.filter(({ left }) => left === null).length
   const left = layer.tune ? `${moved} moved, ${notes.length - moved} left` : null
   return [layer.name, title, isListening ? 'listening …' : count(notes.length, 'note'), isListening ? null : left].filter(Boolean).join(' · ')
-}
-
-function LayerChoice({ layer, layers }: { layer: Layer; layers: readonly Layer[] }) {
-  return (
-    <NativeSelect.Root size="sm" width="136px">
-      <NativeSelect.Field
-        aria-label="Layer"
-        bg="card"
-        borderColor="seamline"
-        borderRadius="full"
-        value={layer.id}
-        onChange={event => useView.setState({ layerId: event.target.value as LayerId })}
-      >
-        {layers.map(({ id, name }) => (
-          <option key={id} value={id}>
-            {name}
-          </option>
-        ))}
-      </NativeSelect.Field>
-      <NativeSelect.Indicator />
-    </NativeSelect.Root>
-  )
 }
