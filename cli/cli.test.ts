@@ -4,6 +4,8 @@ import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { encodeSamples, encodeWavHeader, readWavHeader } from '../src/core/files/wav'
+import { trackPitch } from '../src/core/voice/pitch'
+import { buzz } from '../src/core/voice/voice.test-kit'
 
 const folder = mkdtempSync(join(tmpdir(), 'plush-cli-'))
 const plush = (...words: string[]) => spawnSync(process.execPath, ['scripts/plush.mjs', ...words], { encoding: 'utf8' })
@@ -88,3 +90,38 @@ test('effects are listed with units and ranges, and a sound put through one lies
   for (let i = 1_000; i < 8_000; i += 77) expect(Math.abs(samples[2 * i] - plane[i])).toBeLessThan(2e-6)
   expect(plush('effect', 'gate', soft, '--settings', '{"rangeDecibels":99}', '--out', out).stderr).toMatch(/^plush: rangeDecibels: /)
 })
+
+test('a take is tuned to a key or to written notes, and says what was moved; tidied, it says what was mended', () => {
+  const take = join(folder, 'take.wav')
+  const plane = buzz(() => 268).sound.map(sample => 0.08 * sample)
+  plane[30_000] += 0.5
+  plane[180_000] += 0.5
+  writeFileSync(
+    take,
+    Buffer.concat([encodeWavHeader({ frames: plane.length, channels: 1, sampleRateHz: 48_000, encoding: 'float32' }), encodeSamples([plane], 'float32')]),
+  )
+  const out = join(folder, 'out.wav')
+  const read = () => {
+    const bytes = readFileSync(out)
+    const body = bytes.subarray(bytes.length - 4 * plane.length)
+    return Float32Array.from({ length: plane.length }, (_, i) => body.readFloatLE(4 * i))
+  }
+  const hzIn = (sound: Float32Array<ArrayBuffer>) => trackPitch(sound).f0Hz[400]
+  // 268 Hz lies 42 cents above C4, whose rung in C major it goes to; D4 is written.
+  const toKey = plush('tune', take, '--out', out, '--key', 'C major', '--speed', '0')
+  expect(toKey.status).toBe(0)
+  const notes = (JSON.parse(toKey.stdout) as { notes: { target: number; before: number; after: number }[] }).notes
+  expect(notes.some(({ target, before, after }) => target === 6_000 && Math.abs(before - 6_042) < 4 && Math.abs(after - 6_000) < 4)).toBe(true)
+  expect(Math.abs(hzIn(read()) - 261.63)).toBeLessThan(0.6)
+  writeFileSync(join(folder, 'notes.json'), JSON.stringify([{ start: 0.5, end: 3.5, midi: 62 }]))
+  expect(plush('tune', take, '--out', out, '--notes', join(folder, 'notes.json'), '--speed', '0').status).toBe(0)
+  expect(Math.abs(hzIn(read()) - 293.66)).toBeLessThan(0.7)
+  for (const wrong of [[], ['--key', 'H minor'], ['--key', 'C', '--notes', 'x'], ['--key', 'C', '--amount', '7'], ['--notes', join(folder, 'hum.wav')]])
+    expect(plush('tune', take, '--out', out, ...wrong).status).toBe(1)
+
+  const tidied = plush('tidy', take, '--role', 'lead', '--out', out)
+  const { mends } = JSON.parse(tidied.stdout) as { mends: { kind: string; start: number }[] }
+  expect(mends.filter(({ kind }) => kind === 'click').map(({ start }) => Math.round(1_000 * start))).toEqual([625, 3_750])
+  expect(Math.abs(read()[180_000])).toBeLessThan(1e-3)
+  expect(plush('tidy', take, '--role', 'choir', '--list').status).toBe(1)
+}, 120_000)
