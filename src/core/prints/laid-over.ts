@@ -26,17 +26,17 @@ export interface LaidOver {
 
 const NOTHING: LaidOver = { gains: [], notes: [], times: [], redrawn: [], tuning: null }
 
-/** What a take's sound goes through in one layer: asked for again with every plan, and mostly unchanged. */
-const known = new WeakMap<
-  Take,
-  { tidy: Layer['tidy']; tune: Layer['tune']; key: Song['beat']['key']; colour: Song['beat']['colour']; tuningCents: number; laid: LaidOver }
->()
+/** Asked for again with every plan, and mostly unchanged; a take may be played by a few layers, each with its own way. */
+const known = new WeakMap<Take, { by: readonly unknown[]; laid: LaidOver }[]>()
+const MOST_WAYS = 4
 
+/** What a take's sound goes through in one layer. */
 export function laidOver({ beat: { key, colour, tuningCents } }: Pick<Song, 'beat'>, { tidy, tune }: Pick<Layer, 'tidy' | 'tune'>, take: Take): LaidOver {
   if (!tidy && !tune && !hasEdits(take)) return NOTHING
-  const before = known.get(take)
-  if (before && before.tidy === tidy && before.tune === tune && before.key === key && before.colour === colour && before.tuningCents === tuningCents)
-    return before.laid
+  const by = [tidy, tune, ...(tune ? [key, colour, tuningCents] : [])]
+  const ways = known.get(take) ?? []
+  const before = ways.find(way => way.by.length === by.length && way.by.every((value, i) => value === by[i]))
+  if (before) return before.laid
   const mends = mendsOf(take, { tidy })
   const laid: LaidOver = {
     notes: take.edits.notes,
@@ -50,7 +50,7 @@ export function laidOver({ beat: { key, colour, tuningCents } }: Pick<Song, 'bea
     redrawn: mends.filter(mend => !isGain(mend)),
     tuning: tuningOf(take, { tune }, key && { key, colour, tuningCents }),
   }
-  known.set(take, { tidy, tune, key, colour, tuningCents, laid })
+  known.set(take, [...ways.slice(1 - MOST_WAYS), { by, laid }])
   return laid
 }
 
