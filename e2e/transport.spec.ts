@@ -35,8 +35,9 @@ test('rooms, click, sheet and theme by keys and buttons; the list of keys names 
     ['1', 'beat'],
     ['2', 'booth'],
     ['4', 'stack'],
-    ['5', 'mix'],
-    ['6', 'deliver'],
+    ['5', 'tidy'],
+    ['6', 'mix'],
+    ['7', 'deliver'],
     ['3', 'comp'],
   ] as const) {
     await page.keyboard.press(key)
@@ -70,7 +71,7 @@ test('a room at rest draws nothing; the clock and the line move while it plays, 
     return (await asked()) - before
   }
   await openPrepared(page)
-  for (const name of ['Beat', 'Booth', 'Stack', 'Mix', 'Deliver', 'Comp'] as const) {
+  for (const name of ['Beat', 'Booth', 'Stack', 'Tidy', 'Mix', 'Deliver', 'Comp'] as const) {
     await room(page, name)
     // What is drawn a moment later, and what is heard in the beat, has its time first.
     await expect.poll(() => askedIn(1_000), { message: name, timeout: 30_000 }).toBe(0)
