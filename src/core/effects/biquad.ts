@@ -1,5 +1,5 @@
 /** Second-order filters for two channels, whose settings can change without a click. */
-import { BLOCK_FRAMES, SAMPLE_RATE_HZ } from '../audio/frames'
+import { BLOCK_FRAMES, SAMPLE_RATE_HZ, type Mono } from '../audio/frames'
 
 /** Normalised coefficients (a0 = 1). */
 export interface BiquadCoefficients {
@@ -213,4 +213,11 @@ function integratorForm({ b0, b1, b2, a1, a2 }: BiquadCoefficients): Float64Arra
   const m1 = ((b0 - b2 - m0 * (1 - a2)) * a0) / (2 * g)
   const m2 = ((b1 - m0 * a1) * a0) / (2 * g * g)
   return Float64Array.of(g, k, m0, m1, m2)
+}
+
+/** One channel through filters, one after the other; a new sound. */
+export function filtered(voice: Float32Array, ...filters: readonly BiquadCoefficients[]): Mono {
+  const through = voice.slice()
+  for (const filter of filters) new StereoBiquad(filter).process(through, through)
+  return through
 }

@@ -1,7 +1,7 @@
 /** A pop made softer: only what of it lies below the voice, without moving anything in time. */
 import { SAMPLE_RATE_HZ, type Mono } from '../audio/frames'
 import { decibelsToGain } from '../audio/decibels'
-import { lowPass, StereoBiquad } from '../effects/biquad'
+import { filtered, lowPass } from '../effects/biquad'
 
 const BELOW_HZ = 95
 /** Heard before and after, so that the filter is in motion. */
@@ -14,12 +14,9 @@ export function softenPop(voice: Mono, startFrame: number, endFrame: number, dec
   const from = Math.max(0, startFrame - IN_FRAMES)
   const to = Math.min(voice.length, endFrame + OUT_FRAMES)
   const first = Math.max(0, from - CONTEXT_FRAMES)
-  const low = voice.slice(first, Math.min(voice.length, to + CONTEXT_FRAMES))
+  const filter = lowPass(BELOW_HZ)
   // Forwards and backwards: what is taken away lies exactly on what is there.
-  for (let pass = 0; pass < 2; pass++) {
-    new StereoBiquad(lowPass(BELOW_HZ)).process(low, new Float32Array(low.length))
-    low.reverse()
-  }
+  const low = filtered(filtered(voice.subarray(first, to + CONTEXT_FRAMES), filter).reverse(), filter).reverse()
   const away = 1 - decibelsToGain(decibels)
   for (let i = from; i < to; i++) {
     const inside = Math.min(1, (i - from) / IN_FRAMES, (to - i) / OUT_FRAMES)

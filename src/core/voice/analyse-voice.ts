@@ -1,6 +1,6 @@
 /** Everything that is read off a take at once: pitch, phrases, onsets, clipping, the room. */
 import { SAMPLE_RATE_HZ, type Mono } from '../audio/frames'
-import { highPass, StereoBiquad } from '../effects/biquad'
+import { filtered, highPass } from '../effects/biquad'
 import { findBackground } from './background'
 import { AIR_FROM_HZ, findBreaths } from './breaths'
 import { findClicks } from './clicks'
@@ -50,7 +50,13 @@ export function analyseVoice(voice: Mono, onProgress: (fraction: number) => void
     phrases,
     onsetSeconds: findOnsets(track.f0Hz, body.power),
     clipped,
-    breaths: findBreaths({ power: body.power, airPower: airPower(voice), phrases, noiseFloorDbfs: floor, musicPower: body.backgroundPower }),
+    breaths: findBreaths({
+      power: body.power,
+      airPower: framePowers(filtered(voice, highPass(AIR_FROM_HZ), highPass(AIR_FROM_HZ)), SAMPLE_RATE_HZ),
+      phrases,
+      noiseFloorDbfs: floor,
+      musicPower: body.backgroundPower,
+    }),
     esses: findEsses(voice),
     pops: findPops(voice, body.power, body.backgroundPeakPower),
     clicks: findClicks(voice).filter(click => !clipped.some(clip => touch(click, clip))),
@@ -92,15 +98,7 @@ function touch(a: Stretch, b: Stretch): boolean {
   return a.startSeconds - NEAR_SECONDS < b.endSeconds && b.startSeconds - NEAR_SECONDS < a.endSeconds
 }
 
-function airPower(voice: Mono): Float32Array {
-  const air = voice.slice()
-  for (let pass = 0; pass < 2; pass++) new StereoBiquad(highPass(AIR_FROM_HZ)).process(air, new Float32Array(voice.length))
-  return framePowers(air, SAMPLE_RATE_HZ)
-}
-
 function bandAbove(voice: Mono, cutoffHz: number, f0Hz: Float32Array): Band & { power: Float32Array<ArrayBuffer>; backgroundPower: number } {
-  const filtered = voice.slice()
-  new StereoBiquad(highPass(cutoffHz)).process(filtered, new Float32Array(voice.length))
-  const power = framePowers(filtered, SAMPLE_RATE_HZ)
+  const power = framePowers(filtered(voice, highPass(cutoffHz)), SAMPLE_RATE_HZ)
   return { power, ...gateOf(power), ...findBackground(f0Hz, power) }
 }

@@ -1,6 +1,6 @@
 /** Clicks of the mouth and of the converter: a leap of the wave, with nothing like it beside it. */
 import { SAMPLE_RATE_HZ, type Mono } from '../audio/frames'
-import { highPass, StereoBiquad } from '../effects/biquad'
+import { filtered, highPass } from '../effects/biquad'
 import type { Stretch } from './phrases'
 
 /** A leap has all the highs there are; the pulses of a voice have lost most of them between these two. */
@@ -56,8 +56,7 @@ export function findClicks(voice: Mono): Stretch[] {
 }
 
 function peaksAbove(voice: Mono, cutoffHz: number): Float32Array {
-  const highs = voice.slice()
-  for (let pass = 0; pass < 2; pass++) new StereoBiquad(highPass(cutoffHz)).process(highs, new Float32Array(voice.length))
+  const highs = filtered(voice, highPass(cutoffHz), highPass(cutoffHz))
   const peaks = new Float32Array(Math.floor(voice.length / BIN_FRAMES))
   for (let bin = 0; bin < peaks.length; bin++) {
     let peak = 0

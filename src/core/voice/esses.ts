@@ -1,7 +1,7 @@
 /** Esses and other sibilants: noise in the highs that outweighs all below it. */
 import { type Mono, SAMPLE_RATE_HZ } from '../audio/frames'
 import { quantile } from '../audio/statistics'
-import { highPass, lowPass, StereoBiquad, type BiquadCoefficients } from '../effects/biquad'
+import { filtered, highPass, lowPass, type BiquadCoefficients } from '../effects/biquad'
 import { HOP_SECONDS } from './hop'
 import { framePowers } from './level'
 import type { Stretch } from './phrases'
@@ -52,7 +52,5 @@ export function findEsses(voice: Mono): Stretch[] {
 }
 
 function powersOf(voice: Mono, ...filters: BiquadCoefficients[]): Float32Array<ArrayBuffer> {
-  const filtered = voice.slice()
-  for (const filter of filters) new StereoBiquad(filter).process(filtered, new Float32Array(voice.length))
-  return framePowers(filtered, SAMPLE_RATE_HZ, REACH_HALF_HOPS)
+  return framePowers(filtered(voice, ...filters), SAMPLE_RATE_HZ, REACH_HALF_HOPS)
 }

@@ -2,7 +2,7 @@
 import { gainToDecibels, peakOf, powerToDecibels, rmsOf } from '../audio/decibels'
 import { BLOCK_FRAMES, SAMPLE_RATE_HZ, type Mono } from '../audio/frames'
 import { TruePeakMeter } from '../loudness/true-peak'
-import { highPass, lowPass, StereoBiquad } from '../effects/biquad'
+import { filtered, highPass, lowPass } from '../effects/biquad'
 import { median } from '../audio/statistics'
 import { analyseVoice } from './analyse-voice'
 import { findClipping } from './clipping'
@@ -106,7 +106,5 @@ function isVoiceHeard(captured: Mono, hum: RoomCheck['hum']): boolean {
 }
 
 function bandPower(captured: Mono, coefficients: ReturnType<typeof highPass>): Float32Array {
-  const band = captured.slice()
-  new StereoBiquad(coefficients).process(band, new Float32Array(captured.length))
-  return framePowers(band, SAMPLE_RATE_HZ)
+  return framePowers(filtered(captured, coefficients), SAMPLE_RATE_HZ)
 }

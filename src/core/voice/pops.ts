@@ -1,7 +1,7 @@
 /** Pops: the breath of a p or b that strikes the microphone, a thump far below the voice that comes at once and dies away. */
 import { SAMPLE_RATE_HZ, type Mono } from '../audio/frames'
 import { quantile } from '../audio/statistics'
-import { lowPass, StereoBiquad } from '../effects/biquad'
+import { filtered, lowPass } from '../effects/biquad'
 import { HOP_SECONDS } from './hop'
 import { framePowers } from './level'
 import type { Stretch } from './phrases'
@@ -25,9 +25,7 @@ const ABOVE_OTHERS = 4
  * @returns in order, each from where it strikes to where it has died away.
  */
 export function findPops(voice: Mono, power: Float32Array, backgroundPeakPower: number): Stretch[] {
-  const low = voice.slice()
-  for (let pass = 0; pass < 2; pass++) new StereoBiquad(lowPass(THUMP_BELOW_HZ)).process(low, new Float32Array(voice.length))
-  const thump = framePowers(low, SAMPLE_RATE_HZ, REACH_HALF_HOPS)
+  const thump = framePowers(filtered(voice, lowPass(THUMP_BELOW_HZ), lowPass(THUMP_BELOW_HZ)), SAMPLE_RATE_HZ, REACH_HALF_HOPS)
   const loud = quantile(power, 0.95)
   const least = Math.max(BELOW_LOUD * loud, ABOVE_OTHERS * backgroundPeakPower, 1e-7)
   const most = Math.round(MOST_SECONDS / HOP_SECONDS)

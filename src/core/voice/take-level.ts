@@ -2,7 +2,7 @@
 import { median } from '../audio/statistics'
 import { gainToDecibels, peakOf, powerToDecibels } from '../audio/decibels'
 import { SAMPLE_RATE_HZ, type Mono } from '../audio/frames'
-import { highPass, StereoBiquad } from '../effects/biquad'
+import { filtered, highPass } from '../effects/biquad'
 import type { TakeLevel } from '../song/schema'
 import type { FrameRange } from '../song/select'
 import type { VoiceAnalysis } from './analyse-voice'
@@ -19,9 +19,8 @@ export function levelOf(
   const voiced = Array.from(power)
     .filter((_, i) => f0Hz[i] > 0)
     .sort((a, b) => a - b)
-  const highs = voice.slice()
   // Twice: a voice's strong lower parts must not leak in.
-  for (let pass = 0; pass < 2; pass++) new StereoBiquad(highPass(SPLIT_HZ)).process(highs, new Float32Array(voice.length))
+  const highs = filtered(voice, highPass(SPLIT_HZ), highPass(SPLIT_HZ))
   const hop = Math.round(hopSeconds * SAMPLE_RATE_HZ)
   let below = 0
   let above = 0
