@@ -142,9 +142,16 @@ function sincTaps(fraction: number): Float64Array {
   return taps
 }
 
+/** So fine that what is rounded off lies 75 dB below any voice. */
+const PHASES = 2_048
+let tapsByPhase: Float64Array[] = []
+
+/** A fraction of its own for every sample: its taps are looked up. */
 function readAt(voice: Mono, at: number): number {
-  const whole = Math.floor(at)
-  return between(voice, whole, sincTaps(at - whole))
+  const phase = Math.round(at * PHASES)
+  const whole = Math.floor(phase / PHASES)
+  if (tapsByPhase.length === 0) tapsByPhase = Array.from({ length: PHASES }, (_, i) => sincTaps(i / PHASES))
+  return between(voice, whole, tapsByPhase[phase - whole * PHASES])
 }
 
 function between(voice: Mono, at: number, taps: Float64Array): number {
