@@ -18,9 +18,9 @@ export async function makePrints(asked: Song, loaded: Loaded): Promise<{ song: S
   const prints = new Map<string, AssetId>()
   const source = sourceOf(loaded)
   const heard = new Map<TakeId, Heard>()
-  for (const { id, assetId } of unheardTakes(asked)) {
-    const { frames } = loaded.get(assetId)!
-    heard.set(id, heardOf(analyseVoice((await source.read(assetId, 0, frames))[0]), frames))
+  for (const take of unheardTakes(asked)) {
+    const [sound] = await source.read(take.assetId, 0, loaded.get(take.assetId)!.frames)
+    heard.set(take.id, heardOf(analyseVoice(sound), take))
   }
   const song = noteHeard(asked, { heard })
   for (const [i, job] of planPrints(song).entries()) {

@@ -4,10 +4,12 @@ import { z } from 'zod'
 import { mixToMono } from '../src/core/audio/frames'
 import { parseKey } from '../src/core/files/tags'
 import { shiftsOf, isMoved } from '../src/core/tune/shifts'
-import { toScale, toWritten, type TargetedNote, type WrittenNote } from '../src/core/tune/targets'
+import { toScale, type TargetedNote } from '../src/core/tune/targets'
+import { toWritten, type WrittenNote } from '../src/core/tune/written'
 import { tune } from '../src/core/tune/tune'
 import { TUNE_RANGES, type TuneSettings } from '../src/core/song/tidy-schema'
 import { analyseVoice } from '../src/core/voice/analyse-voice'
+import { HOP_SECONDS } from '../src/core/voice/hop'
 import { readNotes } from '../src/core/voice/notes'
 import { writeWav } from './decode'
 import { fail } from './failure'
@@ -46,7 +48,7 @@ export async function tuneFile(file: string, options: TuneOptions): Promise<void
 }
 
 function describe(note: TargetedNote, settings: TuneSettings, shifts: Float32Array) {
-  const held = shifts.subarray(Math.round(note.heldFromSeconds / 0.005), Math.round(note.heldToSeconds / 0.005))
+  const held = shifts.subarray(Math.round(note.heldFromSeconds / HOP_SECONDS), Math.round(note.heldToSeconds / HOP_SECONDS))
   const moved = isMoved(note, settings)
   const shift = held.reduce((sum, cents) => sum + cents, 0) / Math.max(1, held.length)
   const before = round(note.cents)

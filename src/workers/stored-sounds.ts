@@ -8,7 +8,6 @@ import { heardOf, unheardTakes } from '../core/edits/heard-of'
 import type { AssetId, Song, TakeId } from '../core/song/schema'
 import { noteHeard } from '../core/song/takes'
 import type { Heard } from '../core/song/tidy-schema'
-import { database } from '../storage/database'
 import { findMissingSound, makeAssetStore } from '../storage/sounds'
 import type { MissingResult } from './contract'
 import { ensurePrint } from './ensure-print'
@@ -33,9 +32,8 @@ export async function prepared(asked: Song, onProgress: (fraction: number) => vo
 
 async function listenedTo(song: Song): Promise<Song> {
   const heard = new Map<TakeId, Heard>()
-  for (const { id, assetId } of unheardTakes(song)) {
-    const asset = await database.assets.get(assetId)
-    if (asset && (await findMissingSound([assetId])).length === 0) heard.set(id, heardOf(await hearVoice(assetId, () => {}), asset.frames))
+  for (const take of unheardTakes(song)) {
+    if ((await findMissingSound([take.assetId])).length === 0) heard.set(take.id, heardOf(await hearVoice(take.assetId, () => {}), take))
   }
   return heard.size > 0 ? noteHeard(song, { heard }) : song
 }

@@ -2,16 +2,29 @@
 import { SAMPLE_RATE_HZ } from '../audio/frames'
 import type { Song, Take } from '../song/schema'
 import { currentComp } from '../song/select'
-import type { Heard } from '../song/tidy-schema'
+import { MOST_FOUND, type Heard } from '../song/tidy-schema'
 import type { VoiceAnalysis } from '../voice/analyse-voice'
-import { readNotes } from '../voice/notes'
+import { readNotes, type SungNote } from '../voice/notes'
 import type { Stretch } from '../voice/phrases'
 
-/** @param frames Length of the take's sound. */
-export function heardOf(analysis: VoiceAnalysis, frames: number): Heard {
-  const frame = (seconds: number) => Math.max(0, Math.min(frames, Math.round(seconds * SAMPLE_RATE_HZ)))
+/** The passes of a loop are one sound: of each only what a pick of it could play is kept, and so much beside it. */
+const BESIDE_FRAMES = 2 * SAMPLE_RATE_HZ
+
+/** Read once for all takes of a sound. */
+const knownNotes = new WeakMap<VoiceAnalysis, SungNote[]>()
+
+export function heardOf(analysis: VoiceAnalysis, { originFrame, startFrame, endFrame }: Pick<Take, 'originFrame' | 'startFrame' | 'endFrame'>): Heard {
+  const notes = knownNotes.get(analysis) ?? readNotes(analysis)
+  knownNotes.set(analysis, notes)
+  const [from, to] = [startFrame - originFrame - BESIDE_FRAMES, endFrame - originFrame + BESIDE_FRAMES]
+  const frames = Math.max(0, Math.min(to, Math.round(analysis.f0Hz.length * analysis.hopSeconds * SAMPLE_RATE_HZ)))
+  const frame = (seconds: number) => Math.max(0, Math.round(seconds * SAMPLE_RATE_HZ))
+  const within = <S extends Stretch>(stretches: readonly S[]) =>
+    stretches
+      .filter(stretch => frame(stretch.endSeconds) > Math.max(from, frame(stretch.startSeconds)) && frame(stretch.startSeconds) < to)
+      .slice(0, MOST_FOUND)
   const pairs = (stretches: readonly Stretch[]) =>
-    stretches.map(({ startSeconds, endSeconds }): [number, number] => [frame(startSeconds), frame(endSeconds)]).filter(([start, end]) => end > start)
+    within(stretches).map(({ startSeconds, endSeconds }): [number, number] => [frame(startSeconds), frame(endSeconds)])
   const tenth = (value: number) => Math.round(value * 10) / 10
   return {
     frames,
@@ -20,7 +33,7 @@ export function heardOf(analysis: VoiceAnalysis, frames: number): Heard {
     esses: pairs(analysis.esses),
     pops: pairs(analysis.pops),
     clicks: pairs(analysis.clicks),
-    notes: readNotes(analysis).map(note => [
+    notes: within(notes).map(note => [
       frame(note.startSeconds),
       frame(note.endSeconds),
       frame(note.heldFromSeconds),

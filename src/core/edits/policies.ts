@@ -4,12 +4,10 @@ import type { MendKind } from '../song/edit-schema'
 import type { LayerId, Song, TakeId } from '../song/schema'
 import { requireLayer } from '../song/select'
 import { TIDY_RANGE_DECIBELS, TUNE_RANGES, type TidyPolicy, type TuneSettings } from '../song/tidy-schema'
-import { changeEdits, within } from './commands'
-
-export type PolicyCheck = { ok: true } | { ok: false; reason: 'locked'; compNames: string[] }
+import { changeEdits, within, type EditCheck } from './commands'
 
 /** Whether what is laid over all of a layer may change: a locked comp sounds as it does. */
-export function checkPolicy(song: Song, layerIds: readonly LayerId[]): PolicyCheck {
+export function checkPolicy(song: Song, layerIds: readonly LayerId[]): EditCheck {
   const compNames = layerIds.flatMap(id => {
     const layer = requireLayer(song, id)
     return layer.comps.filter(({ locked }) => locked).map(({ name }) => `${name} of ${layer.name}`)

@@ -1,6 +1,6 @@
 /** What is mended in a take, as its layer's policy asks: each mend with its place, its amount and why. */
 import { SAMPLE_RATE_HZ } from '../audio/frames'
-import { MEND_KINDS, type MendKind } from '../song/edit-schema'
+import { MEND_KINDS, type GainEdit, type MendKind } from '../song/edit-schema'
 import type { Role } from '../song/schema'
 import { TIDY_RANGE_DECIBELS, type TidyPolicy } from '../song/tidy-schema'
 import type { VoiceAnalysis } from '../voice/analyse-voice'
@@ -77,11 +77,16 @@ function restsOf({ phrases, breaths }: Findings, { breathDecibels, restDecibels 
 /** Over so long a mend sets in and lets go; an ess is shorter than a rest. */
 const FADE_SECONDS: Record<MendKind, number> = { breath: 0.03, ess: 0.008, pop: 0.01, rest: 0.04, click: 0 }
 
-export function fadeFramesOf(kind: MendKind): number {
-  return Math.round(FADE_SECONDS[kind] * SAMPLE_RATE_HZ)
-}
-
 /** What a gain over the take can do; pops and clicks are drawn anew. */
 export function isGain({ kind }: Mend): boolean {
   return kind === 'breath' || kind === 'ess' || kind === 'rest'
+}
+
+export function gainsOf(mends: readonly Mend[]): Omit<GainEdit, 'id'>[] {
+  return mends.filter(isGain).map(({ kind, startFrame, endFrame, decibels }) => ({
+    startFrame,
+    endFrame,
+    gainDecibels: decibels,
+    fadeFrames: Math.round(FADE_SECONDS[kind] * SAMPLE_RATE_HZ),
+  }))
 }

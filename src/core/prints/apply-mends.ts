@@ -1,8 +1,8 @@
 /** Mends laid into a sound. */
 import type { Mono } from '../audio/frames'
 import { decibelsToGain } from '../audio/decibels'
-import { gainPointsOf, type GainPoint } from '../edits/gain-points'
-import { fadeFramesOf, isGain, type Mend } from '../edits/tidy'
+import { gainPointsOf } from '../edits/gain-points'
+import { gainsOf, type Mend } from '../edits/tidy'
 import { redrawClick } from './redraw-click'
 import { softenPop } from './soften-pop'
 
@@ -12,18 +12,11 @@ export function redraw(voice: Mono, mends: readonly Mend[], originFrame = 0): vo
   for (const { kind, startFrame, endFrame, decibels } of mends) if (kind === 'pop') softenPop(voice, startFrame - originFrame, endFrame - originFrame, decibels)
 }
 
-/** Breaths, esses and rests as one line of points. */
-export function gainsOfMends(mends: readonly Mend[]): GainPoint[] {
-  return gainPointsOf(
-    mends.filter(isGain).map(({ kind, startFrame, endFrame, decibels }) => ({ startFrame, endFrame, gainDecibels: decibels, fadeFrames: fadeFramesOf(kind) })),
-  )
-}
-
 /** The whole of it: a new sound with all mends in it. */
 export function withMends(voice: Mono, mends: readonly Mend[]): Mono {
   const mended = voice.slice()
   redraw(mended, mends)
-  const points = gainsOfMends(mends)
+  const points = gainPointsOf(gainsOf(mends))
   points.slice(1).forEach((after, i) => {
     const before = points[i]
     if (before.decibels === 0 && after.decibels === 0) return

@@ -34,7 +34,8 @@ export function notesIn(song: Song, layer: Layer, range: FrameRange, heardOf: (t
     if (!heard) return []
     const settings = asSung || take.bounceOf?.tune ? null : layer.tune
     return notesOfTake({ ...take, heard }, scale)
-      .map(({ note, own, rungCents }): NoteInSong => {
+      .map(({ note, own: changed, rungCents }): NoteInSong => {
+        const own = asSung ? null : changed
         const left = whyLeft(note, own, settings)
         return {
           takeId: take.id,

@@ -20,7 +20,7 @@ import { currentComp, requireLayer, requireTake } from '../song/select'
 import { layerOf, lineRange, makeId, smallSong, withTakes } from '../song/song.test-kit'
 import { noteHeard } from '../song/takes'
 import { TUNE_STEPS } from '../tune/tune-settings'
-import { analyseVoice } from '../voice/analyse-voice'
+import { analyseVoice, joinAnalyses } from '../voice/analyse-voice'
 import { centsOf } from '../voice/notes'
 import { trackPitch } from '../voice/pitch'
 import { buzz } from '../voice/voice.test-kit'
@@ -52,7 +52,7 @@ const keyed = setKey(placed, { key: { tonic: 'C', mode: 'major' }, colour: null 
 const picked = setBeatMix(bare(pickTake(keyed, { layerId: lead, takeId, ...lineRange(0), makeId })), { muted: true })
 let heard: Song
 beforeAll(() => {
-  heard = noteHeard(picked, { heard: new Map([[takeId, heardOf(analyseVoice(voice), voice.length)]]) })
+  heard = noteHeard(picked, { heard: new Map([[takeId, heardOf(analyseVoice(voice), picked.takes[0])]]) })
 })
 const tidied = () => setTidy(heard, { layerIds: [lead], tidy: USUAL_TIDY.lead })
 const tuned = (step: keyof typeof TUNE_STEPS = 'firmly') => setTune(heard, { layerIds: [lead], tune: TUNE_STEPS[step] })
@@ -207,9 +207,20 @@ test('a bounce has in it what lay over its layer: it is not tidied twice, and sa
   expect(isBounceStale(setTidy(bounced, { layerIds: [lead], tidy: null }), bounce)).toBe(true)
 })
 
+test('of a pass of a loop only what lies in it, or near it, is kept', () => {
+  const analysis = analyseVoice(voice)
+  const loop = joinAnalyses([analysis, analysis, analysis, analysis], 4)
+  const passAt = (seconds: number) => ({ originFrame: 0, startFrame: seconds * SAMPLE_RATE_HZ, endFrame: (seconds + 4) * SAMPLE_RATE_HZ })
+  expect(heardOf(loop, { originFrame: 0, startFrame: 0, endFrame: 16 * SAMPLE_RATE_HZ }).breaths).toHaveLength(4)
+  // Two seconds beside it hold the breath of the next pass, and of none further away.
+  expect(heardOf(loop, passAt(0)).breaths).toHaveLength(2)
+  const [breath] = heardOf(loop, passAt(8)).breaths
+  expect(Math.abs(breath[0] / SAMPLE_RATE_HZ - 8.1)).toBeLessThan(0.1)
+})
+
 test('what was found is kept with the song, through a file, and another reading never changes it', () => {
   const song = tidied()
   expect(openSong(JSON.parse(JSON.stringify(song)))).toEqual({ kind: 'current', song, mends: [] })
   expect(noteHeard(song, { heard: new Map([[takeId, { ...takeOf(song).heard!, breaths: [] }]]) })).toEqual(song)
-  expect(heardOf(analyseVoice(new Float32Array(SAMPLE_RATE_HZ)), SAMPLE_RATE_HZ)).toMatchObject({ phrases: [], notes: [] })
+  expect(heardOf(analyseVoice(new Float32Array(SAMPLE_RATE_HZ)), takeOf(song))).toMatchObject({ phrases: [], notes: [] })
 })

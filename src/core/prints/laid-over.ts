@@ -1,6 +1,6 @@
 /** All that is laid over a take where a layer plays it: what follows from how the layer is tidied and tuned, and what the singer changed. */
 import { SAMPLE_RATE_HZ } from '../audio/frames'
-import { fadeFramesOf, isGain, mendsFor, type Findings, type Mend } from '../edits/tidy'
+import { gainsOf, isGain, mendsFor, type Findings, type Mend } from '../edits/tidy'
 import { SHIFT_RANGE_CENTS, type GainEdit, type NoteEdit, type TimeEdit } from '../song/edit-schema'
 import type { Layer, Song, Take } from '../song/schema'
 import { hasEdits } from '../song/takes'
@@ -41,12 +41,7 @@ export function laidOver({ beat: { key, colour, tuningCents } }: Pick<Song, 'bea
   const laid: LaidOver = {
     notes: take.edits.notes,
     times: take.edits.times,
-    gains: [
-      ...take.edits.gains,
-      ...mends
-        .filter(isGain)
-        .map(({ kind, startFrame, endFrame, decibels }) => ({ startFrame, endFrame, gainDecibels: decibels, fadeFrames: fadeFramesOf(kind) })),
-    ],
+    gains: [...take.edits.gains, ...gainsOf(mends)],
     redrawn: mends.filter(mend => !isGain(mend)),
     tuning: tuningOf(take, { tune }, key && { key, colour, tuningCents }),
   }
@@ -99,15 +94,26 @@ export function notesOfTake(
   { heard, edits }: Pick<Take, 'heard' | 'edits'>,
   scale: Scale | null,
 ): { note: TargetedNote; own: NoteEdit | null; rungCents: number | null }[] {
-  const notes = (heard?.notes ?? []).map(noteOf)
-  const drawn = scale && toScale(notes, scale)
-  return notes.map((note, i) => {
+  if (!heard) return []
+  return rungsOf(heard, scale).map(({ targetCents: rungCents, ...note }) => {
     const middle = ((note.startSeconds + note.endSeconds) / 2) * SAMPLE_RATE_HZ
     const own = edits.notes.find(({ startFrame, endFrame }) => startFrame <= middle && endFrame > middle) ?? null
-    const rungCents = drawn && drawn[i].targetCents
     // A note moved by hand goes to its own rung, or is left to its shift; all others to that of the key.
     return { note: { ...note, targetCents: own ? withinReach(own.rungCents, note.cents) : rungCents }, own, rungCents }
   })
+}
+
+/** What was found never changes, and every edit of its take asks for the rungs again. */
+const knownRungs = new WeakMap<Heard, { by: readonly unknown[]; notes: TargetedNote[] }>()
+
+function rungsOf(heard: Heard, scale: Scale | null): TargetedNote[] {
+  const by = [scale?.key, scale?.colour, scale?.tuningCents]
+  const before = knownRungs.get(heard)
+  if (before?.by.every((value, i) => value === by[i])) return before.notes
+  const sung = heard.notes.map(noteOf)
+  const notes = scale ? toScale(sung, scale) : sung.map(note => ({ ...note, targetCents: null }))
+  knownRungs.set(heard, { by, notes })
+  return notes
 }
 
 /** No voice is led further than an octave. */

@@ -4,9 +4,8 @@ import { SAMPLE_RATE_HZ, type Planar } from '../audio/frames'
 import type { AssetId } from '../song/schema'
 import type { EditId } from '../song/edit-schema'
 import { resynthesise } from '../tune/resynthesise'
-import { shiftsOf } from '../tune/shifts'
+import { shiftAt, shiftsOf } from '../tune/shifts'
 import type { TargetedNote } from '../tune/targets'
-import { shiftAt } from '../tune/tune'
 import { timeMapOf } from '../tune/time-map'
 import type { PitchTrack } from '../voice/pitch'
 import { redraw } from './apply-mends'
@@ -52,12 +51,15 @@ function mend(sound: Planar[number], { startFrame, notes, times, redrawn, tuning
       tuning.notes.map(note => earlier(note, from / SAMPLE_RATE_HZ)),
       tuning.settings,
     )
-  const made = resynthesise(body, {
-    pitch: { f0Hz: pitch.f0Hz, hopFrames },
-    centsAt: frame => centsAt(notes, frame + from) + (shifts ? shiftAt(shifts, frame / hopFrames) : 0),
-    time: timeMapOf(times.map(time => ({ ...time, id: 'time' as EditId, frame: time.frame - from }))),
-    throatSemitones: tuning?.settings.throatSemitones ?? 0,
-  })
+  const isMovedAnywhere = notes.length > 0 || times.length > 0 || (tuning?.notes.length ?? 0) > 0
+  const made = isMovedAnywhere
+    ? resynthesise(body, {
+        pitch: { f0Hz: pitch.f0Hz, hopFrames },
+        centsAt: frame => centsAt(notes, frame + from) + (shifts ? shiftAt(shifts, frame / hopFrames) : 0),
+        time: timeMapOf(times.map(time => ({ ...time, id: 'time' as EditId, frame: time.frame - from }))),
+        throatSemitones: tuning?.settings.throatSemitones ?? 0,
+      })
+    : body
   // What is drawn anew lies inside; at its ends the print is the take.
   const print = sound.slice()
   for (let i = 0; i < made.length; i++) {

@@ -51,12 +51,13 @@ const assetFrame = z
   .int()
   .min(0)
   .max(2 * MAX_FRAME)
-const MOST_FOUND = 20_000
+export const MOST_FOUND = 20_000
 const stretches = z.array(z.tuple([assetFrame, assetFrame])).max(MOST_FOUND)
 const cents = z.number().min(-2_000).max(15_000)
 
 /** In frames of the take's asset. Kept with the song, so that another reading of the same take never changes how it sounds. */
 export const HeardSchema = z.strictObject({
+  /** How far it was listened to. */
   frames: assetFrame,
   phrases: stretches,
   breaths: stretches,

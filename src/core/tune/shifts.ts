@@ -1,6 +1,7 @@
 /** By how many cents a voice is moved, from moment to moment, so that its notes come to lie on their rungs. */
+import { smoothed } from '../audio/smoothed'
 import { HOP_SECONDS } from '../voice/hop'
-import { centsOf, smoothed } from '../voice/notes'
+import { centsOf } from '../voice/notes'
 import type { TargetedNote } from './targets'
 import type { TuneSettings } from '../song/tidy-schema'
 
@@ -31,6 +32,13 @@ export function shiftsOf(
   // One moment of little certainty in a clear vowel is a resonance that moves.
   const certain = smoothedWithinVoice(clarity, f0Hz, CERTAIN_HOPS).map(value => Math.max(0, Math.min(1, (value - CLARITY.none) / (CLARITY.all - CLARITY.none))))
   return even.map((shift, hop) => (f0Hz[hop] > 0 ? shift * certain[hop] : 0))
+}
+
+/** Between two hops a straight line. */
+export function shiftAt(shifts: Float32Array, hop: number): number {
+  const before = Math.min(shifts.length - 1, Math.floor(hop))
+  const after = Math.min(shifts.length - 1, before + 1)
+  return shifts[before] + (hop - Math.floor(hop)) * (shifts[after] - shifts[before])
 }
 
 /** Whether a note is far enough off its rung. */

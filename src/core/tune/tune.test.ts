@@ -7,7 +7,8 @@ import { framePowers } from '../voice/level'
 import { centsOf, readNotes } from '../voice/notes'
 import { trackPitch } from '../voice/pitch'
 import { buzz } from '../voice/voice.test-kit'
-import { nearestRung, toScale, toWritten, type Scale } from './targets'
+import { nearestRung, nextRung, toScale, type Scale } from './targets'
+import { toWritten } from './written'
 import { isMoved, shiftsOf } from './shifts'
 import { tune } from './tune'
 import { stepOf, TUNE_STEPS } from './tune-settings'
@@ -171,6 +172,9 @@ describe('rungs', () => {
         const rung = nearestRung(cents, { ...C_MAJOR, tuningCents })
         expect(Math.abs(rung - cents)).toBeLessThanOrEqual(100)
         expect([0, 200, 400, 500, 700, 900, 1_100]).toContain((((rung - tuningCents) % 1_200) + 1_200) % 1_200)
+        // No rung lies between.
+        const [below, above] = [nextRung(rung, -1, { ...C_MAJOR, tuningCents }), nextRung(rung, 1, { ...C_MAJOR, tuningCents })]
+        expect(Math.abs(rung - cents)).toBeLessThanOrEqual(Math.min(Math.abs(below - cents), Math.abs(above - cents)))
       }),
     )
   })

@@ -2,7 +2,7 @@
 import { SAMPLE_RATE_HZ, type Mono } from '../audio/frames'
 import type { PitchTrack } from '../voice/pitch'
 import { resynthesise } from './resynthesise'
-import { shiftsOf } from './shifts'
+import { shiftAt, shiftsOf } from './shifts'
 import type { TargetedNote } from './targets'
 import type { TuneSettings } from '../song/tidy-schema'
 
@@ -20,11 +20,4 @@ export function tune(voice: Mono, track: PitchTrack, notes: readonly TargetedNot
     time: { from: [], to: [] },
     throatSemitones: settings.throatSemitones,
   })
-}
-
-/** Between two hops a straight line. */
-export function shiftAt(shifts: Float32Array, hop: number): number {
-  const before = Math.min(shifts.length - 1, Math.floor(hop))
-  const after = Math.min(shifts.length - 1, before + 1)
-  return shifts[before] + (hop - Math.floor(hop)) * (shifts[after] - shifts[before])
 }

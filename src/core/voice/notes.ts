@@ -1,4 +1,5 @@
 /** The notes of a sung line: where each begins and ends, the pitch it is meant at, what of it is held, its vibrato. */
+import { smoothed } from '../audio/smoothed'
 import { median } from '../audio/statistics'
 import { HOP_SECONDS } from './hop'
 import { runsOf, type Run } from './runs'
@@ -215,21 +216,4 @@ function vibratoOf(cents: Float32Array): { cents: number; hz: number } {
   const hz = (crossings.length - 1) / (2 * HOP_SECONDS * (crossings[crossings.length - 1] - crossings[0]))
   const depth = median(tops.slice(1))
   return hz >= VIBRATO_HZ.min && hz <= VIBRATO_HZ.max && depth >= LEAST_VIBRATO_CENTS ? { cents: depth, hz } : none
-}
-
-/** A running mean of about `hops`, twice, that is shorter at the ends: nothing is left of what turns once in so long. */
-export function smoothed(values: Float32Array, hops: number): Float32Array {
-  if (hops < 2 || values.length < 2) return values
-  return runningMean(runningMean(values, hops), hops)
-}
-
-function runningMean(values: Float32Array, hops: number): Float32Array {
-  const half = Math.max(1, Math.round(hops / 2))
-  const sums = new Float64Array(values.length + 1)
-  for (let i = 0; i < values.length; i++) sums[i + 1] = sums[i] + values[i]
-  return values.map((_, i) => {
-    // Even about its middle at the ends too: a slope is not bent there.
-    const reach = Math.min(half, i, values.length - 1 - i)
-    return (sums[i + reach + 1] - sums[i - reach]) / (2 * reach + 1)
-  })
 }

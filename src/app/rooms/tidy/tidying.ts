@@ -1,5 +1,5 @@
 /** What Tidy does to the song; what a locked comp plays is not changed, and the room says so. */
-import { checkEdit, removeEdits, setNoteEdit } from '../../../core/edits/commands'
+import { checkEdit, removeEdits, setNoteEdit, type EditCheck } from '../../../core/edits/commands'
 import { checkPolicy, setMend, setTidy, setTune } from '../../../core/edits/policies'
 import { USUAL_TIDY } from '../../../core/edits/tidy'
 import { TUNE_STEPS, usualStep } from '../../../core/tune/tune-settings'
@@ -12,9 +12,7 @@ import { makeId } from '../../../storage/database'
 import { currentSong, edit, tryOut } from '../../song/song-store'
 import { useTidy } from './tidy-store'
 
-type Check = { ok: true } | { ok: false; compNames: string[] }
-
-function unlessLocked(check: Check, change: () => void): void {
+function unlessLocked(check: EditCheck, change: () => void): void {
   useTidy.setState({ hint: check.ok ? null : `${check.compNames.join(' and ')} is locked, and sounds as it does. Unlock it in Comp to change this.` })
   if (check.ok) change()
 }

@@ -1,9 +1,11 @@
 /** What Tidy shows of a layer: the selected stretch, its notes, mends and words, and the pitch that was sung. */
 import { useMemo } from 'react'
+import { SAMPLE_RATE_HZ } from '../../../core/audio/frames'
 import { mendsIn, notesIn, type MendInSong, type NoteInSong } from '../../../core/prints/laid-in'
 import type { Layer, Song, Take } from '../../../core/song/schema'
 import { currentComp, overlapFrames, requireTake, type FrameRange } from '../../../core/song/select'
 import { placeWords, type PlacedWord } from '../../../core/song/words'
+import { centsOf } from '../../../core/voice/notes'
 import { heardIn } from '../../song/hear-takes'
 import { useSong } from '../../song/song-store'
 import { rangeOf, selectedLines, useView } from '../../song/view-store'
@@ -33,7 +35,7 @@ export interface Line {
 /** Around a line so much is looked at: it may begin early, and what follows it is heard. */
 const BESIDE_FRAMES = 12_000
 /** A longer selection shows its first so much. */
-const MOST_FRAMES = 48_000 * 30
+const MOST_FRAMES = 30 * SAMPLE_RATE_HZ
 
 export function useLine(layer: Layer): Line {
   const song = useSong(current => current)
@@ -48,8 +50,9 @@ export function useLine(layer: Layer): Line {
   return useMemo(() => {
     const takeOf = new Map<string, Take>(takes.map(take => [take.id, take]))
     const notes = notesIn(song, layer, range, id => {
-      const analysis = voices.get(takeOf.get(id)!.assetId)
-      return analysis ? heardIn(analysis) : null
+      const take = takeOf.get(id)!
+      const analysis = voices.get(take.assetId)
+      return analysis ? heardIn(take, analysis) : null
     }).filter(({ startFrame, endFrame }) => (startFrame + endFrame) / 2 < range.endFrame - BESIDE_FRAMES)
     const lines = selectedLines(song, selection).filter(line => line.startFrame < range.endFrame)
     const voiceOf = (id: Take['assetId']) => voices.get(id) ?? null
@@ -62,11 +65,11 @@ export function useLine(layer: Layer): Line {
       const take = takeOf.get(pick.takeId)!
       const analysis = voices.get(take.assetId)
       if (!analysis) return []
-      const hopFrames = Math.round(analysis.hopSeconds * 48_000)
+      const hopFrames = Math.round(analysis.hopSeconds * SAMPLE_RATE_HZ)
       const origin = take.originFrame + pick.nudgeFrames
       const from = Math.max(0, Math.ceil((Math.max(pick.startFrame, range.startFrame) - origin) / hopFrames))
       const to = Math.min(analysis.f0Hz.length, Math.floor((Math.min(pick.endFrame, range.endFrame) - origin) / hopFrames))
-      const cents = analysis.f0Hz.slice(from, Math.max(from, to)).map(hz => (hz > 0 ? 6_900 + 1_200 * Math.log2(hz / 440) : NaN))
+      const cents = analysis.f0Hz.slice(from, Math.max(from, to)).map(centsOf)
       return [{ startFrame: origin + from * hopFrames, hopFrames, cents }]
     })
     const title = lines.length === 1 ? `${lines[0]!.section.name}, line ${lines[0]!.number}` : lines.length > 1 ? `${lines.length} lines` : 'the whole song'
