@@ -1,31 +1,19 @@
 /** The recipes against the voices as sung, at equal loudness. */
 import { Text } from '@chakra-ui/react'
-import { useState } from 'react'
 import { setBeatMix } from '../../../core/mix/commands'
-import { runJob } from '../../../workers/run-job'
 import { formatDecibels } from '../../shared/format'
 import { Pill } from '../../shared/parts'
+import { hearAsLoud, hearTheSong, useMatching } from '../../song/equal-loudness'
 import { currentSong, useSong } from '../../song/song-store'
-import { rangeOf, useView } from '../../song/view-store'
+import { useView } from '../../song/view-store'
 
 export function BeforeAfter() {
   const view = useView(state => state.view)
-  const [measuring, setMeasuring] = useState(false)
+  const { matching } = useMatching()
   const bypassed = view.kind === 'without-recipe'
   const alone = useSong(song => (view.kind === 'space' ? song.spaces.find(space => space.id === view.spaceId)?.name : undefined))
-  const bypass = async () => {
-    setMeasuring(true)
-    // Voices alone: the beat would hide what the recipes do to their loudness.
-    const song = setBeatMix(currentSong(), { muted: true, soloed: false })
-    const result = await runJob('compareLoudness', {
-      song,
-      views: [{ kind: 'without-recipe', gainDecibels: 0 }, { kind: 'song' }],
-      range: rangeOf(song, useView.getState().selection),
-    })
-    setMeasuring(false)
-    const gainDecibels = result.kind === 'done' ? Math.max(-12, Math.min(12, result.value)) : 0
-    useView.setState({ view: { kind: 'without-recipe', gainDecibels } })
-  }
+  // Voices alone: the beat would hide what the recipes do to their loudness.
+  const bypass = () => hearAsLoud(setBeatMix(currentSong(), { muted: true, soloed: false }), gainDecibels => ({ kind: 'without-recipe', gainDecibels }))
   return (
     <>
       {bypassed ? (
@@ -38,10 +26,10 @@ export function BeforeAfter() {
           Only what {alone} answers is heard
         </Text>
       )}
-      <Pill chosen={bypassed} disabled={measuring} onClick={() => void bypass()}>
-        {measuring ? 'Matching loudness …' : 'As sung'}
+      <Pill chosen={bypassed} disabled={matching} onClick={() => void bypass()}>
+        {matching ? 'Matching loudness …' : 'As sung'}
       </Pill>
-      <Pill chosen={!bypassed && alone === undefined} onClick={() => useView.setState({ view: { kind: 'song' } })}>
+      <Pill chosen={!bypassed && alone === undefined} onClick={hearTheSong}>
         With the recipes
       </Pill>
     </>

@@ -7,8 +7,8 @@ import { isTyping } from '../../frame/use-song-keys'
 import { NoLayers } from '../../shared/no-layers'
 import { Card, CardTitle, Pill, RoomHeading, Well } from '../../shared/parts'
 import { SongSlider } from '../../shared/song-slider'
+import { hearTheSong } from '../../song/equal-loudness'
 import { currentSong, useSong } from '../../song/song-store'
-import { useView } from '../../song/view-store'
 import { BeforeAfter } from './before-after'
 import { useMix, type Sheet } from './mix-store'
 import { OutputMeters } from './output-meters'
@@ -28,7 +28,7 @@ export function MixRoom() {
   const layers = useSong(song => song.layers)
   const sheet = useMix(state => state.sheet)
   const view = useWholeSong()
-  useEffect(() => () => useView.setState({ view: { kind: 'song' } }), [])
+  useEffect(() => hearTheSong, [])
   useMixKeys()
   return (
     <>

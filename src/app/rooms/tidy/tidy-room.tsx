@@ -7,6 +7,7 @@ import { count } from '../../shared/format'
 import { LayerSelect } from '../../shared/layer-select'
 import { NoLayers } from '../../shared/no-layers'
 import { EmptyState, KeyCap, Notice, PrimaryButton, RoomHeading } from '../../shared/parts'
+import { hearTheSong } from '../../song/equal-loudness'
 import { useSong } from '../../song/song-store'
 import { useView } from '../../song/view-store'
 import { AsSung } from './as-sung'
@@ -24,7 +25,7 @@ export function TidyRoom() {
   const layer = layers.find(entry => entry.id === layerId) ?? layers[0]
   useEffect(() => {
     useTidy.setState({ hint: null })
-    return () => useView.setState({ view: { kind: 'song' } })
+    return hearTheSong
   }, [layerId])
   if (!layer) return <NoLayers why="Here each is made clean and in tune." />
   return <LayerTidy layer={layer} layers={layers} />

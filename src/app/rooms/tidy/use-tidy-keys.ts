@@ -4,8 +4,9 @@ import { SHIFT_RANGE_CENTS } from '../../../core/song/edit-schema'
 import { nextRung } from '../../../core/tune/targets'
 import { isTyping } from '../../frame/use-song-keys'
 import { seek } from '../../song/live'
+import { hearTheSong } from '../../song/equal-loudness'
 import { useView } from '../../song/view-store'
-import { hearAsLaid, hearAsSung } from './as-sung'
+import { hearAsSung } from './as-sung'
 import { toggleMend } from './clean-card'
 import { whereOf } from './mend-words'
 import { nameOfRung } from './note-words'
@@ -53,7 +54,7 @@ export function useTidyKeys(line: Line): void {
       ',': () => stepMend(-1),
       ']': () => stepLayer(1),
       '[': () => stepLayer(-1),
-      a: () => (useView.getState().view.kind === 'as-sung' ? hearAsLaid() : void hearAsSung(line.layer.id)),
+      a: () => (useView.getState().view.kind === 'as-sung' ? hearTheSong() : void hearAsSung(line.layer.id)),
       x: () => {
         const mend = line.mends.find(entry => keyOfMend(entry) === useTidy.getState().mend)
         if (mend) toggleMend(mend, whereOf(mend, line.words))
