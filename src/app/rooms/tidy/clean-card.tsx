@@ -8,7 +8,7 @@ import { TIDY_RANGE_DECIBELS } from '../../../core/song/tidy-schema'
 import { count } from '../../shared/format'
 import { NumberField } from '../../shared/number-field'
 import { Card, CardTitle, Pill, SmallButton } from '../../shared/parts'
-import { ROLE_NAMES } from '../../theme/roles'
+import { AllAlike } from './all-alike'
 import { MEND_NAMES, whereOf, whyOf } from './mend-words'
 import { layMend, layTidy } from './tidying'
 import { keyOfMend, useTidy } from './tidy-store'
@@ -24,8 +24,6 @@ const AMOUNTS: [keyof Omit<TidyPolicy, 'mendsClicks'>, string][] = [
 export function CleanCard({ line }: { line: Line }) {
   const { layer, mends } = line
   const { tidy } = layer
-  const alike = line.song.layers.filter(other => other.role === layer.role)
-  const others = alike.filter(other => JSON.stringify(other.tidy) !== JSON.stringify(tidy))
   const on = mends.filter(({ isOff }) => !isOff).length
   return (
     <Card p={3} minW={0}>
@@ -35,21 +33,7 @@ export function CleanCard({ line }: { line: Line }) {
           {tidy ? `${count(on, 'mend')} here${on < mends.length ? `, ${mends.length - on} taken off` : ''}` : 'as sung'}
         </Text>
         <Box flex="1" />
-        {tidy && others.length > 0 ? (
-          <Pill
-            size="xs"
-            px={3}
-            onClick={() =>
-              layTidy(
-                alike.map(({ id }) => id),
-                `tidy every ${ROLE_NAMES[layer.role].toLowerCase()} alike`,
-                tidy,
-              )
-            }
-          >
-            All {alike.length} of this role alike
-          </Pill>
-        ) : null}
+        <AllAlike line={line} what="tidy" lay={layTidy} />
         <Pill
           size="xs"
           px={3}
@@ -65,7 +49,7 @@ export function CleanCard({ line }: { line: Line }) {
             <Flex key={name} align="center" gap="6px">
               <Text>{label}</Text>
               <NumberField
-                label={`${label}, lowered by`}
+                label={`${label}, change`}
                 value={tidy[name]}
                 {...TIDY_RANGE_DECIBELS}
                 unit="dB"
@@ -141,7 +125,7 @@ function MendRow({ mend, line, isChosen }: { mend: MendInSong; line: Line; isCho
           <Text fontWeight={600}>mended</Text>
         ) : (
           <NumberField
-            label={`${where}, lowered by`}
+            label={`${where}, change`}
             value={mend.mend.decibels}
             {...TIDY_RANGE_DECIBELS}
             unit="dB"

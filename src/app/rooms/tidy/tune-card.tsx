@@ -6,7 +6,7 @@ import { stepOf, TUNE_STEPS, type TuneStep } from '../../../core/tune/tune-setti
 import { formatKey } from '../../shared/format'
 import { NumberField } from '../../shared/number-field'
 import { Card, CardTitle, Notice, Pill } from '../../shared/parts'
-import { ROLE_NAMES } from '../../theme/roles'
+import { AllAlike } from './all-alike'
 import { bareWord } from './mend-words'
 import { offWords } from './note-words'
 import { giveBack, layRung, layTune } from './tidying'
@@ -28,8 +28,6 @@ export function TuneCard({ line }: { line: Line }) {
   const { tune } = layer
   const { key } = song.beat
   const step = tune && stepOf(tune)
-  const alike = song.layers.filter(other => other.role === layer.role)
-  const others = alike.filter(other => JSON.stringify(other.tune) !== JSON.stringify(tune))
   const chosen = useTidy(state => state.note)
   const note = notes.find(entry => keyOfNote(entry) === chosen)
   const lay = (label: string, settings: TuneSettings | null) => layTune([layer.id], label, settings)
@@ -40,21 +38,7 @@ export function TuneCard({ line }: { line: Line }) {
         <CardTitle>Tune</CardTitle>
         <Text color="ink.soft">{key ? `to ${formatKey(key)}, all of this layer` : 'all of this layer'}</Text>
         <Box flex="1" />
-        {tune && others.length > 0 ? (
-          <Pill
-            size="xs"
-            px={3}
-            onClick={() =>
-              layTune(
-                alike.map(({ id }) => id),
-                `tune every ${ROLE_NAMES[layer.role].toLowerCase()} alike`,
-                tune,
-              )
-            }
-          >
-            All {alike.length} of this role alike
-          </Pill>
-        ) : null}
+        <AllAlike line={line} what="tune" lay={layTune} />
       </Flex>
       {key ? null : (
         <Box mt={2}>
