@@ -169,6 +169,7 @@ test('of many takes each is measured against some, and says the same when only a
       f0Hz: new Float32Array(hops).fill(220 * 2 ** (cents / 1_200)),
       clarity: new Float32Array(hops).fill(0.9),
       power: new Float32Array(hops).fill(0.01),
+      weightedPower: new Float32Array(hops).fill(0.01),
       noiseFloorDbfs: -60,
       clipped: [],
       breaths: [],

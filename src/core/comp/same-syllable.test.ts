@@ -39,6 +39,7 @@ function take(vowels: ReturnType<typeof line>, lateSeconds: number, random: () =
     f0Hz,
     power,
     clarity: f0Hz,
+    weightedPower: power,
     noiseFloorDbfs: -90,
     clipped: [],
     breaths: [],

@@ -24,3 +24,11 @@ function decibelsAt(edit: Omit<GainEdit, 'id'>, frame: number): number {
   const inside = Math.min(frame - edit.startFrame, edit.endFrame - frame)
   return inside <= 0 ? 0 : edit.gainDecibels * Math.min(1, inside / fadeOf(edit))
 }
+
+/** Decibels at a frame along such points. */
+export function decibelsAlong(points: readonly GainPoint[], frame: number): number {
+  const after = points.findIndex(point => point.frame > frame)
+  if (after <= 0) return 0
+  const [from, to] = [points[after - 1], points[after]]
+  return from.decibels + ((frame - from.frame) / (to.frame - from.frame)) * (to.decibels - from.decibels)
+}

@@ -4,14 +4,7 @@ import type { EditId, NoteEdit } from '../song/edit-schema'
 import type { LayerId, Pick, Song, Take } from '../song/schema'
 import { overlapFrames, requireTake, type FrameRange } from '../song/select'
 import { removeEdits, setNoteEdit } from './commands'
-
-/** Of a stretch, what a pick plays of it, in frames of its take's asset; null where the pick is not in it. */
-function inAsset(pick: Pick, take: Take, stretch: FrameRange): FrameRange | null {
-  const originFrame = take.originFrame + pick.nudgeFrames
-  const startFrame = Math.max(0, Math.round(Math.max(pick.startFrame, stretch.startFrame) - originFrame))
-  const endFrame = Math.round(Math.min(pick.endFrame, stretch.endFrame) - originFrame)
-  return endFrame > startFrame ? { startFrame, endFrame } : null
-}
+import { inAsset } from './in-asset'
 
 function notesIn({ edits }: Take, range: FrameRange): NoteEdit[] {
   return edits.notes.filter(note => overlapFrames(note, range) > 0)

@@ -74,12 +74,17 @@ export class LoudnessMeter {
       for (let k = 0; k < steps; k++) power += this.stepPowers[i + k]
       blocks.push(power / steps)
     }
-    const absolute = blocks.filter(power => toLufs(power) > ABSOLUTE_GATE_LUFS)
-    if (absolute.length === 0) return -Infinity
-    const threshold = toLufs(mean(absolute)) + RELATIVE_GATE_LU
-    const gated = absolute.filter(power => toLufs(power) > threshold)
-    return toLufs(mean(gated))
+    return gatedLufs(blocks)
   }
+}
+
+/** Loudness of blocks by their weighted powers, those left out that are next to silent or far below the others. */
+export function gatedLufs(powers: readonly number[]): number {
+  const absolute = powers.filter(power => toLufs(power) > ABSOLUTE_GATE_LUFS)
+  if (absolute.length === 0) return -Infinity
+  const threshold = toLufs(mean(absolute)) + RELATIVE_GATE_LU
+  const gated = absolute.filter(power => toLufs(power) > threshold)
+  return toLufs(mean(gated))
 }
 
 /** The loudness of a whole sound at 48 kHz. A single channel counts as one channel, as the standard has it. */
@@ -102,12 +107,12 @@ function toLufs(power: number): number {
   return -0.691 + 10 * Math.log10(power)
 }
 
-function mean(values: number[]): number {
+function mean(values: readonly number[]): number {
   return values.reduce((a, b) => a + b, 0) / values.length
 }
 
 /** The standard's two filters at 48 kHz: a high shelf for the head, then a high pass. Coefficients from its tables 1 and 2. */
-class KWeighting {
+export class KWeighting {
   private s1 = 0
   private s2 = 0
   private h1 = 0

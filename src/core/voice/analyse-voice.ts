@@ -1,6 +1,7 @@
 /** Everything that is read off a take at once: pitch, phrases, onsets, clipping, the room. */
 import { SAMPLE_RATE_HZ, type Mono } from '../audio/frames'
 import { filtered, highPass } from '../effects/biquad'
+import { KWeighting } from '../loudness/loudness'
 import { findBackground } from './background'
 import { AIR_FROM_HZ, findBreaths } from './breaths'
 import { findClicks } from './clicks'
@@ -14,11 +15,13 @@ import { findPops } from './pops'
 import { trackPitch, type PitchTrack } from './pitch'
 
 /** Changes whenever the same take would be read otherwise; part of the cache's key. */
-export const VOICE_ANALYSIS_VERSION = 4
+export const VOICE_ANALYSIS_VERSION = 5
 
 export interface VoiceAnalysis extends PitchTrack {
   /** Mean power by hop, without rumble. */
   power: Float32Array<ArrayBuffer>
+  /** Mean power by hop as the ear weighs it (ITU-R BS.1770). */
+  weightedPower: Float32Array<ArrayBuffer>
   phrases: Stretch[]
   onsetSeconds: number[]
   clipped: Stretch[]
@@ -47,6 +50,7 @@ export function analyseVoice(voice: Mono, onProgress: (fraction: number) => void
   return {
     ...track,
     power: body.power,
+    weightedPower: weightedPowers(voice),
     phrases,
     onsetSeconds: findOnsets(track.f0Hz, body.power),
     clipped,
@@ -82,6 +86,7 @@ export function joinAnalyses(pieces: readonly VoiceAnalysis[], pieceSeconds: num
     f0Hz: join(piece => piece.f0Hz),
     clarity: join(piece => piece.clarity),
     power: join(piece => piece.power),
+    weightedPower: join(piece => piece.weightedPower),
     phrases: joinStretches(piece => piece.phrases),
     breaths: joinStretches(piece => piece.breaths),
     esses: joinStretches(piece => piece.esses),
@@ -91,6 +96,17 @@ export function joinAnalyses(pieces: readonly VoiceAnalysis[], pieceSeconds: num
     clipped: joinStretches(piece => piece.clipped),
     noiseFloorDbfs: Math.min(...pieces.map(piece => piece.noiseFloorDbfs)),
   }
+}
+
+/** Hop i is centred on i hops. */
+function weightedPowers(voice: Mono): Float32Array<ArrayBuffer> {
+  const hop = HOP_SECONDS * SAMPLE_RATE_HZ
+  const filter = new KWeighting()
+  return Float32Array.from({ length: Math.floor(voice.length / hop) + 1 }, (_, i) => {
+    const from = Math.max(0, (i - 0.5) * hop)
+    const to = Math.min(voice.length, (i + 0.5) * hop)
+    return to > from ? filter.power(voice, from, to) / (to - from) : 0
+  })
 }
 
 /** Where the top of a wave was cut off, its corners click. */
