@@ -5,7 +5,7 @@ import { gatedLufs } from '../loudness/loudness'
 import type { Layer, Pick, Song, Take } from '../song/schema'
 import { currentComp, lengthOf, requireTake, type FrameRange } from '../song/select'
 import type { VoiceAnalysis } from '../voice/analyse-voice'
-import { decibelsAlong, gainPointsOf } from './gain-points'
+import { gainAlong, gainPointsOf } from './gain-points'
 import { originOf } from './in-asset'
 import { gainOfStretch, setGainInStretch, type StretchGain } from './stretch-level'
 
@@ -39,7 +39,7 @@ export function phraseLevels(song: Song, layer: Layer, analysisOf: (take: Take) 
 function phrasesIn(pick: Pick, take: Take, { phrases, weightedPower, hopSeconds }: VoiceAnalysis): (FrameRange & { powers: number[]; isFirst: boolean })[] {
   const origin = originOf(pick, take)
   const hopFrames = hopSeconds * SAMPLE_RATE_HZ
-  const points = pick.asSung ? [] : gainPointsOf(take.edits.gains)
+  const decibelsAt = gainAlong(pick.asSung ? [] : gainPointsOf(take.edits.gains))
   return phrases
     .map(({ startSeconds, endSeconds }) => ({
       startFrame: Math.max(pick.startFrame, Math.round(startSeconds * SAMPLE_RATE_HZ) + origin),
@@ -49,7 +49,7 @@ function phrasesIn(pick: Pick, take: Take, { phrases, weightedPower, hopSeconds 
     .map(({ startFrame, endFrame }, i) => {
       const powers: number[] = []
       for (let hop = Math.ceil((startFrame - origin) / hopFrames); hop * hopFrames < endFrame - origin && hop < weightedPower.length; hop++)
-        powers.push(weightedPower[hop] * 10 ** ((decibelsAlong(points, hop * hopFrames) + pick.gainDecibels) / 10))
+        powers.push(weightedPower[hop] * 10 ** ((decibelsAt(hop * hopFrames) + pick.gainDecibels) / 10))
       return { startFrame, endFrame, powers, isFirst: i === 0 }
     })
 }
@@ -95,7 +95,7 @@ export function proposeEven(
     const away = usual - level.lufs
     const isInRange = (level.startFrame + level.endFrame) / 2 >= range.startFrame && (level.startFrame + level.endFrame) / 2 < range.endFrame
     if (!isInRange || !isLong(level) || !(Math.abs(away) >= EVEN_DECIBELS + LEAST_GAIN_DECIBELS)) return []
-    const stretch = withMargin(level, levels[i - 1], levels[i + 1])
+    const stretch = stretchOfPhrase(levels, i)
     const before = gainOfStretch(song, layer, stretch)?.gainDecibels ?? 0
     const wanted = before + away - Math.sign(away) * EVEN_DECIBELS
     const gainDecibels = Math.round(10 * Math.max(-limitDecibels, Math.min(limitDecibels, wanted))) / 10
@@ -103,11 +103,14 @@ export function proposeEven(
   })
 }
 
-function withMargin(phrase: FrameRange, before: FrameRange | undefined, after: FrameRange | undefined): FrameRange {
+/** What is raised or lowered with one of several phrases. */
+export function stretchOfPhrase(phrases: readonly FrameRange[], i: number): FrameRange {
+  const { startFrame, endFrame } = phrases[i]
   const room = (frames: number | undefined) => Math.max(0, Math.min(MARGIN_FRAMES, Math.floor((frames ?? Infinity) / 2)))
+  const [before, after] = [phrases[i - 1], phrases[i + 1]] as (FrameRange | undefined)[]
   return {
-    startFrame: phrase.startFrame - room(before && phrase.startFrame - before.endFrame),
-    endFrame: phrase.endFrame + room(after && after.startFrame - phrase.endFrame),
+    startFrame: startFrame - room(before && startFrame - before.endFrame),
+    endFrame: endFrame + room(after && after.startFrame - endFrame),
   }
 }
 

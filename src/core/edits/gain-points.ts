@@ -25,10 +25,13 @@ function decibelsAt(edit: Omit<GainEdit, 'id'>, frame: number): number {
   return inside <= 0 ? 0 : edit.gainDecibels * Math.min(1, inside / fadeOf(edit))
 }
 
-/** Decibels at a frame along such points. */
-export function decibelsAlong(points: readonly GainPoint[], frame: number): number {
-  const after = points.findIndex(point => point.frame > frame)
-  if (after <= 0) return 0
-  const [from, to] = [points[after - 1], points[after]]
-  return from.decibels + ((frame - from.frame) / (to.frame - from.frame)) * (to.decibels - from.decibels)
+/** Reads along such points, from one frame to a later one. */
+export function gainAlong(points: readonly GainPoint[]): (frame: number) => number {
+  let after = 0
+  return frame => {
+    while (after < points.length && points[after].frame <= frame) after++
+    if (after === 0 || after === points.length) return 0
+    const [from, to] = [points[after - 1], points[after]]
+    return from.decibels + ((frame - from.frame) / (to.frame - from.frame)) * (to.decibels - from.decibels)
+  }
 }

@@ -12,8 +12,8 @@ export interface GainInSong extends FrameRange {
   parts: { takeId: TakeId; edit: GainEdit }[]
 }
 
-/** Ends that lie no further apart are the same. */
-const ALIKE_FRAMES = 480
+/** Ends that lie no further apart are the same, 70 ms: a phrase is told a little otherwise when its neighbours change. */
+const ALIKE_FRAMES = 3_360
 /** Past a seam, what lies over a take goes on for so long: longer than takes are crossed there. */
 const PAST_SEAM_FRAMES = 9_600
 

@@ -90,9 +90,12 @@ export function moveStretch(song: Song, { layerId, stretch, laterFrames, holds, 
   return places.reduce((changed, place) => setTimeEdit(changed, { takeId: take.id, edit: { id: makeId() as EditId, ...place } }), cleared)
 }
 
-/** Command: what was moved goes back to where it was sung. */
-export function removeMove(song: Song, { takeId, editIds }: { takeId: TakeId; editIds: readonly EditId[] }): Song {
-  return changeTimes(song, takeId, times => withoutIdle(times.filter(({ id }) => !editIds.includes(id))))
+/** Command: what was moved sounds so much later than it was sung; 0: when it was sung. */
+export function setMove(song: Song, { takeId, editIds, laterFrames }: { takeId: TakeId; editIds: readonly EditId[]; laterFrames: number }): Song {
+  const own = requireTake(song, takeId).edits.times.filter(({ id }) => editIds.includes(id))
+  const cleared = changeTimes(song, takeId, times => times.filter(({ id }) => !editIds.includes(id)))
+  if (laterFrames === 0) return changeTimes(cleared, takeId, withoutIdle)
+  return own.reduce((changed, time) => setTimeEdit(changed, { takeId, edit: { ...time, laterFrames } }), cleared)
 }
 
 function isSamePlace(a: number, b: number): boolean {

@@ -17,7 +17,7 @@ import { buzz } from '../voice/voice.test-kit'
 import { setAsSung } from './commands'
 import { layGains, phraseLevels, proposeEven, usualLufs } from './even-out'
 import { gainOfStretch, gainsInSong, removeGain, setGainInStretch } from './stretch-level'
-import { laterAt, moveStretch, movesInSong, removeMove } from './stretch-time'
+import { laterAt, moveStretch, movesInSong, setMove } from './stretch-time'
 
 /** Two takes on the lead that meet at the end of its first line. */
 const song = setBeatMix(bare(sung()), { muted: true })
@@ -94,7 +94,9 @@ describe('the time of a stretch', () => {
     const moved = move(move(song, stretch, -60, holds), stretch, 25, holds)
     expect(movesInSong(moved, layerIn(moved), both).map(({ laterFrames }) => laterFrames)).toEqual([1_200])
     expect(move(moved, stretch, 0, holds)).toEqual(song)
-    expect(removeMove(moved, movesInSong(moved, layerIn(moved), both)[0])).toEqual(song)
+    const further = setMove(moved, { ...movesInSong(moved, layerIn(moved), both)[0], laterFrames: -960 })
+    expect([0.7, 1, 1.4].map(second => laterAt(further, lead, at(second)))).toEqual([0, -960, 0])
+    expect(setMove(moved, { ...movesInSong(moved, layerIn(moved), both)[0], laterFrames: 0 })).toEqual(song)
   })
   test('one word of two that were moved goes back by itself', () => {
     const words = [seconds(1, 1.4), seconds(1.4, 1.9)]
@@ -118,7 +120,8 @@ describe('the time of a stretch', () => {
         const map = timeMapOf(times)
         for (let frame = 0; frame < 400_000; frame += 2_000) expect(soundingAt(map, frame + 2_000)).toBeGreaterThan(soundingAt(map, frame))
         let back = moved
-        for (let move = movesInSong(back, layerIn(back), both)[0]; move; move = movesInSong(back, layerIn(back), both)[0]) back = removeMove(back, move)
+        for (let move = movesInSong(back, layerIn(back), both)[0]; move; move = movesInSong(back, layerIn(back), both)[0])
+          back = setMove(back, { ...move, laterFrames: 0 })
         expect(back).toEqual(song)
       }),
       { numRuns: 60 },

@@ -2,30 +2,50 @@
 import { Box, chakra } from '@chakra-ui/react'
 import { useMemo, useRef } from 'react'
 import type { NoteInSong } from '../../../core/prints/laid-in'
+import { gainOfStretch } from '../../../core/edits/stretch-level'
 import type { Song } from '../../../core/song/schema'
 import { Playhead } from '../../shared/playhead'
 import { useWidth } from '../../shared/use-width'
 import { useRoleColour } from '../../theme/roles'
 import { frameOf, HEIGHT, heightsOf, LEFT, RIGHT, type Frame } from './ladder-frame'
 import { ChosenMend, Offs, Words } from './ladder-labels'
+import { FadeHandles, LevelSurface, StretchHem } from './level-handles'
+import { GainLine, LevelCloth } from './level-lines'
 import { Mark, Rungs, Thread, Wanted } from './ladder-lines'
 import { offWords } from './note-words'
 import { keyOfMend, keyOfNote, useTidy } from './tidy-store'
+import { useEven } from './use-even'
 import type { Line } from './use-line'
+import type { Stretch } from './use-stretch'
 
-export function Ladder({ line, onNote }: { line: Line; onNote: (note: NoteInSong) => void }) {
+export function Ladder({ line, stretch, onNote }: { line: Line; stretch: Stretch; onNote: (note: NoteInSong) => void }) {
   const box = useRef<HTMLDivElement>(null)
   const width = useWidth(box)
   const colour = useRoleColour(line.layer.role)
   const frame = useMemo(() => frameOf(line, width), [line, width])
   const chosen = useTidy(state => state.note)
   const chosenMend = useTidy(state => state.mend)
+  const proposed = useEven(
+    line,
+    useTidy(state => state.evenDecibels),
+  ).gains
+  const gain = gainOfStretch(line.song, line.layer, stretch)
   return (
     <Box ref={box} position="relative" height={`${HEIGHT}px`} bg="sunken" borderRadius="card" overflow="hidden" role="group" aria-label="Notes of the line">
       {width > 0 ? (
         <>
           <svg aria-hidden width={width} height={HEIGHT} style={{ position: 'absolute', inset: 0 }}>
             <Rungs song={line.song} range={line.range} frame={frame} />
+            {line.pitches.map(pitch => (
+              <LevelCloth key={pitch.startFrame} pitch={pitch} frame={frame} colour={colour} />
+            ))}
+            <StretchHem stretch={stretch} frame={frame} />
+            {line.gains.map(entry => (
+              <GainLine key={entry.parts[0]!.edit.id} gain={entry} frame={frame} />
+            ))}
+            {proposed.map(entry => (
+              <GainLine key={entry.stretch.startFrame} gain={{ ...entry, ...entry.stretch }} frame={frame} isProposed />
+            ))}
             {line.pitches.map(pitch => (
               <Thread key={pitch.startFrame} pitch={pitch} frame={frame} colour={colour} />
             ))}
@@ -39,6 +59,8 @@ export function Ladder({ line, onNote }: { line: Line; onNote: (note: NoteInSong
           <Box position="absolute" top={0} bottom={0} left={`${LEFT}px`} right={`${RIGHT}px`} pointerEvents="none">
             <Playhead view={line.range} />
           </Box>
+          <LevelSurface frame={frame} />
+          {gain ? <FadeHandles layerId={line.layer.id} gain={gain} frame={frame} /> : null}
           <Words line={line} frame={frame} />
           <Offs line={line} frame={frame} />
           <ChosenMend line={line} frame={frame} chosen={chosenMend} />

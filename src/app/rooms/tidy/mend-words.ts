@@ -2,6 +2,7 @@
 import type { MendInSong } from '../../../core/prints/laid-in'
 import type { MendKind } from '../../../core/song/edit-schema'
 import type { Layer } from '../../../core/song/schema'
+import type { FrameRange } from '../../../core/song/select'
 import type { PlacedWord } from '../../../core/song/words'
 import { count } from '../../shared/format'
 
@@ -21,6 +22,15 @@ export function whereOf({ mend, startFrame, endFrame }: MendInSong, words: reado
   if (mend.kind === 'rest') return here ? `after ${quoted(here)}` : next ? `before ${quoted(next)}` : 'where nobody sings'
   if (mend.kind === 'breath') return next ? `breath before ${quoted(next)}` : here ? `breath after ${quoted(here)}` : 'breath'
   return here ? `${MEND_NAMES[mend.kind]} in ${quoted(here)}` : next ? `${MEND_NAMES[mend.kind]} before ${quoted(next)}` : MEND_NAMES[mend.kind]
+}
+
+/** The words that a stretch is about: "‘lamp’", "‘and’ to ‘quay’". */
+export function whatOf({ startFrame, endFrame }: FrameRange, words: readonly PlacedWord[]): string {
+  const sung = words.filter(word => (word.startFrame + word.endFrame) / 2 >= startFrame && (word.startFrame + word.endFrame) / 2 < endFrame)
+  const here = sung.length > 0 ? sung : words.filter(word => word.startFrame < endFrame && word.endFrame > startFrame)
+  const [first, last] = [here[0], here.at(-1)]
+  if (!first || !last) return 'this stretch'
+  return first === last ? `‘${bareWord(first)}’` : `‘${bareWord(first)}’ to ‘${bareWord(last)}’`
 }
 
 export function whyOf({ mend }: MendInSong, layer: Pick<Layer, 'role'>): string {

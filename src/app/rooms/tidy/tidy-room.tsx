@@ -13,10 +13,12 @@ import { useView } from '../../song/view-store'
 import { AsSung } from './as-sung'
 import { CleanCard } from './clean-card'
 import { Ladder } from './ladder'
+import { StretchBar } from './stretch-bar'
 import { layUsual } from './tidying'
 import { keyOfNote, useTidy } from './tidy-store'
 import { TuneCard } from './tune-card'
 import { useLine, type Line } from './use-line'
+import { useStretch } from './use-stretch'
 import { useTidyKeys } from './use-tidy-keys'
 
 export function TidyRoom() {
@@ -24,7 +26,7 @@ export function TidyRoom() {
   const layerId = useView(state => state.layerId)
   const layer = layers.find(entry => entry.id === layerId) ?? layers[0]
   useEffect(() => {
-    useTidy.setState({ hint: null })
+    useTidy.setState({ hint: null, free: null, evenDecibels: null })
     return hearTheSong
   }, [layerId])
   if (!layer) return <NoLayers why="Here each is made clean and in tune." />
@@ -33,7 +35,8 @@ export function TidyRoom() {
 
 function LayerTidy({ layer, layers }: { layer: Layer; layers: readonly Layer[] }) {
   const line = useLine(layer)
-  useTidyKeys(line)
+  const stretch = useStretch(line)
+  useTidyKeys(line, stretch)
   const hint = useTidy(state => state.hint)
   const onNote = useCallback((note: NoteInSong) => useTidy.setState({ note: keyOfNote(note) }), [])
   return (
@@ -51,11 +54,14 @@ function LayerTidy({ layer, layers }: { layer: Layer; layers: readonly Layer[] }
         </Box>
       ) : null}
       {line.isPlayed ? (
-        <Ladder line={line} onNote={onNote} />
+        <>
+          <Ladder line={line} stretch={stretch} onNote={onNote} />
+          <StretchBar line={line} stretch={stretch} />
+        </>
       ) : (
         <EmptyState text={`${layer.name} plays nothing here. Sing it in the Booth, or pick a take in Comp.`} />
       )}
-      <Grid templateColumns="minmax(0, 1fr) minmax(0, 1fr)" gap={3} mt={3} alignItems="start">
+      <Grid templateColumns="minmax(0, 1fr) minmax(0, 1fr)" gap={3} mt={2} alignItems="start">
         <CleanCard line={line} />
         <TuneCard line={line} />
       </Grid>

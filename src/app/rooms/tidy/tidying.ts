@@ -1,12 +1,16 @@
 /** What Tidy does to the song; what a locked comp plays is not changed, and the room says so. */
 import { checkEdit, removeEdits, setNoteEdit, type EditCheck } from '../../../core/edits/commands'
+import { layGains } from '../../../core/edits/even-out'
 import { checkPolicy, setMend, setTidy, setTune } from '../../../core/edits/policies'
+import { setGainInStretch, type StretchGain } from '../../../core/edits/stretch-level'
+import { moveStretch, setMove, type MoveInSong, type StretchMove } from '../../../core/edits/stretch-time'
 import { USUAL_TIDY } from '../../../core/edits/tidy'
 import { TUNE_STEPS, usualStep } from '../../../core/tune/tune-settings'
 import type { MendInSong, NoteInSong } from '../../../core/prints/laid-in'
 import { SAMPLE_RATE_HZ } from '../../../core/audio/frames'
 import type { EditId } from '../../../core/song/edit-schema'
 import type { Layer, LayerId, Song, TakeId } from '../../../core/song/schema'
+import { currentComp, overlapFrames, requireLayer, type FrameRange } from '../../../core/song/select'
 import type { TidyPolicy, TuneSettings } from '../../../core/song/tidy-schema'
 import { makeId } from '../../../storage/database'
 import { currentSong, edit, tryOut } from '../../song/song-store'
@@ -38,6 +42,31 @@ export function layMend({ takeId, mend: { kind, startFrame } }: MendInSong, labe
   editTake(takeId, label, song => setMend(song, { takeId, kind, startFrame, decibels }))
 }
 
+/** A mend off, or on again as the layer asks. */
+export function toggleMend(mend: MendInSong, where: string): void {
+  layMend(mend, mend.isOff ? `mend again: ${where}` : `take off: ${where}`, mend.isOff ? undefined : null)
+}
+
+/** A stretch louder or softer than it was sung, faded in and out; 0 dB: as it was sung. */
+export function layGain(layerId: LayerId, label: string, { stretch, gainDecibels, fadeFrames }: Omit<StretchGain, 'layerId'>): void {
+  editStretch(layerId, stretch, label, song => setGainInStretch(song, { layerId, stretch, gainDecibels, fadeFrames, makeId }))
+}
+
+export function layEven(layerId: LayerId, gains: readonly StretchGain[]): void {
+  const stretch = { startFrame: gains[0]!.stretch.startFrame, endFrame: gains.at(-1)!.stretch.endFrame }
+  editStretch(layerId, stretch, 'even out the phrases', song => layGains(song, { gains, makeId }))
+}
+
+/** A stretch earlier (negative) or later than it was sung; 0: when it was sung. */
+export function moveTo(layerId: LayerId, label: string, { stretch, laterFrames, holds }: Omit<StretchMove, 'layerId'>): void {
+  editStretch(layerId, stretch, label, song => moveStretch(song, { layerId, stretch, laterFrames, holds, makeId }))
+}
+
+/** What was moved by another amount; 0: not at all. */
+export function layMove({ takeId, editIds }: MoveInSong, label: string, laterFrames: number): void {
+  editTake(takeId, label, song => setMove(song, { takeId, editIds, laterFrames: Math.round(laterFrames) }))
+}
+
 /** A note drawn to a rung of its own, or left (null). */
 export function layRung(at: NoteInSong, label: string, rungCents: number | null): void {
   const { takeId, note } = at
@@ -55,4 +84,16 @@ export function giveBack({ takeId, own }: NoteInSong): void {
 function editTake(takeId: TakeId, label: string, command: (song: Song) => Song): void {
   tryOut(null)
   unlessLocked(checkEdit(currentSong(), takeId), () => edit(label, command))
+}
+
+function editStretch(layerId: LayerId, stretch: FrameRange, label: string, command: (song: Song) => Song): void {
+  tryOut(null)
+  const song = currentSong()
+  const takeIds = new Set(
+    currentComp(requireLayer(song, layerId))
+      .picks.filter(pick => overlapFrames(pick, stretch) > 0 && !pick.asSung)
+      .map(pick => pick.takeId),
+  )
+  const refused = [...takeIds].map(id => checkEdit(song, id)).find(check => !check.ok)
+  unlessLocked(refused ?? { ok: true }, () => edit(label, command))
 }

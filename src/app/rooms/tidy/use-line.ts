@@ -1,7 +1,12 @@
 /** What Tidy shows of a layer: the selected stretch, its notes, mends and words, and the pitch that was sung. */
 import { useMemo } from 'react'
 import { SAMPLE_RATE_HZ } from '../../../core/audio/frames'
+import { phraseLevels, type PhraseLevel } from '../../../core/edits/even-out'
+import { gainsInSong, type GainInSong } from '../../../core/edits/stretch-level'
+import { movesInSong, type MoveInSong } from '../../../core/edits/stretch-time'
 import { mendsIn, notesIn, type MendInSong, type NoteInSong } from '../../../core/prints/laid-in'
+import { gainAlong, gainPointsOf } from '../../../core/edits/gain-points'
+import { laidOver } from '../../../core/prints/laid-over'
 import type { Layer, Song, Take } from '../../../core/song/schema'
 import { currentComp, overlapFrames, requireTake, type FrameRange } from '../../../core/song/select'
 import { placeWords, type PlacedWord } from '../../../core/song/words'
@@ -11,11 +16,14 @@ import { useSong } from '../../song/song-store'
 import { rangeOf, selectedLines, useView } from '../../song/view-store'
 import { analysedTake, sungBy, useVoices } from '../../song/voices'
 
-/** Cents by hop of a stretch that is played; NaN where there is no pitch. */
+/** By hop of a stretch that is played. */
 export interface SungPitch {
   startFrame: number
   hopFrames: number
+  /** NaN where there is no pitch. */
   cents: Float32Array
+  /** Mean power as it sounds, with the gains that are laid over it. */
+  power: Float32Array
 }
 
 export interface Line {
@@ -25,6 +33,11 @@ export interface Line {
   title: string
   notes: NoteInSong[]
   mends: MendInSong[]
+  gains: GainInSong[]
+  moves: MoveInSong[]
+  /** Those that are sung in the stretch, with what is laid over them. */
+  phrases: PhraseLevel[]
+  onsetFrames: number[]
   words: PlacedWord[]
   pitches: SungPitch[]
   /** Something is played, and was not listened to yet. */
@@ -49,11 +62,13 @@ export function useLine(layer: Layer): Line {
   const voices = useVoices(takes)
   return useMemo(() => {
     const takeOf = new Map<string, Take>(takes.map(take => [take.id, take]))
+    const isShown = ({ startFrame, endFrame }: FrameRange) =>
+      (startFrame + endFrame) / 2 >= range.startFrame && (startFrame + endFrame) / 2 < range.endFrame - BESIDE_FRAMES
     const notes = notesIn(song, layer, range, id => {
       const take = takeOf.get(id)!
       const analysis = voices.get(take.assetId)
       return analysis ? heardIn(take, analysis) : null
-    }).filter(({ startFrame, endFrame }) => (startFrame + endFrame) / 2 < range.endFrame - BESIDE_FRAMES)
+    }).filter(isShown)
     const lines = selectedLines(song, selection).filter(line => line.startFrame < range.endFrame)
     const voiceOf = (id: Take['assetId']) => voices.get(id) ?? null
     const words = lines.flatMap(line => {
@@ -70,7 +85,11 @@ export function useLine(layer: Layer): Line {
       const from = Math.max(0, Math.ceil((Math.max(pick.startFrame, range.startFrame) - origin) / hopFrames))
       const to = Math.min(analysis.f0Hz.length, Math.floor((Math.min(pick.endFrame, range.endFrame) - origin) / hopFrames))
       const cents = analysis.f0Hz.slice(from, Math.max(from, to)).map(centsOf)
-      return [{ startFrame: origin + from * hopFrames, hopFrames, cents }]
+      const decibelsAt = gainAlong(pick.asSung ? [] : gainPointsOf(laidOver(song, layer, take).gains))
+      const power = analysis.weightedPower
+        .slice(from, Math.max(from, to))
+        .map((value, i) => value * 10 ** ((decibelsAt((from + i) * hopFrames) + pick.gainDecibels) / 10))
+      return [{ startFrame: origin + from * hopFrames, hopFrames, cents, power }]
     })
     const title = lines.length === 1 ? `${lines[0]!.section.name}, line ${lines[0]!.number}` : lines.length > 1 ? `${lines.length} lines` : 'the whole song'
     return {
@@ -80,6 +99,14 @@ export function useLine(layer: Layer): Line {
       title,
       notes,
       mends: mendsIn(song, layer, range),
+      gains: gainsInSong(song, layer, range),
+      moves: movesInSong(song, layer, range),
+      phrases: phraseLevels(song, layer, take => voices.get(take.assetId) ?? null).filter(isShown),
+      onsetFrames: picks.flatMap(pick => {
+        const analysed = analysedTake(takeOf.get(pick.takeId)!, pick.nudgeFrames, voiceOf)
+        const onsets = analysed ? sungBy(analysed).onsetFrames : []
+        return onsets.filter(frame => frame >= Math.max(pick.startFrame, range.startFrame) && frame < Math.min(pick.endFrame, range.endFrame))
+      }),
       words,
       pitches,
       isListening: takes.some(take => !voices.has(take.assetId)),

@@ -1,18 +1,22 @@
 /** Tidy's keys. */
 import { useEffect } from 'react'
 import { SHIFT_RANGE_CENTS } from '../../../core/song/edit-schema'
+import { gainOfStretch } from '../../../core/edits/stretch-level'
 import { nextRung } from '../../../core/tune/targets'
 import { isTyping } from '../../frame/use-song-keys'
 import { seek } from '../../song/live'
 import { hearTheSong } from '../../song/equal-loudness'
 import { useView } from '../../song/view-store'
 import { hearAsSung } from './as-sung'
-import { toggleMend } from './clean-card'
-import { whereOf } from './mend-words'
+import { dropEven } from './even-bar'
+import { laidOn } from './laid-on'
 import { nameOfRung } from './note-words'
-import { giveBack, layRung } from './tidying'
-import { keyOfMend, keyOfNote, useTidy } from './tidy-store'
+import { REACHES, usualFadeOf } from './stretch-bar'
+import { takeOff } from './mend-list'
+import { giveBack, layGain, layRung } from './tidying'
+import { EVEN_DECIBELS, keyOfNote, useTidy } from './tidy-store'
 import type { Line } from './use-line'
+import type { Stretch } from './use-stretch'
 
 /** The next of a list after the one chosen, or the one before; the first of all, if none is. */
 function stepped<T>(list: readonly T[], isChosen: (entry: T) => boolean, by: 1 | -1): T | undefined {
@@ -20,7 +24,11 @@ function stepped<T>(list: readonly T[], isChosen: (entry: T) => boolean, by: 1 |
   return at < 0 ? list[by > 0 ? 0 : list.length - 1] : list[Math.max(0, Math.min(list.length - 1, at + by))]
 }
 
-export function useTidyKeys(line: Line): void {
+const LEVEL_STEP_DECIBELS = 0.5
+/** Keys that go on while they are held. */
+const HELD_KEYS = new Set(['ArrowLeft', 'ArrowRight', 'ArrowUp', 'ArrowDown', '=', '+', '-'])
+
+export function useTidyKeys(line: Line, stretch: Stretch): void {
   useEffect(() => {
     const stepNote = (by: 1 | -1) => {
       const next = stepped(line.notes, note => keyOfNote(note) === useTidy.getState().note, by)
@@ -29,9 +37,9 @@ export function useTidyKeys(line: Line): void {
       seek(next.startFrame)
     }
     const stepMend = (by: 1 | -1) => {
-      const next = stepped(line.mends, mend => keyOfMend(mend) === useTidy.getState().mend, by)
+      const next = stepped(laidOn(line), laid => laid.key === useTidy.getState().mend, by)
       if (!next) return
-      useTidy.setState({ mend: keyOfMend(next) })
+      useTidy.setState({ mend: next.key })
       seek(next.startFrame)
     }
     const moveRung = (by: 1 | -1) => {
@@ -45,6 +53,12 @@ export function useTidyKeys(line: Line): void {
       const next = stepped(line.song.layers, layer => layer.id === line.layer.id, by)
       if (next) useView.setState({ layerId: next.id })
     }
+    const changeLevel = (by: number) => {
+      const gain = gainOfStretch(line.song, line.layer, stretch)
+      const gainDecibels = Math.round(10 * ((gain?.gainDecibels ?? 0) + by)) / 10
+      layGain(line.layer.id, `${stretch.name} by ${gainDecibels} dB`, { stretch, gainDecibels, fadeFrames: gain?.fadeFrames ?? usualFadeOf(stretch) })
+    }
+    const stepReach = () => useTidy.setState({ reach: REACHES[(REACHES.indexOf(stretch.reach) + 1) % REACHES.length]! })
     const ACTIONS: Record<string, () => void> = {
       ArrowRight: () => stepNote(1),
       ArrowLeft: () => stepNote(-1),
@@ -54,10 +68,16 @@ export function useTidyKeys(line: Line): void {
       ',': () => stepMend(-1),
       ']': () => stepLayer(1),
       '[': () => stepLayer(-1),
+      '=': () => changeLevel(LEVEL_STEP_DECIBELS),
+      '+': () => changeLevel(LEVEL_STEP_DECIBELS),
+      '-': () => changeLevel(-LEVEL_STEP_DECIBELS),
+      s: stepReach,
+      e: () => useTidy.setState(({ evenDecibels }) => ({ evenDecibels: evenDecibels === null ? EVEN_DECIBELS : null })),
+      Escape: dropEven,
       a: () => (useView.getState().view.kind === 'as-sung' ? hearTheSong() : void hearAsSung(line.layer.id)),
       x: () => {
-        const mend = line.mends.find(entry => keyOfMend(entry) === useTidy.getState().mend)
-        if (mend) toggleMend(mend, whereOf(mend, line.words))
+        const laid = laidOn(line).find(entry => entry.key === useTidy.getState().mend)
+        if (laid) takeOff(laid, line)
       },
       '0': () => {
         const note = line.notes.find(entry => keyOfNote(entry) === useTidy.getState().note)
@@ -71,11 +91,11 @@ export function useTidyKeys(line: Line): void {
     const onKey = (event: KeyboardEvent) => {
       if (isTyping(event) || event.ctrlKey || event.metaKey || event.altKey) return
       const action = ACTIONS[event.key]
-      if (!action || (event.repeat && !event.key.startsWith('Arrow'))) return
+      if (!action || (event.repeat && !HELD_KEYS.has(event.key))) return
       event.preventDefault()
       action()
     }
     addEventListener('keydown', onKey)
     return () => removeEventListener('keydown', onKey)
-  }, [line])
+  }, [line, stretch])
 }
