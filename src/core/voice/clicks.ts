@@ -60,7 +60,10 @@ function peaksAbove(voice: Mono, cutoffHz: number): Float32Array {
   const peaks = new Float32Array(Math.floor(voice.length / BIN_FRAMES))
   for (let bin = 0; bin < peaks.length; bin++) {
     let peak = 0
-    for (let i = bin * BIN_FRAMES; i < (bin + 1) * BIN_FRAMES; i++) peak = Math.max(peak, Math.abs(highs[i]))
+    for (let i = bin * BIN_FRAMES; i < (bin + 1) * BIN_FRAMES; i++) {
+      const level = Math.abs(highs[i])
+      if (level > peak) peak = level
+    }
     peaks[bin] = peak
   }
   return peaks

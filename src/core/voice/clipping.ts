@@ -19,9 +19,13 @@ const LEAST_OVER = 3
 /** A wave that only reaches its top once in a while is not clipped: the top must be held, and more than once. */
 export function findClipping(voice: Float32Array): Stretch[] {
   let top = 0
-  for (let i = 0; i < voice.length; i++) top = Math.max(top, Math.abs(voice[i]))
+  let over = 0
+  for (let i = 0; i < voice.length; i++) {
+    const level = Math.abs(voice[i])
+    if (level > top) top = level
+    if (level >= FULL_SCALE) over++
+  }
   if (top < LEAST_TOP) return []
-  const over = voice.reduce((count, sample) => count + Number(Math.abs(sample) >= FULL_SCALE), 0)
   // Floating-point sound may go beyond full scale, where no file or converter follows: its tops are lost, though they are not flat here.
   const isOver = over >= LEAST_OVER
   const flat = isOver ? Math.min(FULL_SCALE, top * (1 - FLATNESS)) : top * (1 - FLATNESS)

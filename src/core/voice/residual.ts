@@ -5,7 +5,7 @@
 import type { Mono } from '../audio/frames'
 import { levinson } from '../audio/levinson'
 
-/** One less than a multiple of three, and even. */
+/** One less than a multiple of seven, and a multiple of four. */
 const ORDER = 20
 const WINDOW_SECONDS = 0.025
 const HOP_SECONDS = 0.01
@@ -26,7 +26,8 @@ export function predictionResidual(voice: Mono, sampleRateHz: number, isWanted: 
   const correlation = new Float64Array(ORDER + 1)
   const predictor = new Float64Array(ORDER + 1)
   const scratch = new Float64Array(ORDER + 1)
-  const padded = new Float32Array(voice.length + 2 * size + ORDER)
+  // In doubles: as floats each sample would be converted each time it is read.
+  const padded = new Float64Array(voice.length + 2 * size + ORDER)
   padded.set(voice, (size >> 1) + ORDER)
   const residual = new Float32Array(voice.length)
   for (let centre = 0; centre < voice.length; centre += hop) {
@@ -34,7 +35,7 @@ export function predictionResidual(voice: Mono, sampleRateHz: number, isWanted: 
     // In `padded` the window round this sample begins here.
     const start = centre + ORDER
     for (let i = 0; i < size; i++) block[ORDER + i] = padded[start + i] * window[i]
-    for (let lag = 0; lag <= ORDER; lag += 3) correlateThreeLags(block, lag, correlation)
+    for (let lag = 0; lag <= ORDER; lag += 7) correlateSevenLags(block, lag, correlation)
     levinson(correlation, predictor, scratch, correlation[0] * WHITENING + 1e-9)
     const from = Math.max(0, centre - (hop >> 1))
     const to = Math.min(voice.length, centre + (hop >> 1))
@@ -43,32 +44,41 @@ export function predictionResidual(voice: Mono, sampleRateHz: number, isWanted: 
   return residual
 }
 
-/** Three at a time: the products of different lags do not wait for each other. */
-function correlateThreeLags(block: Float64Array, lag: number, into: Float64Array): void {
-  let s0 = 0
-  let s1 = 0
-  let s2 = 0
+/** Seven at a time: the products of different lags do not wait for each other, and each sample is read for all of them. */
+function correlateSevenLags(block: Float64Array, lag: number, into: Float64Array): void {
+  let [s0, s1, s2, s3, s4, s5, s6] = [0, 0, 0, 0, 0, 0, 0]
   for (let i = ORDER; i < block.length; i++) {
     const here = block[i]
-    s0 += here * block[i - lag]
-    s1 += here * block[i - lag - 1]
-    s2 += here * block[i - lag - 2]
+    const at = i - lag
+    s0 += here * block[at]
+    s1 += here * block[at - 1]
+    s2 += here * block[at - 2]
+    s3 += here * block[at - 3]
+    s4 += here * block[at - 4]
+    s5 += here * block[at - 5]
+    s6 += here * block[at - 6]
   }
   into[lag] = s0
   into[lag + 1] = s1
   into[lag + 2] = s2
+  into[lag + 3] = s3
+  into[lag + 4] = s4
+  into[lag + 5] = s5
+  into[lag + 6] = s6
 }
 
-/** In two sums side by side: one alone waits for each addition before the next. */
-function filter(signal: Float32Array, at: number, taps: Float64Array, into: Float32Array, from: number, to: number): void {
+/** In four sums side by side: one alone waits for each addition before the next. */
+function filter(signal: Float64Array, at: number, taps: Float64Array, into: Float32Array, from: number, to: number): void {
   for (let i = 0; i < to - from; i++) {
     const here = at + i
-    let even = signal[here]
-    let odd = 0
-    for (let k = 1; k < ORDER; k += 2) {
-      odd += taps[k] * signal[here - k]
-      even += taps[k + 1] * signal[here - k - 1]
+    let s0 = signal[here]
+    let [s1, s2, s3] = [0, 0, 0]
+    for (let k = 1; k < ORDER; k += 4) {
+      s0 += taps[k] * signal[here - k]
+      s1 += taps[k + 1] * signal[here - k - 1]
+      s2 += taps[k + 2] * signal[here - k - 2]
+      s3 += taps[k + 3] * signal[here - k - 3]
     }
-    into[from + i] = even + odd
+    into[from + i] = s0 + s1 + s2 + s3
   }
 }
