@@ -109,3 +109,61 @@ test('a lead is tidied and tuned, one mend taken off, one word moved to another 
   await expect.poll(async () => [(await lead(page)).tidy, (await lead(page)).tune]).toEqual([null, null])
   expect(differs(await saveComp(page), before, 0, before.length)).toBe(-1)
 })
+
+test('a word is made louder and moved by keys and numbers, phrases are evened out, and the file has it', async ({ page }) => {
+  await openPrepared(page)
+  const before = await saveComp(page)
+  await expect(page.getByText(/\d notes/)).toBeVisible()
+  const laid = async () => (await storedSong(page)).takes.flatMap(take => take.edits.gains)
+  // The third note's word, six times half a decibel; its fade by its handle.
+  await page.keyboard.press('s')
+  for (let i = 0; i < 3; i++) await page.keyboard.press('ArrowRight')
+  for (let i = 0; i < 6; i++) await page.keyboard.press('=')
+  await expect.poll(async () => (await laid()).map(gain => gain.gainDecibels)).toEqual([3])
+  await page.getByRole('button', { name: /^Fade in/ }).focus()
+  await page.keyboard.press('ArrowLeft')
+  await expect.poll(async () => (await laid())[0]!.fadeFrames).toBe(1_920)
+  const [gain] = await laid()
+  const song = await storedSong(page)
+  const take = song.takes.find(entry => entry.edits.gains.length > 0)!
+  const nudge = currentComp(song.layers[0]!).picks.find(pick => pick.takeId === take.id)!.nudgeFrames
+  const [from, to] = [gain!.startFrame, gain!.endFrame].map(frame => frame + take.originFrame + nudge) as [number, number]
+  const louder = await saveComp(page)
+  expect(decibels(louder, from + 2_400, to - 2_400) - decibels(before, from + 2_400, to - 2_400)).toBeCloseTo(3, 1)
+  expect(differs(louder, before, 0, from - 10)).toBe(-1)
+  expect(differs(louder, before, to + 10, before.length)).toBe(-1)
+
+  // Moved by a typed number: its onset lies there in the file.
+  await page.getByRole('textbox', { name: /later by in ms/ }).fill('-80')
+  await page.keyboard.press('Enter')
+  await expect.poll(async () => (await storedSong(page)).takes.flatMap(entry => entry.edits.times.map(time => time.laterFrames))).toContain(-3_840)
+  await expect(page.getByRole('listitem').filter({ hasText: 'earlier than it was sung' })).toHaveCount(1)
+  await expect(page.getByText(/^Making/)).toHaveCount(0)
+  const moved = await saveComp(page)
+  const best = (a: Float32Array, b: Float32Array, at: number) => {
+    let [lag, most] = [0, -Infinity]
+    for (let by = -6_000; by <= 6_000; by += 24) {
+      let sum = 0
+      for (let i = 0; i < 7_200; i += 3) sum += Math.abs(a[at + i + by]!) * Math.abs(b[at + i]!)
+      if (sum > most) [lag, most] = [by, sum]
+    }
+    return lag
+  }
+  expect(best(moved, louder, from)).toBeLessThan(-1_900)
+  await page.keyboard.press('Control+z')
+  await expect.poll(async () => (await storedSong(page)).takes.flatMap(entry => entry.edits.times)).toEqual([])
+
+  // All phrases: shown first, laid by Enter, as one step.
+  await page.getByRole('button', { name: 'Whole song' }).click()
+  await page.keyboard.press('e')
+  await expect(page.getByText(/phrases go to within 1 dB/)).toBeVisible({ timeout: 60_000 })
+  expect(await laid()).toHaveLength(1)
+  await page.keyboard.press('Enter')
+  await expect.poll(async () => (await laid()).length).toBeGreaterThan(2)
+  expect(await violations(page)).toEqual([])
+  await page.keyboard.press('e')
+  await expect(page.getByText(/are even: within 1 dB/)).toBeVisible({ timeout: 60_000 })
+  await page.keyboard.press('Escape')
+  await page.keyboard.press('Control+z')
+  await expect.poll(async () => (await laid()).length).toBe(1)
+})

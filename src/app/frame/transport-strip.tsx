@@ -79,7 +79,7 @@ function Making() {
   const waiting = usePrints(state => state.waiting)
   if (waiting === 0) return null
   return (
-    <Box role="status" color="ink.soft" fontSize="12px" flex="0 0 96px">
+    <Box role="status" color="ink.soft" fontSize="12px" flex="0 0 auto" minW="96px" whiteSpace="nowrap">
       Making {count(waiting, 'sound')} …
     </Box>
   )

@@ -45,6 +45,7 @@ export function GainLine({
 }) {
   const { startFrame, endFrame, gainDecibels } = gain
   const fade = Math.min(gain.fadeFrames, (endFrame - startFrame) / 2)
+  if (frame.x(endFrame) <= LEFT || frame.x(startFrame) >= frame.right) return null
   const clip = (x: number) => Math.max(LEFT, Math.min(frame.right, x))
   const [y, zero] = [levelY(gainDecibels), levelY(0)]
   const corners = [startFrame, startFrame + fade, endFrame - fade, endFrame].map(at => clip(frame.x(at)))

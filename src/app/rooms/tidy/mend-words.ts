@@ -27,7 +27,7 @@ export function whereOf({ mend, startFrame, endFrame }: MendInSong, words: reado
 /** The words that a stretch is about: "‘lamp’", "‘and’ to ‘quay’". */
 export function whatOf({ startFrame, endFrame }: FrameRange, words: readonly PlacedWord[]): string {
   const sung = words.filter(word => (word.startFrame + word.endFrame) / 2 >= startFrame && (word.startFrame + word.endFrame) / 2 < endFrame)
-  const here = sung.length > 0 ? sung : words.filter(word => word.startFrame < endFrame && word.endFrame > startFrame)
+  const here = sung.length > 0 ? sung : words.filter(word => word.startFrame <= endFrame && word.endFrame > startFrame)
   const [first, last] = [here[0], here.at(-1)]
   if (!first || !last) return 'this stretch'
   return first === last ? `‘${bareWord(first)}’` : `‘${bareWord(first)}’ to ‘${bareWord(last)}’`
