@@ -47,14 +47,13 @@ test('a lead is tidied and tuned, one mend taken off, one word moved to another 
   expect(tidied).toHaveLength(before.length)
 
   const song = await storedSong(page)
-  const { key, colour, tuningCents } = song.beat
   /** What is found in the takes where they are picked, in frames of the song. */
   const found = currentComp(song.layers[0]!).picks.flatMap(pick => {
     const take = song.takes.find(entry => entry.id === pick.takeId)!
     const origin = take.originFrame + pick.nudgeFrames
     const isInside = (from: number, to: number) => from > pick.startFrame + 4_800 && to < pick.endFrame - 4_800
     const breaths = take.heard!.breaths.map(([from, to]) => ({ from: origin + from, to: origin + to }))
-    const notes = notesOfTake(take, { key: key!, colour, tuningCents }).map(({ note }) => ({
+    const notes = notesOfTake(song, song.layers[0]!, take, take.heard!).map(({ note }) => ({
       from: origin + note.heldFromSeconds * 48_000,
       to: origin + note.heldToSeconds * 48_000,
       rung: note.targetCents!,

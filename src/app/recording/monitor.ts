@@ -2,8 +2,12 @@
 import { framesPerBeat } from '../../core/beat/grid'
 import { framesToSeconds } from '../../core/audio/frames'
 import { MONITOR_OFF } from '../../core/monitor/monitor-chain'
-import { useLive } from '../song/live'
+import type { Song } from '../../core/song/schema'
+import { rungsAt } from '../../core/prints/rungs-of'
+import type { LiveTuning } from '../../core/tune/live-tuner'
+import { playheadFrame, useLive } from '../song/live'
 import { useSongStore } from '../song/song-store'
+import { useView } from '../song/view-store'
 import { setBooth, useBoothSettings } from './booth-settings'
 import { useRecorder } from './recorder-store'
 
@@ -31,7 +35,7 @@ export function sendMonitor(): void {
   const { hearMe, decibels, room, echo, compress, tune } = useBoothSettings.getState()
   const { howled, input, inBooth, phase } = useRecorder.getState()
   const open = input.kind === 'microphone' || input.kind === 'singer'
-  const beat = useSongStore.getState().history?.song.beat
+  const song = useSongStore.getState().history?.song
   engine.setMonitor({
     ...MONITOR_OFF,
     on: open && (inBooth || phase === 'rolling') && hearMe === 'app' && headphonesConfirmed() && !howled,
@@ -39,10 +43,37 @@ export function sendMonitor(): void {
     roomDecibels: room,
     echoDecibels: echo,
     // An eighth and a half: a dotted eighth of the beat.
-    echoSeconds: beat ? Math.min(1.9, 0.75 * framesToSeconds(framesPerBeat(beat.grid))) : 0.3,
+    echoSeconds: song ? Math.min(1.9, 0.75 * framesToSeconds(framesPerBeat(song.beat.grid))) : 0.3,
     compress,
-    tune: tune && beat?.key ? { key: beat.key, tuningCents: beat.tuningCents } : null,
+    tune: tune && song ? liveTuning(song) : null,
   })
+}
+
+/** Of a layer that is not tuned. */
+const USUAL = { speedMilliseconds: 45, amount: 1, toleranceCents: 0 }
+
+/** As the layer that is sung is tuned, at this moment of the song; null without a key. */
+function liveTuning(song: Song): LiveTuning | null {
+  const layer = song.layers.find(({ id }) => id === useView.getState().layerId)
+  if (!song.beat.key || !layer) return null
+  const { speedMilliseconds, amount, toleranceCents } = layer.tune ?? USUAL
+  return { rungs: rungsAt(song, layer, playheadFrame()), speedMilliseconds, amount, toleranceCents }
+}
+
+/** Chords and another layer's notes go by: shorter than a note, and longer than what it costs to look. */
+const FOLLOW_MILLISECONDS = 40
+
+/** Keeps what the voice is drawn to in step with the song, while it is heard tuned. @returns ends it. */
+export function followRungs(): () => void {
+  let sent = ''
+  const timer = setInterval(() => {
+    const song = useSongStore.getState().history?.song
+    if (!song || !useBoothSettings.getState().tune) return
+    const now = JSON.stringify(liveTuning(song))
+    if (now !== sent) sendMonitor()
+    sent = now
+  }, FOLLOW_MILLISECONDS)
+  return () => clearInterval(timer)
 }
 
 const ME_STEP_DECIBELS = 1.5

@@ -1,31 +1,15 @@
 /** Which layer a room works on. */
-import { NativeSelect, type NativeSelectRootProps } from '@chakra-ui/react'
+import type { NativeSelectRootProps } from '@chakra-ui/react'
 import type { LayerId } from '../../core/song/schema'
 import { useView } from '../song/view-store'
+import { PillSelect } from './pill-select'
 
-interface LayerSelectProps extends NativeSelectRootProps {
+interface LayerSelectProps extends Omit<NativeSelectRootProps, 'onChange'> {
   layerId: LayerId
   layers: readonly { id: string; name: string }[]
 }
 
 export function LayerSelect({ layerId, layers, ...root }: LayerSelectProps) {
-  return (
-    <NativeSelect.Root width="138px" flexShrink={0} {...root}>
-      <NativeSelect.Field
-        aria-label="Layer"
-        bg="card"
-        borderColor="seamline"
-        borderRadius="full"
-        value={layerId}
-        onChange={event => useView.setState({ layerId: event.target.value as LayerId })}
-      >
-        {layers.map(({ id, name }) => (
-          <option key={id} value={id}>
-            {name}
-          </option>
-        ))}
-      </NativeSelect.Field>
-      <NativeSelect.Indicator />
-    </NativeSelect.Root>
-  )
+  const options = layers.map(({ id, name }) => ({ value: id, label: name }))
+  return <PillSelect label="Layer" width="138px" value={layerId} options={options} onChoose={id => useView.setState({ layerId: id as LayerId })} {...root} />
 }

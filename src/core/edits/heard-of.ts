@@ -45,8 +45,12 @@ export function heardOf(analysis: VoiceAnalysis, { originFrame, startFrame, endF
   }
 }
 
-/** Takes that a tidied or tuned layer plays, and of which nothing is kept yet. */
+/** Takes of which nothing is kept yet, and that a tidied or tuned layer plays, or one whose notes another is tuned to. */
 export function unheardTakes({ layers, takes }: Pick<Song, 'layers' | 'takes'>): Take[] {
-  const played = new Set(layers.filter(({ tidy, tune }) => tidy || tune).flatMap(layer => currentComp(layer).picks.map(pick => pick.takeId)))
+  const guides = layers
+    .flatMap(({ tune }) => (tune ? [tune.to, ...tune.lines.map(line => line.to)] : []))
+    .flatMap(to => (to.kind === 'layer' ? [to.layerId] : []))
+  const asked = layers.filter(({ id, tidy, tune }) => tidy || tune || guides.includes(id))
+  const played = new Set(asked.flatMap(layer => currentComp(layer).picks.map(pick => pick.takeId)))
   return takes.filter(take => take.heard === null && played.has(take.id))
 }

@@ -1,9 +1,9 @@
 /** Commands on how layers are tidied and tuned, and on single mends. */
 import { produce } from 'immer'
 import type { MendKind } from '../song/edit-schema'
-import type { LayerId, Song, TakeId } from '../song/schema'
+import type { LayerId, LineId, Song, TakeId } from '../song/schema'
 import { requireLayer } from '../song/select'
-import { TIDY_RANGE_DECIBELS, TUNE_RANGES, type TidyPolicy, type TuneSettings } from '../song/tidy-schema'
+import { TIDY_RANGE_DECIBELS, TUNE_RANGES, type LayerTune, type TidyPolicy, type TuneSettings, type TuneTo } from '../song/tidy-schema'
 import { changeEdits, within, type EditCheck } from './commands'
 
 /** Whether what is laid over all of a layer may change: a locked comp sounds as it does. */
@@ -29,10 +29,18 @@ export function setTidy(song: Song, { layerIds, tidy }: { layerIds: readonly Lay
 }
 
 /** Command: layers are tuned so, or left as they were sung. @throws RangeError if `checkPolicy` says no. */
-export function setTune(song: Song, { layerIds, tune }: { layerIds: readonly LayerId[]; tune: TuneSettings | null }): Song {
+export function setTune(song: Song, { layerIds, tune }: { layerIds: readonly LayerId[]; tune: LayerTune | null }): Song {
   const laid = tune && { ...tune }
   for (const key of Object.keys(TUNE_RANGES) as (keyof TuneSettings)[]) if (laid) laid[key] = within(laid[key], TUNE_RANGES[key])
   return changeLayers(song, layerIds, layer => (layer.tune = laid))
+}
+
+/** Command: what one line's notes are drawn to; null: to what all of the layer's are. The same song comes back for a layer that is not tuned. */
+export function setTuneOfLine(song: Song, { layerId, lineId, to }: { layerId: LayerId; lineId: LineId; to: TuneTo | null }): Song {
+  const { tune } = requireLayer(song, layerId)
+  if (!tune) return song
+  const others = tune.lines.filter(line => line.lineId !== lineId)
+  return setTune(song, { layerIds: [layerId], tune: { ...tune, lines: to ? [...others, { lineId, to }] : others } })
 }
 
 /**

@@ -1,12 +1,11 @@
 /** What the singer hears of themself: level, light compression, an echo in time and a room, in the headphones only. */
 import { BLOCK_FRAMES, SAMPLE_RATE_HZ } from '../audio/frames'
 import { decibelsToGain } from '../audio/decibels'
-import type { Key } from '../beat/key-names'
 import { StereoCompressor } from '../effects/compressor'
 import { DelayLine } from '../effects/delay-line'
 import { Glide } from '../effects/glide'
 import { Plate } from '../effects/reverb'
-import { LiveTuner } from '../tune/live-tuner'
+import { LiveTuner, type LiveTuning } from '../tune/live-tuner'
 import { FeedbackGuard } from './feedback-guard'
 
 export interface MonitorSettings {
@@ -20,8 +19,8 @@ export interface MonitorSettings {
   /** Time of one echo, up to 2 s. */
   echoSeconds: number
   compress: boolean
-  /** The key the voice is drawn to, and where the beat is tuned; null: as sung. */
-  tune: { key: Key; tuningCents: number } | null
+  /** What the voice is drawn to at this moment; null: as sung. */
+  tune: LiveTuning | null
 }
 
 export const MONITOR_OFF: MonitorSettings = { on: false, gainDecibels: -6, roomDecibels: -18, echoDecibels: -60, echoSeconds: 0.3, compress: true, tune: null }
@@ -60,7 +59,7 @@ export class MonitorChain {
       this.echo.reset()
       this.compressor.reset()
     }
-    if (settings.tune) this.tuner.set(settings.tune.key, settings.tune.tuningCents)
+    if (settings.tune) this.tuner.set(settings.tune)
     if (settings.tune && !this.settings.tune) this.tuner.reset()
     this.settings = settings
     this.gain.set(settings.on ? decibelsToGain(settings.gainDecibels) : 0)

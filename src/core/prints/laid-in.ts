@@ -27,13 +27,11 @@ export interface NoteInSong extends FrameRange {
 
 /** @param heardOf What was found in a take; of one that was not listened to, null. */
 export function notesIn(song: Song, layer: Layer, range: FrameRange, heardOf: (takeId: TakeId) => Heard | null): NoteInSong[] {
-  const { key, colour, tuningCents } = song.beat
-  const scale = key && { key, colour, tuningCents }
   return playedIn(song, layer, range).flatMap(({ take, originFrame, startFrame, endFrame, asSung }) => {
     const heard = take.heard ?? heardOf(take.id)
     if (!heard) return []
     const settings = asSung || take.bounceOf?.tune ? null : layer.tune
-    return notesOfTake({ ...take, heard }, scale)
+    return notesOfTake(song, layer, take, heard)
       .map(({ note, own: changed, rungCents }): NoteInSong => {
         const own = asSung ? null : changed
         const left = whyLeft(note, own, settings)

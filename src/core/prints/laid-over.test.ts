@@ -19,7 +19,7 @@ import type { AssetId, Song, TakeId } from '../song/schema'
 import { currentComp, requireLayer, requireTake } from '../song/select'
 import { layerOf, lineRange, makeId, smallSong, withTakes } from '../song/song.test-kit'
 import { noteHeard } from '../song/takes'
-import { TUNE_STEPS } from '../tune/tune-settings'
+import { layerTune, TUNE_STEPS } from '../tune/tune-settings'
 import { analyseVoice, joinAnalyses } from '../voice/analyse-voice'
 import { centsOf } from '../voice/notes'
 import { trackPitch } from '../voice/pitch'
@@ -55,7 +55,7 @@ beforeAll(() => {
   heard = noteHeard(picked, { heard: new Map([[takeId, heardOf(analyseVoice(voice), picked.takes[0])]]) })
 })
 const tidied = () => setTidy(heard, { layerIds: [lead], tidy: USUAL_TIDY.lead })
-const tuned = (step: keyof typeof TUNE_STEPS = 'firmly') => setTune(heard, { layerIds: [lead], tune: TUNE_STEPS[step] })
+const tuned = (step: keyof typeof TUNE_STEPS = 'firmly') => setTune(heard, { layerIds: [lead], tune: layerTune(TUNE_STEPS[step]) })
 const takeOf = (song: Song) => requireTake(song, takeId)
 const mendsIn = (song: Song) => mendsOf(takeOf(song), requireLayer(song, lead))
 
@@ -107,8 +107,8 @@ describe('a tidied layer', () => {
     const asSung = setAsSung(song, { layerId: lead, pickId: currentComp(requireLayer(song, lead)).picks[0].id, asSung: true })
     expect(planPrints(asSung)).toEqual([])
     expect(await play(asSung)).toEqual(await play(heard))
-    expect(laidOver(picked, { tidy: USUAL_TIDY.lead, tune: TUNE_STEPS.hard }, takeOf(picked))).toEqual(
-      laidOver(picked, { tidy: null, tune: null }, takeOf(picked)),
+    expect(laidOver(picked, { ...requireLayer(picked, lead), tidy: USUAL_TIDY.lead, tune: layerTune(TUNE_STEPS.hard) }, takeOf(picked))).toEqual(
+      laidOver(picked, { ...requireLayer(picked, lead), tidy: null, tune: null }, takeOf(picked)),
     )
   }, 60_000)
   test('has its own way with a take that another layer plays too', () => {
@@ -145,7 +145,7 @@ describe('a tuned layer', () => {
   })
   test('is not printed where a note is nearer than the tolerance', () => {
     expect(planPrints(tuned())).toHaveLength(1)
-    expect(planPrints(setTune(tuned(), { layerIds: [lead], tune: { ...TUNE_STEPS.firmly, toleranceCents: 50 } }))).toEqual([])
+    expect(planPrints(setTune(tuned(), { layerIds: [lead], tune: layerTune({ ...TUNE_STEPS.firmly, toleranceCents: 50 }) }))).toEqual([])
   })
 })
 
@@ -159,7 +159,7 @@ describe('what a room shows of a line', () => {
     expect(Math.abs(shown(heard).drawnToCents - 6_034)).toBeLessThan(2)
     expect(shown(heard).startFrame).toBeGreaterThan(line.startFrame + 22_000)
     expect(shown(tuned())).toMatchObject({ drawnToCents: 6_000, left: null })
-    expect(shown(setTune(heard, { layerIds: [lead], tune: { ...TUNE_STEPS.firmly, toleranceCents: 50 } }))).toMatchObject({ left: 'near' })
+    expect(shown(setTune(heard, { layerIds: [lead], tune: layerTune({ ...TUNE_STEPS.firmly, toleranceCents: 50 }) }))).toMatchObject({ left: 'near' })
     expect(shown(setNoteEdit(tuned(), { takeId, edit: note }))).toMatchObject({ left: 'as-sung' })
     // An octave, and no further.
     expect(Math.abs(shown(setNoteEdit(tuned(), { takeId, edit: { ...note, rungCents: 12_000 } })).drawnToCents - 7_234)).toBeLessThan(2)

@@ -5,7 +5,9 @@ import { SHIFT_RANGE_CENTS, type GainEdit, type NoteEdit, type TimeEdit } from '
 import type { Layer, Song, Take } from '../song/schema'
 import { hasEdits } from '../song/takes'
 import type { Heard, TuneSettings } from '../song/tidy-schema'
-import { toScale, type Scale, type TargetedNote } from '../tune/targets'
+import type { TargetedNote } from '../tune/targets'
+import { settingsOf } from '../tune/tune-settings'
+import { rungsDependOn, rungsOf } from './rungs-of'
 
 export interface Tuning {
   settings: TuneSettings
@@ -31,9 +33,10 @@ const known = new WeakMap<Take, { by: readonly unknown[]; laid: LaidOver }[]>()
 const MOST_WAYS = 4
 
 /** What a take's sound goes through in one layer. */
-export function laidOver({ beat: { key, colour, tuningCents } }: Pick<Song, 'beat'>, { tidy, tune }: Pick<Layer, 'tidy' | 'tune'>, take: Take): LaidOver {
+export function laidOver(song: Song, layer: Layer, take: Take): LaidOver {
+  const { tidy, tune } = layer
   if (!tidy && !tune && !hasEdits(take)) return NOTHING
-  const by = [tidy, tune, ...(tune ? [key, colour, tuningCents] : [])]
+  const by = [tidy, tune, ...(tune ? rungsDependOn(song, tune) : [])]
   const ways = known.get(take) ?? []
   const before = ways.find(way => way.by.length === by.length && way.by.every((value, i) => value === by[i]))
   if (before) return before.laid
@@ -43,7 +46,7 @@ export function laidOver({ beat: { key, colour, tuningCents } }: Pick<Song, 'bea
     times: take.edits.times,
     gains: [...take.edits.gains, ...gainsOf(mends)],
     redrawn: mends.filter(mend => !isGain(mend)),
-    tuning: tuningOf(take, { tune }, key && { key, colour, tuningCents }),
+    tuning: tuningOf(song, layer, take),
   }
   known.set(take, [...ways.slice(1 - MOST_WAYS), { by, laid }])
   return laid
@@ -83,52 +86,23 @@ function findingsOf(heard: Heard): Findings {
 }
 
 /** The notes of a take and where they are drawn to; null where the layer is not tuned, or nothing says to what. */
-export function tuningOf(take: Take, { tune }: Pick<Layer, 'tune'>, scale: Scale | null): Tuning | null {
-  const settings = policyFor(take.bounceOf?.tune, tune)
-  if (!settings || !take.heard || !scale) return null
-  return { settings, notes: notesOfTake(take, scale).map(({ note }) => note) }
+function tuningOf(song: Song, layer: Layer, take: Take): Tuning | null {
+  const tune = policyFor(take.bounceOf?.tune, layer.tune)
+  if (!tune || !take.heard || !song.beat.key) return null
+  return { settings: settingsOf(tune), notes: notesOfTake(song, layer, take, take.heard).map(({ note }) => note) }
 }
 
 /** Each note that was found in a take, where it would be drawn to, and what the singer decided for it. */
-export function notesOfTake(
-  { heard, edits }: Pick<Take, 'heard' | 'edits'>,
-  scale: Scale | null,
-): { note: TargetedNote; own: NoteEdit | null; rungCents: number | null }[] {
-  if (!heard) return []
-  return rungsOf(heard, scale).map(({ targetCents: rungCents, ...note }) => {
+export function notesOfTake(song: Song, layer: Layer, take: Take, heard: Heard): { note: TargetedNote; own: NoteEdit | null; rungCents: number | null }[] {
+  return rungsOf(song, layer, take, heard).map(({ targetCents: rungCents, ...note }) => {
     const middle = ((note.startSeconds + note.endSeconds) / 2) * SAMPLE_RATE_HZ
-    const own = edits.notes.find(({ startFrame, endFrame }) => startFrame <= middle && endFrame > middle) ?? null
-    // A note moved by hand goes to its own rung, or is left to its shift; all others to that of the key.
+    const own = take.edits.notes.find(({ startFrame, endFrame }) => startFrame <= middle && endFrame > middle) ?? null
+    // A note moved by hand goes to its own rung, or is left to its shift; all others to what the layer is tuned to.
     return { note: { ...note, targetCents: own ? withinReach(own.rungCents, note.cents) : rungCents }, own, rungCents }
   })
-}
-
-/** What was found never changes, and every edit of its take asks for the rungs again. */
-const knownRungs = new WeakMap<Heard, { by: readonly unknown[]; notes: TargetedNote[] }>()
-
-function rungsOf(heard: Heard, scale: Scale | null): TargetedNote[] {
-  const by = [scale?.key, scale?.colour, scale?.tuningCents]
-  const before = knownRungs.get(heard)
-  if (before?.by.every((value, i) => value === by[i])) return before.notes
-  const sung = heard.notes.map(noteOf)
-  const notes = scale ? toScale(sung, scale) : sung.map(note => ({ ...note, targetCents: null }))
-  knownRungs.set(heard, { by, notes })
-  return notes
 }
 
 /** No voice is led further than an octave. */
 function withinReach(rungCents: number | null, cents: number): number | null {
   return rungCents === null ? null : Math.max(cents + SHIFT_RANGE_CENTS.min, Math.min(cents + SHIFT_RANGE_CENTS.max, rungCents))
-}
-
-function noteOf([start, end, heldFrom, heldTo, cents, vibratoCents, vibratoHz]: Heard['notes'][number]) {
-  return {
-    startSeconds: start / SAMPLE_RATE_HZ,
-    endSeconds: end / SAMPLE_RATE_HZ,
-    heldFromSeconds: heldFrom / SAMPLE_RATE_HZ,
-    heldToSeconds: heldTo / SAMPLE_RATE_HZ,
-    cents,
-    vibratoCents,
-    vibratoHz,
-  }
 }

@@ -5,7 +5,8 @@ import { addBounce } from '../comp/bounces'
 import { letGo, markSingAgain, putAside } from '../comp/put-aside'
 import { joinPicks, moveSeam, nudgePick, setPickGain, setSeam, splitPick } from '../comp/seams'
 import { removeEdits, setAsSung, setGainEdit, setNoteEdit, setTimeEdit } from '../edits/commands'
-import { setMend, setTidy, setTune } from '../edits/policies'
+import type { TuneTo } from './tidy-schema'
+import { setMend, setTidy, setTune, setTuneOfLine } from '../edits/policies'
 import { MEND_KINDS, type EditId } from './edit-schema'
 import { parseLyrics } from './lyrics'
 import { addLayer, describeLayer, layTemplate, moveLayer, removeLayer } from '../layers/template'
@@ -189,6 +190,12 @@ export const COMMANDS: Record<string, Command> = {
         { breathDecibels: d.number(), essDecibels: d.number(), popDecibels: d.number(), restDecibels: d.number(), mendsClicks: d.of([true, false]) },
       ]),
     }),
+  setTuneOfLine: (s, d) =>
+    setTuneOfLine(s, {
+      layerId: layerId(s, d),
+      lineId: d.of([...s.sections.flatMap(section => section.lines.map(line => line.id)), 'gone' as LineId]),
+      to: d.of<TuneTo | null>([null, { kind: 'chord' }, { kind: 'layer', layerId: layerId(s, d) }]),
+    }),
   setTune: (s, d) =>
     setTune(s, {
       layerIds: [layerId(s, d), layerId(s, d)],
@@ -201,6 +208,8 @@ export const COMMANDS: Record<string, Command> = {
           vibratoKept: d.number(),
           glidesKept: d.number(),
           throatSemitones: d.number(),
+          to: d.of<TuneTo>([{ kind: 'key' }, { kind: 'chord' }, { kind: 'layer', layerId: layerId(s, d) }]),
+          lines: [],
         },
       ]),
     }),

@@ -97,6 +97,22 @@ describe('opening a stored document', () => {
     expect(opened.song.takes[0].bounceOf).toMatchObject({ tidy: null, tune: null, edits: [{ edits: { notes: [{ rungCents: null }], mends: [] } }] })
     expect(opened.song.takes.every(({ heard }) => heard === null)).toBe(true)
   })
+  test('of version 7, what was tuned is tuned to the key, in bounces too', () => {
+    const numbers = { speedMilliseconds: 40, amount: 1, toleranceCents: 4, vibratoKept: 0.8, glidesKept: 0.6, throatSemitones: 0 }
+    const bounceOf = { compId: picked.layers[0].comps[0].id, picks: [], edits: [], tidy: null, tune: numbers }
+    const seventh = {
+      ...picked,
+      version: 7,
+      layers: picked.layers.map((layer, i) => ({ ...layer, tune: i === 0 ? numbers : null })),
+      takes: picked.takes.map((take, i) => ({ ...take, bounceOf: i === 0 ? bounceOf : null })),
+    }
+    const opened = openSong(JSON.parse(JSON.stringify(seventh)))
+    if (opened.kind !== 'current') throw new Error(JSON.stringify(opened))
+    const toKey = { ...numbers, to: { kind: 'key' }, lines: [] }
+    expect(opened.mends).toEqual([])
+    expect(opened.song.layers.map(({ tune }) => tune)).toEqual(picked.layers.map((_, i) => (i === 0 ? toKey : null)))
+    expect(opened.song.takes[0].bounceOf?.tune).toEqual(toKey)
+  })
   test('a newer version is shown but marked', () => {
     expect(openSong({ ...song, version: SONG_VERSION + 1 })).toMatchObject({ kind: 'newer', version: SONG_VERSION + 1 })
   })

@@ -96,6 +96,19 @@ const MIGRATIONS: Record<number, (document: Record<string, unknown>) => Record<s
     layers: listOf(document.layers).map(layer => ({ ...layer, tidy: null, tune: null })),
     takes: listOf(document.takes).map(take => ({ ...take, edits: withRungs(take.edits), heard: null, bounceOf: tidiedBounce(take.bounceOf) })),
   }),
+  // Version 7 tuned to the key only.
+  7: document => ({
+    ...document,
+    version: 8,
+    layers: listOf(document.layers).map(layer => ({ ...layer, tune: tunedToKey(layer.tune) })),
+    takes: listOf(document.takes).map(take =>
+      take.bounceOf ? { ...take, bounceOf: { ...fieldsOf(take.bounceOf), tune: tunedToKey(fieldsOf(take.bounceOf).tune) } } : take,
+    ),
+  }),
+}
+
+function tunedToKey(tune: unknown): unknown {
+  return tune ? { ...fieldsOf(tune), to: { kind: 'key' }, lines: [] } : tune
 }
 
 function asSungOrNot(picks: unknown): Record<string, unknown>[] {

@@ -1,6 +1,6 @@
 /** How a layer is tidied and tuned, and what was found in a take that this is laid over. */
 import { z } from 'zod'
-import { MAX_FRAME } from './fields'
+import { id, MAX_FRAME } from './fields'
 
 /** 0 leaves it, -60 takes it out. */
 export const TIDY_RANGE_DECIBELS = { min: -60, max: 0 } as const
@@ -42,9 +42,28 @@ const TuneSettingsSchema = z.strictObject({
 })
 export type TuneSettings = z.infer<typeof TuneSettingsSchema>
 
+/**
+ * What notes are drawn to: the rungs of the key; the notes of the chord that sounds; the notes that another layer sings, in whatever octave.
+ * Where the other says nothing, the key does. The layer named may be gone.
+ */
+const TuneToSchema = z.discriminatedUnion('kind', [
+  z.strictObject({ kind: z.literal('key') }),
+  z.strictObject({ kind: z.literal('chord') }),
+  z.strictObject({ kind: z.literal('layer'), layerId: id.brand<'LayerId'>() }),
+])
+export type TuneTo = z.infer<typeof TuneToSchema>
+
+const MOST_LINES = 2_000
+const LayerTuneSettingsSchema = TuneSettingsSchema.extend({
+  to: TuneToSchema,
+  /** Lines that are otherwise; they may be gone. */
+  lines: z.array(z.strictObject({ lineId: id.brand<'LineId'>(), to: TuneToSchema })).max(MOST_LINES),
+})
+export type LayerTune = z.infer<typeof LayerTuneSettingsSchema>
+
 /** Null: as sung. */
 export const LayerTidySchema = TidyPolicySchema.nullable()
-export const LayerTuneSchema = TuneSettingsSchema.nullable()
+export const LayerTuneSchema = LayerTuneSettingsSchema.nullable()
 
 const assetFrame = z
   .number()

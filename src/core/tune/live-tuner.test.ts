@@ -5,7 +5,7 @@ import { trackPitch } from '../voice/pitch'
 import { LiveTuner, MOST_TUNER_DELAY_FRAMES } from './live-tuner'
 
 const RATE = 48_000
-const A_MINOR = { tonic: 'A', mode: 'minor' } as const
+const A_MINOR = [0, 200, 400, 500, 700, 900, 1_100]
 
 /** A buzz of ten harmonics. */
 function buzz(hzAt: (seconds: number) => number, seconds = 2): Mono {
@@ -18,9 +18,9 @@ function buzz(hzAt: (seconds: number) => number, seconds = 2): Mono {
   })
 }
 
-function tuned(voice: Mono, tuningCents = 0): Mono {
+function tuned(voice: Mono, tuningCents = 0, { amount = 1, toleranceCents = 0, rungs = A_MINOR } = {}): Mono {
   const tuner = new LiveTuner()
-  tuner.set(A_MINOR, tuningCents)
+  tuner.set({ rungs: rungs.map(cents => cents + tuningCents), speedMilliseconds: 45, amount, toleranceCents })
   const output = voice.slice()
   for (let at = 0; at + 128 <= output.length; at += 128) tuner.process(output.subarray(at, at + 128))
   return output
@@ -61,6 +61,13 @@ describe('hearing oneself in tune', () => {
         ),
       ),
     ).toBeLessThan(4)
+  })
+  test('by a share of the way, not at all within the tolerance, and to the only rung there is, as the layer is tuned', () => {
+    const flat = buzz(() => 220 * 2 ** (-40 / 1_200))
+    expect(Math.abs(centsOff(tuned(flat, 0, { amount: 0.5 }), 220) + 20)).toBeLessThan(3)
+    expect(Math.abs(centsOff(tuned(flat, 0, { toleranceCents: 45 }), 220) + 40)).toBeLessThan(2)
+    expect(Math.abs(centsOff(tuned(flat, 0, { rungs: [800] }), 207.65))).toBeLessThan(4)
+    expect(Math.abs(centsOff(tuned(flat, 0, { rungs: [] }), 220) + 40)).toBeLessThan(2)
   })
   test('splices do not click: no step is larger than those of the voice itself', () => {
     const voice = buzz(t => 220 * 2 ** ((-40 + 25 * Math.sin(2 * Math.PI * 5 * t)) / 1_200))

@@ -1,19 +1,27 @@
-/** A voice drawn to the notes of a key as it comes in, for the headphones only: the take stays as sung. */
+/** A voice drawn to its rungs as it comes in, for the headphones only: the take stays as sung. */
 import { SAMPLE_RATE_HZ } from '../audio/frames'
-import { scaleSemitones, TONICS, type Key } from '../beat/key-names'
+import type { TuneSettings } from '../song/tidy-schema'
 import { LivePitch } from './live-pitch'
 
 /** The shortest way through, and what splices need. */
 const LEAST_DELAY_FRAMES = 160
 const SPLICE_FRAMES = 128
 const RING_FRAMES = 8_192
-/** How fast the voice is drawn to its note, and let go where it has none. */
-const DRAW_SECONDS = 0.045
+/** The voice is never drawn to its note, nor let go where it has none, faster than this. */
+const LEAST_DRAW_SECONDS = 0.005
 /** A note is only left for another once the voice is this much nearer to that. */
 const HOLD_CENTS = 18
 const MOST_CENTS = 180
+/** C4 against 440 Hz. */
+const C_CENTS = -900
 
 /** The longest the voice is held back: a period of the lowest pitch beyond the shortest way. */
+/** What a layer's tuning asks of the live one. */
+export interface LiveTuning extends Pick<TuneSettings, 'speedMilliseconds' | 'amount' | 'toleranceCents'> {
+  /** Cents above C (261.63 Hz) of every rung in an octave, 0 to 1200; none: as sung. */
+  rungs: readonly number[]
+}
+
 export const MOST_TUNER_DELAY_FRAMES = LEAST_DELAY_FRAMES + Math.ceil(SAMPLE_RATE_HZ / 75)
 
 /**
@@ -31,13 +39,10 @@ export class LiveTuner {
   private spliceLeft = 0
   private cents = 0
   private target: number | null = null
-  private scale: readonly number[] = scaleSemitones('minor')
-  private tonicCents = 0
+  private tuning: LiveTuning = { rungs: [], speedMilliseconds: 0, amount: 0, toleranceCents: 0 }
 
-  /** @param tuningCents Of the beat against 440 Hz. */
-  set(key: Key, tuningCents: number): void {
-    this.scale = scaleSemitones(key.mode)
-    this.tonicCents = 100 * (TONICS.indexOf(key.tonic) - 9) + tuningCents
+  set(tuning: LiveTuning): void {
+    this.tuning = tuning
   }
 
   reset(): void {
@@ -54,7 +59,8 @@ export class LiveTuner {
     const { hz } = this.pitch
     const wanted = hz > 0 ? this.centsToNote(1_200 * Math.log2(hz / 440)) : 0
     if (hz === 0) this.target = null
-    const ease = Math.exp(-block.length / (DRAW_SECONDS * SAMPLE_RATE_HZ))
+    const drawSeconds = Math.max(LEAST_DRAW_SECONDS, this.tuning.speedMilliseconds / 1_000)
+    const ease = Math.exp(-block.length / (drawSeconds * SAMPLE_RATE_HZ))
     this.cents = wanted + ease * (this.cents - wanted)
     const rate = 2 ** (this.cents / 1_200)
     const period = hz > 0 ? SAMPLE_RATE_HZ / hz : 0
@@ -105,12 +111,13 @@ export class LiveTuner {
 
   /** From a pitch to the note it is drawn to; 0 beyond reach. */
   private centsToNote(cents: number): number {
-    const above = cents - this.tonicCents
+    const { rungs, amount, toleranceCents } = this.tuning
+    const above = cents - C_CENTS
     const octave = Math.floor(above / 1_200)
     let best = Infinity
     for (const o of [octave - 1, octave, octave + 1]) {
-      for (const semitone of this.scale) {
-        const note = 1_200 * o + 100 * semitone
+      for (const rung of rungs) {
+        const note = 1_200 * o + rung
         // The note that is held is given up late, so that vibrato at its edge does not flutter.
         const distance = Math.abs(note - above) - (note === this.target ? HOLD_CENTS : 0)
         if (distance < Math.abs(best - above) - (best === this.target ? HOLD_CENTS : 0)) best = note
@@ -118,6 +125,6 @@ export class LiveTuner {
     }
     this.target = best
     const bend = best - above
-    return Math.abs(bend) > MOST_CENTS ? 0 : bend
+    return Math.abs(bend) > MOST_CENTS || Math.abs(bend) <= toleranceCents ? 0 : amount * bend
   }
 }

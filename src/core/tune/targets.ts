@@ -46,6 +46,51 @@ export function toScale(notes: readonly SungNote[], scale: Scale): TargetedNote[
   })
 }
 
+/** A note further than this from every note of the chord goes through it, and stays on the rung of the key. */
+const MOST_FROM_CHORD_CENTS = 150
+
+/**
+ * The nearest note of a chord; null where none is near.
+ * @param keyRung Where the note is meant in the key: what is not clearly a note of the chord is taken from there, as a line may be flat as a whole.
+ * @param tones Semitones from C.
+ */
+export function chordRung(cents: number, keyRung: number, tones: readonly number[], tuningCents: number): number | null {
+  const nearest = nearestTone(cents, tones, tuningCents)
+  return nearest !== null && Math.abs(nearest - cents) <= SURE_CENTS ? nearest : nearestTone(keyRung, tones, tuningCents)
+}
+
+function nearestTone(cents: number, tones: readonly number[], tuningCents: number): number | null {
+  let best: number | null = null
+  for (const tone of tones) {
+    const origin = 100 * tone + tuningCents
+    const rung = origin + 1_200 * Math.round((cents - origin) / 1_200)
+    if (Math.abs(rung - cents) <= MOST_FROM_CHORD_CENTS && (best === null || Math.abs(rung - cents) < Math.abs(best - cents))) best = rung
+  }
+  return best
+}
+
+/** A note of another voice, where it is meant. */
+export interface GuideNote {
+  startFrame: number
+  endFrame: number
+  cents: number
+}
+
+/** So much of a note at least sounds together with the guide's. */
+const LEAST_TOGETHER_SHARE = 0.3
+/** What is further off than this is another part: a third above is not drawn down to the lead. */
+const MOST_FROM_GUIDE_CENTS = 250
+
+/** The note of the guide that sounds longest together with a note, in the octave next to it; null where there is none, or another part is sung. */
+export function guideRung({ startFrame, endFrame, cents }: GuideNote, guide: readonly GuideNote[]): number | null {
+  const together = (note: GuideNote) => Math.min(endFrame, note.endFrame) - Math.max(startFrame, note.startFrame)
+  let best: GuideNote | null = null
+  for (const note of guide) if (together(note) >= LEAST_TOGETHER_SHARE * (endFrame - startFrame) && (!best || together(note) > together(best))) best = note
+  if (!best) return null
+  const rung = best.cents + 1_200 * Math.round((cents - best.cents) / 1_200)
+  return Math.abs(rung - cents) <= MOST_FROM_GUIDE_CENTS ? rung : null
+}
+
 /** So near to a rung, a note is meant there. */
 const SURE_CENTS = 20
 /** Notes without a longer rest between them are one line, up to so many seconds of them. */

@@ -1,6 +1,6 @@
 /** How far a voice is tuned, in four words from barely to hard. */
 import type { Role } from '../song/schema'
-import { TUNE_RANGES, type TuneSettings } from '../song/tidy-schema'
+import { TUNE_RANGES, type LayerTune, type TuneSettings } from '../song/tidy-schema'
 
 export const TUNE_STEPS = {
   barely: { speedMilliseconds: 200, amount: 0.6, toleranceCents: 20, vibratoKept: 1, glidesKept: 1, throatSemitones: 0 },
@@ -16,6 +16,16 @@ export function stepOf(settings: TuneSettings): TuneStep | null {
   const alike = (step: TuneStep) =>
     (Object.keys(TUNE_RANGES) as (keyof TuneSettings)[]).every(key => key === 'throatSemitones' || TUNE_STEPS[step][key] === settings[key])
   return steps.find(alike) ?? null
+}
+
+/** A layer tuned with these numbers, to what it was tuned to before; to the key, if it was not. */
+export function layerTune(settings: TuneSettings, before: LayerTune | null = null): LayerTune {
+  return { ...settings, to: before?.to ?? { kind: 'key' }, lines: before?.lines ?? [] }
+}
+
+/** The numbers alone. */
+export function settingsOf({ to: _, lines: __, ...settings }: LayerTune): TuneSettings {
+  return settings
 }
 
 /** With what a role begins: stacks and ad-libs harder than the lead, which they are to fit. */

@@ -1,6 +1,7 @@
 /** What is heard while singing, how loud, and how the singer hears themself. */
 import { Box, Flex, Grid, Text } from '@chakra-ui/react'
 import { SAMPLE_RATE_HZ } from '../../../core/audio/frames'
+import type { LayerId, Song } from '../../../core/song/schema'
 import { MOST_TUNER_DELAY_FRAMES } from '../../../core/tune/live-tuner'
 import { formatKey } from '../../shared/format'
 import { Card, CardTitle, KeyCap, Notice, Pill } from '../../shared/parts'
@@ -93,6 +94,8 @@ const WAYS: { hearMe: BoothSettings['hearMe']; name: string; means: string }[] =
 function Me() {
   const { hearMe, decibels, room, echo, compress, tune } = useBoothSettings()
   const key = useSong(song => song.beat.key)
+  const layerId = useView(state => state.layerId)
+  const toWhat = useSong(song => toWhatOf(song, layerId))
   const howled = useRecorder(state => state.howled)
   const confirmed = headphonesConfirmed()
   const means = WAYS.find(way => way.hearMe === hearMe)!.means
@@ -167,7 +170,7 @@ function Me() {
               Even out
             </Pill>
             <Pill chosen={tune} disabled={!key} onClick={() => setBooth({ tune: !tune })} title="In the headphones only; the take stays as sung">
-              {key ? `In tune with ${formatKey(key)}` : 'In tune: the key is not known'}
+              {key ? `In tune with ${toWhat ?? formatKey(key)}` : 'In tune: the key is not known'}
             </Pill>
           </Flex>
           <Delay />
@@ -175,6 +178,14 @@ function Me() {
       )}
     </Box>
   )
+}
+
+/** As Tidy tunes the layer; null: to the key. */
+function toWhatOf({ layers }: Song, layerId: LayerId | null): string | null {
+  const to = layers.find(({ id }) => id === layerId)?.tune?.to
+  if (to?.kind === 'chord') return 'the chords'
+  const guide = to?.kind === 'layer' && layers.find(({ id }) => id === to.layerId)
+  return guide ? guide.name : null
 }
 
 function Delay() {

@@ -1,17 +1,17 @@
 /** What Tidy does to the song; what a locked comp plays is not changed, and the room says so. */
 import { checkEdit, removeEdits, setNoteEdit, type EditCheck } from '../../../core/edits/commands'
 import { layGains } from '../../../core/edits/even-out'
-import { checkPolicy, setMend, setTidy, setTune } from '../../../core/edits/policies'
+import { checkPolicy, setMend, setTidy, setTune, setTuneOfLine } from '../../../core/edits/policies'
 import { setGainInStretch, type StretchGain } from '../../../core/edits/stretch-level'
 import { moveStretch, setMove, type MoveInSong, type StretchMove } from '../../../core/edits/stretch-time'
 import { USUAL_TIDY } from '../../../core/edits/tidy'
-import { TUNE_STEPS, usualStep } from '../../../core/tune/tune-settings'
+import { layerTune, TUNE_STEPS, usualStep } from '../../../core/tune/tune-settings'
 import type { MendInSong, NoteInSong } from '../../../core/prints/laid-in'
 import { SAMPLE_RATE_HZ } from '../../../core/audio/frames'
-import type { EditId } from '../../../core/song/edit-schema'
-import type { Layer, LayerId, Song, TakeId } from '../../../core/song/schema'
+import type { EditId, NoteEdit } from '../../../core/song/edit-schema'
+import type { Layer, LayerId, LineId, Song, TakeId } from '../../../core/song/schema'
 import { currentComp, overlapFrames, requireLayer, type FrameRange } from '../../../core/song/select'
-import type { TidyPolicy, TuneSettings } from '../../../core/song/tidy-schema'
+import type { LayerTune, TidyPolicy, TuneTo } from '../../../core/song/tidy-schema'
 import { makeId } from '../../../storage/database'
 import { currentSong, edit, tryOut } from '../../song/song-store'
 import { useTidy } from './tidy-store'
@@ -25,15 +25,22 @@ export function layTidy(layerIds: readonly LayerId[], label: string, tidy: TidyP
   unlessLocked(checkPolicy(currentSong(), layerIds), () => edit(label, song => setTidy(song, { layerIds, tidy })))
 }
 
-export function layTune(layerIds: readonly LayerId[], label: string, tune: TuneSettings | null): void {
+export function layTune(layerIds: readonly LayerId[], label: string, tune: LayerTune | null): void {
   unlessLocked(checkPolicy(currentSong(), layerIds), () => edit(label, song => setTune(song, { layerIds, tune })))
+}
+
+/** One line drawn to something else than the layer; null: to the same. */
+export function layTuneOfLine(layerId: LayerId, label: string, { lineId, to }: { lineId: LineId; to: TuneTo | null }): void {
+  unlessLocked(checkPolicy(currentSong(), [layerId]), () => edit(label, song => setTuneOfLine(song, { layerId, lineId, to })))
 }
 
 /** A layer tidied and tuned as its role usually is, as one step. */
 export function layUsual({ id, name, role }: Layer): void {
   const layerIds = [id]
   unlessLocked(checkPolicy(currentSong(), layerIds), () =>
-    edit(`tidy and tune ${name}`, song => setTune(setTidy(song, { layerIds, tidy: USUAL_TIDY[role] }), { layerIds, tune: TUNE_STEPS[usualStep(role)] })),
+    edit(`tidy and tune ${name}`, song =>
+      setTune(setTidy(song, { layerIds, tidy: USUAL_TIDY[role] }), { layerIds, tune: layerTune(TUNE_STEPS[usualStep(role)]) }),
+    ),
   )
 }
 
@@ -68,12 +75,24 @@ export function layMove({ takeId, editIds }: MoveInSong, label: string, laterFra
 }
 
 /** A note drawn to a rung of its own, or left (null). */
-export function layRung(at: NoteInSong, label: string, rungCents: number | null): void {
-  const { takeId, note } = at
+export function layRung(note: NoteInSong, label: string, rungCents: number | null): void {
+  layRungs([{ note, rungCents }], label)
+}
+
+/** Several notes, as one step. */
+export function layRungs(all: readonly { note: NoteInSong; rungCents: number | null }[], label: string): void {
+  tryOut(null)
+  const song = currentSong()
+  const refused = all.map(({ note }) => checkEdit(song, note.takeId)).find(check => !check.ok)
+  const edits = all.map(({ note, rungCents }) => ({ takeId: note.takeId, edit: rungEdit(note, rungCents) }))
+  unlessLocked(refused ?? { ok: true }, () => edit(label, before => edits.reduce((changed, laid) => setNoteEdit(changed, laid), before)))
+}
+
+function rungEdit(at: NoteInSong, rungCents: number | null): NoteEdit {
+  const { note } = at
   const [startFrame, endFrame] = [note.startSeconds, note.endSeconds].map(seconds => Math.round(seconds * SAMPLE_RATE_HZ)) as [number, number]
   const shiftCents = rungCents === null ? 0 : rungCents - note.cents
-  const edited = { id: (at.own?.id ?? makeId()) as EditId, startFrame, endFrame, shiftCents, rungCents }
-  editTake(takeId, label, song => setNoteEdit(song, { takeId, edit: edited }))
+  return { id: (at.own?.id ?? makeId()) as EditId, startFrame, endFrame, shiftCents, rungCents }
 }
 
 /** A note as its layer is. */

@@ -1,16 +1,19 @@
 /** Tune: how far, in words and in numbers; and the note that is looked at. */
 import { Box, Flex, Grid, Text } from '@chakra-ui/react'
 import type { NoteInSong } from '../../../core/prints/laid-in'
-import { TUNE_RANGES, type TuneSettings } from '../../../core/song/tidy-schema'
-import { stepOf, TUNE_STEPS, type TuneStep } from '../../../core/tune/tune-settings'
+import { TUNE_RANGES, type LayerTune, type TuneSettings } from '../../../core/song/tidy-schema'
+import { layerTune, stepOf, TUNE_STEPS, type TuneStep } from '../../../core/tune/tune-settings'
 import { formatKey } from '../../shared/format'
 import { NumberField } from '../../shared/number-field'
 import { Card, CardTitle, Notice, Pill } from '../../shared/parts'
+import { Agreed } from './agreed'
 import { AllAlike } from './all-alike'
 import { bareWord } from './mend-words'
 import { offWords } from './note-words'
+import { OffsStrip } from './offs-strip'
 import { giveBack, layRung, layTune } from './tidying'
 import { keyOfNote, useTidy } from './tidy-store'
+import { TuneToChoice } from './tune-to'
 import type { Line } from './use-line'
 
 /** In the words of a sentence: "within 90 ms". Shares are shown as per cent. */
@@ -30,13 +33,17 @@ export function TuneCard({ line }: { line: Line }) {
   const step = tune && stepOf(tune)
   const chosen = useTidy(state => state.note)
   const note = notes.find(entry => keyOfNote(entry) === chosen)
-  const lay = (label: string, settings: TuneSettings | null) => layTune([layer.id], label, settings)
-  const choose = (name: TuneStep) => lay(`tune ${layer.name} ${name}`, { ...TUNE_STEPS[name], throatSemitones: tune?.throatSemitones ?? 0 })
+  const lay = (label: string, settings: LayerTune | null) => layTune([layer.id], label, settings)
+  const choose = (name: TuneStep) => lay(`tune ${layer.name} ${name}`, layerTune({ ...TUNE_STEPS[name], throatSemitones: tune?.throatSemitones ?? 0 }, tune))
   return (
     <Card p={3} minW={0}>
-      <Flex align="baseline" gap={2} wrap="wrap">
+      <Flex align="center" gap={2} rowGap={1} wrap="wrap">
         <CardTitle>Tune</CardTitle>
-        <Text color="ink.soft">{key ? `to ${formatKey(key)}, all of this layer` : 'all of this layer'}</Text>
+        {tune && key ? (
+          <TuneToChoice line={line} tune={tune} />
+        ) : (
+          <Text color="ink.soft">{key ? `to ${formatKey(key)}, all of this layer` : 'all of this layer'}</Text>
+        )}
         <Box flex="1" />
         <AllAlike line={line} what="tune" lay={layTune} />
       </Flex>
@@ -77,6 +84,8 @@ export function TuneCard({ line }: { line: Line }) {
         </Grid>
       ) : null}
       {note ? <ChosenNote note={note} line={line} /> : null}
+      {tune ? <Agreed line={line} /> : null}
+      {tune ? <OffsStrip line={line} amount={tune.amount} /> : null}
     </Card>
   )
 }

@@ -7,7 +7,7 @@ import { movesInSong, type MoveInSong } from '../../../core/edits/stretch-time'
 import { mendsIn, notesIn, type MendInSong, type NoteInSong } from '../../../core/prints/laid-in'
 import { gainAlong, gainPointsOf } from '../../../core/edits/gain-points'
 import { laidOver } from '../../../core/prints/laid-over'
-import type { Layer, Song, Take } from '../../../core/song/schema'
+import type { Layer, LineId, Song, Take } from '../../../core/song/schema'
 import { currentComp, overlapFrames, requireTake, type FrameRange } from '../../../core/song/select'
 import { placeWords, type PlacedWord } from '../../../core/song/words'
 import { centsOf } from '../../../core/voice/notes'
@@ -31,6 +31,8 @@ export interface Line {
   layer: Layer
   range: FrameRange
   title: string
+  /** If just one is selected. */
+  lineId: LineId | null
   notes: NoteInSong[]
   mends: MendInSong[]
   gains: GainInSong[]
@@ -97,6 +99,7 @@ export function useLine(layer: Layer): Line {
       layer,
       range,
       title,
+      lineId: lines.length === 1 ? lines[0]!.line.id : null,
       notes,
       mends: mendsIn(song, layer, range),
       gains: gainsInSong(song, layer, range),
