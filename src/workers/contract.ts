@@ -13,6 +13,7 @@ import type { ReadSongFileResult } from '../core/files/song-file'
 import type { PeakLevel } from '../core/audio/peaks'
 import type { AssetStretch } from '../core/mix/missing-sound'
 import type { View } from '../core/mix/heard'
+import type { RestCover } from '../core/mix/rest-cover'
 import type { PrintJob } from '../core/prints/jobs'
 import type { Mono } from '../core/audio/frames'
 import type { RoundTripMeasurement } from '../core/latency/round-trip'
@@ -91,6 +92,8 @@ export interface Jobs {
   importSong(options: { file: Blob }, onProgress: OnProgress): Promise<ImportSongResult>
   /** By how many decibels the second view is louder over a range, by integrated loudness; 0 if either is silent. */
   compareLoudness(options: { song: Song; views: [View, View]; range: FrameRange }, onProgress: OnProgress): Promise<number>
+  /** What rests of a layer hold, beside the beat there; song frames. */
+  coverOfRests(options: { song: Song; layerId: LayerId; rests: FrameRange[] }, onProgress: OnProgress): Promise<RestCover[]>
   /** What the practice singer sings over a stretch of the song, several passes one after the other. The samples are the caller's. */
   sing(
     options: { song: Song; range: { startFrame: number; endFrame: number }; passes: number; firstTake: number; degreeShift: number },

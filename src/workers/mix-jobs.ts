@@ -7,6 +7,7 @@ import { bounceComp, extentOfComp } from '../core/mix/bounce'
 import { soundingSpans } from '../core/mix/missing-sound'
 import { spansOfPicks, type Played } from '../core/mix/pick-spans'
 import { planMix } from '../core/mix/plan'
+import { coverOfRest, type RestCover } from '../core/mix/rest-cover'
 import type { LayerId, Song } from '../core/song/schema'
 import { currentComp, lengthOf, requireLayer } from '../core/song/select'
 import { AssetWriter, makeAssetStore } from '../storage/sounds'
@@ -14,7 +15,7 @@ import type { Jobs } from './contract'
 import { ensurePrint } from './ensure-print'
 import { prepared, storeFor } from './stored-sounds'
 
-type MixJobs = Pick<Jobs, 'makePrint' | 'deliver' | 'compareLoudness' | 'bounceComp' | 'exportComp'>
+type MixJobs = Pick<Jobs, 'makePrint' | 'deliver' | 'compareLoudness' | 'coverOfRests' | 'bounceComp' | 'exportComp'>
 
 /** Of the progress of a delivery, what its prints are. */
 const PRINTS_SHARE = 0.2
@@ -45,6 +46,15 @@ export const mixJobs: MixJobs = {
   async compareLoudness({ song: asked, views, range }, onProgress) {
     const { song, prints } = await prepared(asked)
     return compareLoudness([planMix(song, views[0], prints), planMix(song, views[1], prints)], range, makeAssetStore(), onProgress)
+  },
+
+  async coverOfRests({ song, layerId, rests }, onProgress) {
+    const covers: RestCover[] = []
+    for (const rest of rests) {
+      covers.push(await coverOfRest(song, { layerId, rest, store: makeAssetStore() }))
+      onProgress(covers.length / rests.length)
+    }
+    return covers
   },
 
   async bounceComp({ song: asked, layerId, assetId, withoutMissing }, onProgress) {

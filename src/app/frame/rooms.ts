@@ -81,6 +81,7 @@ export const KEYS: { room: string; keys: [string, string][] }[] = [
       ['Backspace', 'this note as the layer is'],
       [', .', 'step through the mends'],
       ['X', 'this mend off, on'],
+      ['H', 'hear it without, with, at equal loudness'],
       ['S', 'level and time of the line, the phrase, the word'],
       ['- =', 'that softer, louder by half a decibel'],
       ['E', 'even out the phrases'],

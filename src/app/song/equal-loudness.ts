@@ -3,6 +3,7 @@ import { create } from 'zustand'
 import type { View } from '../../core/mix/heard'
 import type { Song } from '../../core/song/schema'
 import { runJob } from '../../workers/run-job'
+import type { FrameRange } from '../../core/song/select'
 import { currentSong } from './song-store'
 import { rangeOf, useView } from './view-store'
 
@@ -11,12 +12,13 @@ export const useMatching = create<{ matching: boolean }>(() => ({ matching: fals
 /**
  * @param song In which both are measured: without what would hide the difference.
  * @param viewOf The view, so many decibels louder.
+ * @param stretch Where both are measured; what is selected, if not given.
  */
-export async function hearAsLoud(song: Song, viewOf: (gainDecibels: number) => View): Promise<void> {
+export async function hearAsLoud(song: Song, viewOf: (gainDecibels: number) => View, stretch?: FrameRange): Promise<void> {
   if (useMatching.getState().matching) return
   useMatching.setState({ matching: true })
   const before = useView.getState().view
-  const range = rangeOf(currentSong(), useView.getState().selection)
+  const range = stretch ?? rangeOf(currentSong(), useView.getState().selection)
   const result = await runJob('compareLoudness', { song, views: [viewOf(0), { kind: 'song' }], range })
   useMatching.setState({ matching: false })
   // The room was left, or something else is heard.

@@ -1,4 +1,5 @@
 /** Makes the prints that the open song lacks in a worker, nearest to the playhead first; each is heard as soon as it is there. */
+import { heardSong } from '../../core/mix/heard'
 import { keyOfJob } from '../../core/prints/jobs'
 import { missingPrints } from '../../core/prints/plan-prints'
 import { runJob } from '../../workers/run-job'
@@ -34,7 +35,9 @@ function nextJob() {
   const { history } = useSongStore.getState()
   if (!history) return undefined
   const { table, failed } = usePrints.getState()
-  const missing = missingPrints(history.song, table, useView.getState().cursorFrame).filter(job => !failed.has(keyOfJob(job)))
+  // A view may play what the song does not: a take that is auditioned, the layer without one mend.
+  const { view, cursorFrame } = useView.getState()
+  const missing = missingPrints(heardSong(history.song, view).song, table, cursorFrame).filter(job => !failed.has(keyOfJob(job)))
   usePrints.setState({ waiting: missing.length })
   return missing[0]
 }
@@ -42,6 +45,9 @@ function nextJob() {
 // One that was dropped is made again.
 usePrints.subscribe((state, before) => {
   if (state.table.size < before.table.size) void makeMissing()
+})
+useView.subscribe((state, before) => {
+  if (state.view !== before.view) void makeMissing()
 })
 useSongStore.subscribe((state, before) => {
   const song = state.history?.song

@@ -2,7 +2,8 @@
 import { clearRange, wholePick } from '../comp/picks'
 import { GAIN_RANGE_DECIBELS } from '../song/fields'
 import type { Recipe, SpaceId } from '../song/mix-schema'
-import type { CompId, Layer, LayerId, Pick, Song, TakeId } from '../song/schema'
+import type { EditId, MendKind } from '../song/edit-schema'
+import type { CompId, Layer, LayerId, Pick, Song, Take, TakeId } from '../song/schema'
 import { currentComp, requireTake, type FrameRange } from '../song/select'
 
 /** With what a layer is heard. */
@@ -19,6 +20,8 @@ export type View =
   | { kind: 'without-recipe'; gainDecibels: number }
   /** A layer without what is laid over it: neither tidied nor tuned nor edited. */
   | { kind: 'as-sung'; layerId: LayerId; gainDecibels: number }
+  /** A layer without one thing that is laid over it. */
+  | { kind: 'without'; layerId: LayerId; gainDecibels: number; laid: LaidThing }
   /** Only what a space answers to the voices. */
   | { kind: 'space'; spaceId: SpaceId }
   /** Only these sound, at their own levels: the beat, or this layer, to sing over. */
@@ -34,6 +37,10 @@ export type View =
       recorded: FrameRange | null
       decibels: { beat: number; comp: number; others: number }
     }
+
+/** A mend of the layer's policy, or edits of takes. */
+export type LaidThing =
+  { kind: 'mend'; takeId: TakeId; mend: { kind: MendKind; startFrame: number } } | { kind: 'edits'; takeIds: readonly TakeId[]; editIds: readonly EditId[] }
 
 export interface Heard {
   song: Song
@@ -56,6 +63,10 @@ export function heardSong(song: Song, view: View): Heard {
       return { ...whole, song: withoutRecipes(song, view.gainDecibels) }
     case 'as-sung':
       return { ...whole, song: { ...song, layers: layers.map(layer => (layer.id === view.layerId ? louder(asSung(layer), view.gainDecibels) : layer)) } }
+    case 'without': {
+      const bare = withoutLaid(song, view.laid)
+      return { ...whole, song: { ...bare, layers: bare.layers.map(layer => (layer.id === view.layerId ? louder(layer, view.gainDecibels) : layer)) } }
+    }
     case 'only':
       return { ...whole, song: soundingOnly(song, view.beat, layer => view.layerIds.includes(layer.id)) }
     case 'space': {
@@ -111,6 +122,23 @@ function asSung(layer: Layer): Layer {
     bare,
     currentComp(layer).picks.map(pick => ({ ...pick, asSung: true })),
   )
+}
+
+/** Locked or not: it is only heard so. */
+function withoutLaid(song: Song, laid: LaidThing): Song {
+  const stays = ({ id }: { id: EditId }) => laid.kind !== 'edits' || !laid.editIds.includes(id)
+  const bared = (take: Take): Take => {
+    const { edits } = take
+    if (laid.kind === 'edits') {
+      if (!laid.takeIds.includes(take.id)) return take
+      return { ...take, edits: { ...edits, gains: edits.gains.filter(stays), notes: edits.notes.filter(stays), times: edits.times.filter(stays) } }
+    }
+    if (laid.takeId !== take.id) return take
+    const { kind, startFrame } = laid.mend
+    const others = edits.mends.filter(mend => mend.kind !== kind || mend.startFrame !== startFrame)
+    return { ...take, edits: { ...edits, mends: [...others, { kind, startFrame, decibels: null }] } }
+  }
+  return { ...song, takes: song.takes.map(bared) }
 }
 
 /** What is off stays off. */

@@ -9,6 +9,7 @@ import { checkPolicy, setMend, setTidy, setTune } from '../edits/policies'
 import { USUAL_TIDY } from '../edits/tidy'
 import { bare } from '../mix/mix.test-kit'
 import { setBeatMix } from '../mix/commands'
+import { heardSong, type LaidThing } from '../mix/heard'
 import { planMix } from '../mix/plan'
 import { cutIntoChunks } from '../mix/chunk-window'
 import { joinPlanes, renderOffline } from '../mix/render-offline'
@@ -123,6 +124,26 @@ describe('a tidied layer', () => {
     const song = tidied()
     const later = { ...song, takes: song.takes.map(take => ({ ...take, originFrame: take.originFrame + 480, startFrame: take.startFrame + 480 })) }
     expect(mendsIn(later)).toEqual(mendsIn(song))
+  })
+})
+
+describe('a layer heard without one thing that is laid over it', () => {
+  const without = (song: Song, laid: LaidThing) => heardSong(song, { kind: 'without', layerId: lead, gainDecibels: 1.5, laid }).song
+  test('has all its other mends, and is as loud as it is told', () => {
+    const song = tidied()
+    const mend = mendsIn(song).find(({ kind }) => kind === 'breath')!
+    const bare = without(song, { kind: 'mend', takeId, mend })
+    expect(mendsIn(bare)).toEqual(mendsIn(song).filter(({ kind }) => kind !== 'breath'))
+    expect(requireLayer(bare, lead).gainDecibels - requireLayer(song, lead).gainDecibels).toBeCloseTo(1.5)
+    expect(mendsIn(without(setMend(song, { takeId, kind: 'breath', startFrame: mend.startFrame, decibels: -20 }), { kind: 'mend', takeId, mend }))).toEqual(
+      mendsIn(bare),
+    )
+  })
+  test('has all its other edits', () => {
+    const note = { id: 'n' as EditId, startFrame: 23_000, endFrame: 60_000, shiftCents: 50, rungCents: null }
+    const two = setNoteEdit(setNoteEdit(heard, { takeId, edit: note }), { takeId, edit: { ...note, id: 'm' as EditId, startFrame: 70_000, endFrame: 90_000 } })
+    expect(takeOf(without(two, { kind: 'edits', takeIds: [takeId], editIds: ['n' as EditId] })).edits.notes.map(({ id }) => id)).toEqual(['m'])
+    expect(takeOf(without(two, { kind: 'edits', takeIds: ['other' as TakeId], editIds: ['n' as EditId] })).edits).toEqual(takeOf(two).edits)
   })
 })
 

@@ -9,7 +9,7 @@ import { currentSong } from '../../song/song-store'
 import { useView } from '../../song/view-store'
 
 /** The layer by itself: what else sounds would hide what is done to its loudness. */
-function alone(song: Song, layerId: LayerId): Song {
+export function alone(song: Song, layerId: LayerId): Song {
   const quiet = setBeatMix(song, { muted: true, soloed: false })
   return { ...quiet, layers: quiet.layers.map(layer => ({ ...layer, muted: layer.id !== layerId, soloed: false })) }
 }
@@ -22,8 +22,14 @@ export function AsSung({ layerId }: { layerId: LayerId }) {
   const view = useView(state => state.view)
   const { matching } = useMatching()
   const isAsSung = view.kind === 'as-sung' && view.layerId === layerId
+  const isWithout = view.kind === 'without' && view.layerId === layerId
   return (
     <>
+      {isWithout ? (
+        <Text alignSelf="center" color="ink.soft" role="status">
+          Without this mend: {formatDecibels(view.gainDecibels, -Infinity)}
+        </Text>
+      ) : null}
       {isAsSung ? (
         <Text alignSelf="center" color="ink.soft" role="status">
           Equal loudness: as sung {formatDecibels(view.gainDecibels, -Infinity)}
@@ -32,7 +38,7 @@ export function AsSung({ layerId }: { layerId: LayerId }) {
       <Pill chosen={isAsSung} disabled={matching} onClick={() => void hearAsSung(layerId)}>
         {matching ? 'Matching loudness …' : 'As sung'} <KeyCap>A</KeyCap>
       </Pill>
-      <Pill chosen={!isAsSung} onClick={hearTheSong}>
+      <Pill chosen={!isAsSung && !isWithout} onClick={hearTheSong}>
         With it
       </Pill>
     </>

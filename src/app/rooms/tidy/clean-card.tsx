@@ -7,6 +7,7 @@ import { count } from '../../shared/format'
 import { NumberField } from '../../shared/number-field'
 import { Card, CardTitle, KeyCap, Pill } from '../../shared/parts'
 import { AllAlike } from './all-alike'
+import { BareRests } from './bare-rests'
 import { MendList } from './mend-list'
 import { layTidy } from './tidying'
 import { EVEN_DECIBELS, useTidy } from './tidy-store'
@@ -75,6 +76,7 @@ export function CleanCard({ line }: { line: Line }) {
           <EvenOut />
         </>
       )}
+      <BareRests line={line} />
       <MendList line={line} />
     </Card>
   )

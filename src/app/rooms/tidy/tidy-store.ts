@@ -11,6 +11,8 @@ export const EVEN_DECIBELS = 6
 interface TidyState {
   note: string | null
   mend: string | null
+  /** What the layer was heard without last. */
+  without: string | null
   /** How much round the note that is looked at the level and the time are for. */
   reach: Reach
   /** What was drawn freely, in frames of the song. */
@@ -21,7 +23,7 @@ interface TidyState {
   hint: string | null
 }
 
-export const useTidy = create<TidyState>(() => ({ note: null, mend: null, reach: 'phrase', free: null, evenDecibels: null, hint: null }))
+export const useTidy = create<TidyState>(() => ({ note: null, mend: null, without: null, reach: 'phrase', free: null, evenDecibels: null, hint: null }))
 
 export const keyOfNote = ({ takeId, note }: NoteInSong) => `${takeId} ${note.startSeconds}`
 export const keyOfMend = ({ takeId, mend }: MendInSong) => `${takeId} ${mend.kind} ${mend.startFrame}`

@@ -49,6 +49,15 @@ export function layMend({ takeId, mend: { kind, startFrame } }: MendInSong, labe
   editTake(takeId, label, song => setMend(song, { takeId, kind, startFrame, decibels }))
 }
 
+/** Several mends with amounts of their own, as one step. */
+export function layMends(all: readonly { mend: MendInSong; decibels: number }[], label: string): void {
+  tryOut(null)
+  const song = currentSong()
+  const refused = all.map(({ mend }) => checkEdit(song, mend.takeId)).find(check => !check.ok)
+  const laid = all.map(({ mend: { takeId, mend }, decibels }) => ({ takeId, kind: mend.kind, startFrame: mend.startFrame, decibels }))
+  unlessLocked(refused ?? { ok: true }, () => edit(label, before => laid.reduce((changed, entry) => setMend(changed, entry), before)))
+}
+
 /** A mend off, or on again as the layer asks. */
 export function toggleMend(mend: MendInSong, where: string): void {
   layMend(mend, mend.isOff ? `mend again: ${where}` : `take off: ${where}`, mend.isOff ? undefined : null)

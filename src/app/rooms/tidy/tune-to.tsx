@@ -34,7 +34,7 @@ export function TuneToChoice({ line, tune }: { line: Line; tune: LayerTune }) {
       <PillSelect
         size="xs"
         width="132px"
-        label="All of this layer is drawn to"
+        label="Notes are drawn to"
         value={known(tune.to)}
         options={options}
         onChoose={value => layTune([layer.id], `tune ${layer.name} to ${labelOf(value)}`, { ...tune, to: readValue(value) })}

@@ -9,6 +9,7 @@ import { hearTheSong } from '../../song/equal-loudness'
 import { useView } from '../../song/view-store'
 import { hearAsSung } from './as-sung'
 import { dropEven } from './even-bar'
+import { hearWithOrWithout } from './hear-laid'
 import { laidOn } from './laid-on'
 import { nameOfRung } from './note-words'
 import { REACHES, usualFadeOf } from './stretch-bar'
@@ -74,10 +75,14 @@ export function useTidyKeys(line: Line, stretch: Stretch): void {
       s: stepReach,
       e: () => useTidy.setState(({ evenDecibels }) => ({ evenDecibels: evenDecibels === null ? EVEN_DECIBELS : null })),
       Escape: dropEven,
-      a: () => (useView.getState().view.kind === 'as-sung' ? hearTheSong() : void hearAsSung(line.layer.id)),
+      a: () => (useView.getState().view.kind !== 'song' ? hearTheSong() : void hearAsSung(line.layer.id)),
       x: () => {
         const laid = laidOn(line).find(entry => entry.key === useTidy.getState().mend)
         if (laid) takeOff(laid, line)
+      },
+      h: () => {
+        const laid = laidOn(line).find(entry => entry.key === useTidy.getState().mend)
+        if (laid) void hearWithOrWithout(laid, line)
       },
       '0': () => {
         const note = line.notes.find(entry => keyOfNote(entry) === useTidy.getState().note)
