@@ -88,6 +88,12 @@ describe('a pop', () => {
     const hum = Float32Array.from({ length: 4 * SAMPLE_RATE_HZ }, (_, i) => 0.02 * Math.sin((2 * Math.PI * 50 * i) / SAMPLE_RATE_HZ))
     expect(popsIn(lay(voiceIn(0.0003), hum, 0, 0))).toEqual([])
   })
+  test('is not the wind, which swings down there all the time', () => {
+    const random = makeRandom(9)
+    const wind = Float32Array.from({ length: 4 * SAMPLE_RATE_HZ }, () => gaussian(random))
+    for (let pass = 0; pass < 2; pass++) new StereoBiquad(lowPass(90)).process(wind, new Float32Array(wind.length))
+    for (const decibels of [-10, 0, 6]) expect(popsIn(lay(voiceIn(0.0003), wind, 0, decibels))).toEqual([])
+  })
 })
 
 describe('a click', () => {

@@ -22,11 +22,14 @@ const LEAST_RESIDUAL_CLARITY = 0.3
 const LEAST_CLARITY = 0.5
 const EDGE_CLARITY = 0.75
 const MAX_EDGE_HOPS = 8
+/** A voice 5 dB under the noise repeats so much through it. */
+const LEAST_WITNESSED = 0.24
 
 /**
  * @param voice One channel at `sampleRateHz`, in which the pitch is read.
  * @param coarse The same at half that rate, in which edges are sought.
  * @param path A first reading for each hop, 0 for none.
+ * @param witness The coarse voice with its noise, if the others are without: noise that was shaped by a voice beside it repeats only in them.
  * @returns the fine pitch, and how well the frame repeats at it (0..1).
  */
 export function refinePitch(
@@ -36,14 +39,16 @@ export function refinePitch(
   path: Float32Array,
   power: Float32Array,
   leastPower: number,
+  witness: Mono | null = null,
 ): { f0Hz: Float32Array<ArrayBuffer>; clarity: Float32Array<ArrayBuffer> } {
   const reader = new FineReader(coarse, sampleRateHz / 2, EDGE_WINDOW_SECONDS, EDGE_SEARCH_FRACTION)
+  const raw = witness && new FineReader(witness, sampleRateHz / 2, EDGE_WINDOW_SECONDS, EDGE_SEARCH_FRACTION)
   const f0Hz = new Float32Array(path.length)
   const clarity = new Float32Array(path.length)
   const readInto = (frame: number, near: number, least: number): boolean => {
     if (power[frame] < leastPower) return false
     const { hz, correlation } = reader.read(Math.round((frame * HOP_SECONDS * sampleRateHz) / 2), near)
-    if (correlation < least) return false
+    if (correlation < least || (raw && raw.repeatsAt(Math.round((frame * HOP_SECONDS * sampleRateHz) / 2), hz) < LEAST_WITNESSED)) return false
     f0Hz[frame] = hz
     clarity[frame] = correlation
     return true
@@ -130,6 +135,12 @@ class FineReader {
       if (bend < 0) shift = (0.5 * (correlations[best - 1] - correlations[best + 1])) / bend
     }
     return { hz: (periods * sampleRateHz) / (first + best + shift), correlation: correlations[best] }
+  }
+
+  /** How well it repeats just there. */
+  repeatsAt(centre: number, hz: number): number {
+    const periods = Math.max(1, Math.round(LAG_SECONDS * hz))
+    return this.correlation(centre, Math.max(2, Math.round((periods * this.sampleRateHz) / hz)))
   }
 
   private correlation(centre: number, lag: number): number {

@@ -1,6 +1,8 @@
 /** The pitch of a sung or spoken take: candidates, a path through them, and a fine reading of each voiced frame. */
 import { SAMPLE_RATE_HZ, type Mono } from '../audio/frames'
 import { halveRate } from '../audio/halve-rate'
+import { quantile } from '../audio/statistics'
+import { withoutNoise } from './denoise'
 import { HOP_SECONDS } from './hop'
 import { CANDIDATES, CANDIDATE_RATE_HZ, candidateScore, findCandidates, type Candidates } from './periodicity'
 import { framePowers, gateOf } from './level'
@@ -22,16 +24,44 @@ export interface PitchTrack {
  * hum and leaking beats mixed to it.
  */
 export function trackPitch(voice: Mono, onProgress: (fraction: number) => void = () => {}): PitchTrack {
-  const half = halveRate(voice)
+  const raw = halveRate(voice)
+  const { half, leastPower } = heardThrough(raw)
   const quarter = halveRate(half)
+  const rawQuarter = half === raw ? quarter : halveRate(raw)
   const power = framePowers(quarter, CANDIDATE_RATE_HZ)
   const gate = gateOf(power)
+  gate.leastPower = Math.max(gate.leastPower, leastPower)
   const candidates = findCandidates(quarter, power, gate, fraction => onProgress(0.7 * fraction))
   const path = findPath(candidates, power, gate.leastPower)
-  const track = refinePitch(half, quarter, SAMPLE_RATE_HZ / 2, path, power, gate.leastPower)
-  dropBackground(track, power)
+  const track = refinePitch(half, quarter, SAMPLE_RATE_HZ / 2, path, power, gate.leastPower, half === raw ? null : rawQuarter)
+  dropBackground(track, half === raw ? power : framePowers(rawQuarter, CANDIDATE_RATE_HZ))
   onProgress(1)
   return { hopSeconds: HOP_SECONDS, ...track }
+}
+
+const HALF_RATE_HZ = SAMPLE_RATE_HZ / 2
+/** Below this against the loud voice, noise hides nothing. */
+const NOISE_BELOW_LOUD = 10 ** -4.5
+/** A rest is no louder than this against the room. */
+const QUIET_ABOVE_NOISE = 2
+/** What is left of noise lies below this against what it was, a voice above. */
+const LEFT_OF_NOISE = 10 ** -0.9
+
+/**
+ * Without the room's noise and hum, where they are loud enough to hide a soft voice. @param half At half the rate.
+ * @returns also the power below which nothing is voice; 0 where nothing was taken off.
+ */
+function heardThrough(half: Mono): { half: Mono; leastPower: number } {
+  const power = framePowers(half, HALF_RATE_HZ)
+  const { noisePower, quietFrames } = gateOf(power)
+  if (quietFrames.length === 0 || noisePower < NOISE_BELOW_LOUD * quantile(power, 0.95)) return { half, leastPower: 0 }
+  const hop = HOP_SECONDS * HALF_RATE_HZ
+  const quiet = runsOf(power.length, frame => power[frame] > 0 && power[frame] < QUIET_ABOVE_NOISE * noisePower)
+  const cleaned = withoutNoise(
+    half,
+    quiet.map(({ from, to }) => ({ from: from * hop, to: to * hop })),
+  )
+  return { half: cleaned, leastPower: LEFT_OF_NOISE * noisePower }
 }
 
 /** Where music leaks in between the phrases, runs that are no louder than it has its pitch, not the singer's. Changed in place. */

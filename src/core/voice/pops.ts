@@ -19,6 +19,9 @@ const FALL = 10 ** 1.2
 const MOST_SECONDS = 0.2
 /** What a beat that leaks in, or steps, do elsewhere in the take is no pop, unless this is louder. */
 const ABOVE_OTHERS = 4
+/** Wind, traffic and rumble swing by as much all the time: a pop stands out of what lies down there for most of the take. */
+const ABOVE_RUMBLE = 16
+const RUMBLE_SHARE = 0.75
 
 /**
  * @param voice One channel at 48 kHz. @param power By hop, without rumble. @param backgroundPeakPower Of music that leaks in; 0 for none.
@@ -27,7 +30,7 @@ const ABOVE_OTHERS = 4
 export function findPops(voice: Mono, power: Float32Array, backgroundPeakPower: number): Stretch[] {
   const thump = framePowers(filtered(voice, lowPass(THUMP_BELOW_HZ), lowPass(THUMP_BELOW_HZ)), SAMPLE_RATE_HZ, REACH_HALF_HOPS)
   const loud = quantile(power, 0.95)
-  const least = Math.max(BELOW_LOUD * loud, ABOVE_OTHERS * backgroundPeakPower, 1e-7)
+  const least = Math.max(BELOW_LOUD * loud, ABOVE_OTHERS * backgroundPeakPower, ABOVE_RUMBLE * quantile(thump, RUMBLE_SHARE), 1e-7)
   const most = Math.round(MOST_SECONDS / HOP_SECONDS)
   const pops: Stretch[] = []
   for (let hop = 1; hop < thump.length; hop++) {

@@ -72,6 +72,20 @@ describe('pitch', () => {
     expect(humming.within50).toBeGreaterThan(0.98)
     expect(humming.falselyVoiced).toBeLessThan(0.03)
   })
+  test('is followed where a line dies away under the hiss and rumble of a room', () => {
+    const { sound, hzAt } = buzz(vibrato(240))
+    const dying = sound.map((sample, i) => sample * 10 ** ((-16 * Math.max(0, i / RATE - 1)) / 2.5 / 20))
+    const level = Math.sqrt(dying.subarray(RATE / 2, RATE).reduce((sum, sample) => sum + sample * sample, 0) / (RATE / 2))
+    const random = makeRandom(6)
+    let rumble = 0
+    const noisy = dying.map(sample => {
+      rumble = 0.98 * rumble + 0.2 * gaussian(random)
+      return sample + 0.18 * level * (rumble + 0.6 * gaussian(random))
+    })
+    const { within50, falselyVoiced } = score({ sound: noisy, hzAt })
+    expect(within50).toBeGreaterThan(0.93)
+    expect(falselyVoiced).toBeLessThan(0.05)
+  })
   test('is not found in silence, noise or an empty take', () => {
     const random = makeRandom(2)
     for (const sound of [new Float32Array(0), new Float32Array(RATE), Float32Array.from({ length: 2 * RATE }, () => 0.1 * gaussian(random))]) {
