@@ -1,12 +1,17 @@
 /** Tidy: a lead made clean and in tune by keys alone, measured in the file that comes out; taken back step by step. */
-import type { Page } from '@playwright/test'
+import { chromium, type Page } from '@playwright/test'
+import { execFileSync } from 'node:child_process'
+import { mkdtempSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
 import { currentComp } from '../src/core/song/select'
 import { notesOfTake } from '../src/core/prints/laid-over'
 import { trackPitch } from '../src/core/voice/pitch'
 import { centsOf } from '../src/core/voice/notes'
 import { violations } from './access'
+import { CHROMIUM } from './chromium'
 import { expect, openPrepared, test } from './prepared'
-import { openWav, room, storedSong } from './support'
+import { openDemo, openWav, room, storedSong } from './support'
 
 test.use({ prepared: 'demo' })
 
@@ -165,4 +170,104 @@ test('a word is made louder and moved by keys and numbers, phrases are evened ou
   await page.keyboard.press('Escape')
   await page.keyboard.press('Control+z')
   await expect.poll(async () => (await laid()).length).toBe(1)
+})
+
+test('five stack layers follow the lead, one line the chord, a take that is chosen again finds its mends, and a killed browser loses none', async () => {
+  // Its own profile: the browser is killed.
+  const profile = mkdtempSync(join(tmpdir(), 'plush-profile-'))
+  const launch = () => chromium.launchPersistentContext(profile, { ...CHROMIUM, baseURL: 'http://localhost:4610', viewport: { width: 1280, height: 800 } })
+  const context = await launch()
+  const page = context.pages()[0]!
+  await openDemo(page)
+  await page
+    .getByRole('button', { name: /^and the last lamp swings on the quay/ })
+    .first()
+    .click()
+  await room(page, 'Tidy')
+  const layerOf = async (name: string) => (await storedSong(page)).layers.find(layer => layer.name === name)!
+  const sung = (await storedSong(page)).layers.filter(layer => currentComp(layer).picks.length > 0).map(layer => layer.name)
+  expect(sung).toHaveLength(6)
+  const act = (name: string) => page.getByRole('button', { name, exact: true })
+  for (const name of sung) {
+    await page.getByRole('combobox', { name: 'Layer', exact: true }).selectOption({ label: name })
+    await act('Tidy and tune').click()
+    if (name.startsWith('Double')) await page.getByRole('combobox', { name: 'Notes are drawn to' }).selectOption({ label: 'what Lead sings' })
+  }
+  await act('hard').click()
+  await expect.poll(async () => (await layerOf(sung.at(-1)!)).tune?.glidesKept).toBe(0)
+  const lead = await layerOf('Lead')
+  expect((await layerOf('Double left')).tune?.to).toEqual({ kind: 'layer', layerId: lead.id })
+  expect((await layerOf('Double left')).tidy!.breathDecibels).toBe(-60)
+
+  // One line of the lead to the chord, and one mend off.
+  await page.getByRole('combobox', { name: 'Layer', exact: true }).selectOption({ label: 'Lead' })
+  await page.getByRole('combobox', { name: 'This line is drawn to' }).selectOption({ label: 'the chord that sounds' })
+  await expect.poll(async () => (await layerOf('Lead')).tune?.lines.map(({ to }) => to.kind)).toEqual(['chord'])
+  await expect(page.getByRole('listitem').first()).toBeVisible({ timeout: 60_000 })
+  await page.keyboard.press('.')
+  await page.keyboard.press('x')
+  const off = page.getByText('taken off', { exact: true })
+  await expect(off).toHaveCount(1)
+
+  // Another take has mends of its own; the first one, chosen again, has its own again.
+  await room(page, 'Comp')
+  const picked = page.getByText(/^Pass \d is picked/)
+  const before = await picked.textContent()
+  await page.keyboard.press('ArrowUp')
+  await page.keyboard.press('p')
+  await expect(picked).not.toHaveText(before!)
+  await room(page, 'Tidy')
+  await expect(page.getByRole('listitem').first()).toBeVisible({ timeout: 60_000 })
+  await expect(off).toHaveCount(0)
+  await room(page, 'Comp')
+  await expect(picked).toBeVisible()
+  // The last of all.
+  for (let i = 0; i < 4; i++) await page.keyboard.press('ArrowDown')
+  await page.keyboard.press('p')
+  await expect(picked).toHaveText(before!)
+  await room(page, 'Tidy')
+  await expect(off).toHaveCount(1)
+  await expect(page.getByText(/^All kept/)).toBeVisible()
+  const kept = await storedSong(page)
+  const address = page.url()
+  execFileSync('pkill', ['-9', '-f', profile])
+  await context.close().catch(() => {})
+
+  const again = await launch()
+  const reopened = again.pages()[0]!
+  await reopened.goto(address)
+  await expect(reopened.locator('[data-line]').first()).toBeVisible()
+  const found = await storedSong(reopened)
+  expect(found.layers).toEqual(kept.layers)
+  expect(found.takes.map(({ edits }) => edits)).toEqual(kept.takes.map(({ edits }) => edits))
+  await reopened
+    .getByRole('button', { name: /^and the last lamp swings on the quay/ })
+    .first()
+    .click()
+  await expect(reopened.getByText('taken off', { exact: true })).toHaveCount(1)
+
+  // What comes out: the double sings the lead's notes, and its breaths are gone.
+  await reopened.getByRole('combobox', { name: 'Layer', exact: true }).selectOption({ label: 'Double left' })
+  await expect.poll(async () => (await storedSong(reopened)).takes.filter(take => take.heard).length, { timeout: 90_000 }).toBeGreaterThan(5)
+  await expect(reopened.getByText(/^Making/)).toHaveCount(0, { timeout: 90_000 })
+  const double = await saveComp(reopened)
+  const song = await storedSong(reopened)
+  const layer = song.layers.find(({ name }) => name === 'Double left')!
+  const pick = currentComp(layer).picks[0]!
+  const take = song.takes.find(entry => entry.id === pick.takeId)!
+  const origin = take.originFrame + pick.nudgeFrames
+  const inPick = (from: number, to: number) => from > pick.startFrame + 4_800 && to < pick.endFrame - 4_800
+  const breaths = take.heard!.breaths.map(([from, to]) => [from + origin, to + origin] as const).filter(([from, to]) => inPick(from, to) && to - from > 7_200)
+  for (const [from, to] of breaths) expect(decibels(double, from + 2_400, to - 2_400)).toBeLessThan(-75)
+  const { f0Hz } = trackPitch(double)
+  const offs = notesOfTake(song, layer, take, take.heard!)
+    .map(({ note }) => ({ from: origin + note.heldFromSeconds * 48_000, to: origin + note.heldToSeconds * 48_000, rung: note.targetCents! }))
+    .filter(({ from, to }) => inPick(from, to) && to - from > 12_000)
+    .map(({ from, to, rung }) => {
+      const held = [...f0Hz.subarray(Math.round((from + 2_400) / 240), Math.round((to - 2_400) / 240))].filter(hz => hz > 0).map(centsOf)
+      return Math.abs(held.sort((a, b) => a - b)[held.length >> 1]! - rung)
+    })
+  expect(offs.length).toBeGreaterThan(4)
+  expect(offs.sort((a, b) => a - b)[offs.length >> 1]!).toBeLessThan(5)
+  await again.close()
 })
