@@ -18,6 +18,7 @@ export function AllAlike<P extends 'tidy' | 'tune'>({ line: { layer, song }, wha
     <Pill
       size="xs"
       px={3}
+      title={`Every ${ROLE_NAMES[layer.role].toLowerCase()} as this one`}
       onClick={() =>
         lay(
           alike.map(({ id }) => id),
@@ -26,7 +27,7 @@ export function AllAlike<P extends 'tidy' | 'tune'>({ line: { layer, song }, wha
         )
       }
     >
-      All {alike.length} of this role alike
+      All {alike.length} alike
     </Pill>
   )
 }
