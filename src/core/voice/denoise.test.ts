@@ -16,7 +16,8 @@ const rests = [
   { from: 2 * RATE + 1_200, to: 3 * RATE },
 ]
 const with_ = (noise: (i: number) => number): Mono => voice.map((sample, i) => sample + noise(i))
-const powerIn = (sound: Mono, from: number, to: number) => sound.subarray(from * RATE, to * RATE).reduce((sum, sample) => sum + sample * sample, 0) / (to - from)
+const powerIn = (sound: Mono, from: number, to: number) =>
+  sound.subarray(from * RATE, to * RATE).reduce((sum, sample) => sum + sample * sample, 0) / (to - from)
 const decibels = (a: number, b: number) => 10 * Math.log10(a / b)
 
 describe('noise that goes on through a take', () => {

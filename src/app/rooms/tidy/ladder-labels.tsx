@@ -63,7 +63,7 @@ export function ChosenMend({ line, frame, chosen }: { line: Line; frame: Frame; 
   if (!at) return null
   const { kind, decibels } = at.mend
   const how = at.isOff ? 'taken off' : kind === 'click' ? 'mended' : `${decibels} dB`.replace('-', '−')
-  const left = Math.max(LEFT, Math.min(frame.right - 110, frame.x(at.startFrame)))
+  const left = Math.max(LEFT, Math.min(frame.right - 110, frame.x(at.endFrame) + 6))
   return (
     <Written aria-hidden style={{ left, top: HEIGHT - 24 }} {...SMALL} color="ink.soft">
       {MEND_NAMES[kind]} {how}
