@@ -3,7 +3,6 @@ import type { View } from '../../core/mix/heard'
 import type { FrameRange } from '../../core/song/select'
 import { useView } from '../song/view-store'
 import { useBoothSettings } from './booth-settings'
-import { followRungs } from './monitor'
 import { useRecorder } from './recorder-store'
 
 /** @param recorded The stretch that is sung anew, where the comp is silent; null while nothing is recorded. */
@@ -36,7 +35,6 @@ export function followHeadphoneMix(): () => void {
       if (state.accentDecibels !== before.accentDecibels) click()
     }),
     useView.subscribe((state, before) => state.layerId !== before.layerId && send()),
-    followRungs(),
   ]
   return () => {
     forgets.forEach(forget => forget())

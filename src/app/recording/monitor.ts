@@ -1,7 +1,7 @@
 /** Hearing oneself: sends the worklet what the settings ask for, locked until headphones are confirmed for the output. */
 import { framesPerBeat } from '../../core/beat/grid'
 import { framesToSeconds } from '../../core/audio/frames'
-import { MONITOR_OFF } from '../../core/monitor/monitor-chain'
+import { MONITOR_OFF, type MonitorSettings } from '../../core/monitor/monitor-chain'
 import type { Song } from '../../core/song/schema'
 import { rungsAt } from '../../core/prints/rungs-of'
 import type { LiveTuning } from '../../core/tune/live-tuner'
@@ -36,7 +36,7 @@ export function sendMonitor(): void {
   const { howled, input, inBooth, phase } = useRecorder.getState()
   const open = input.kind === 'microphone' || input.kind === 'singer'
   const song = useSongStore.getState().history?.song
-  engine.setMonitor({
+  const settings: MonitorSettings = {
     ...MONITOR_OFF,
     on: open && (inBooth || phase === 'rolling') && hearMe === 'app' && headphonesConfirmed() && !howled,
     gainDecibels: decibels.me,
@@ -46,7 +46,10 @@ export function sendMonitor(): void {
     echoSeconds: song ? Math.min(1.9, 0.75 * framesToSeconds(framesPerBeat(song.beat.grid))) : 0.3,
     compress,
     tune: tune && song ? liveTuning(song) : null,
-  })
+  }
+  engine.setMonitor(settings)
+  sent = JSON.stringify(settings.tune)
+  followRungs(settings.on && tune)
 }
 
 /** Of a layer that is not tuned. */
@@ -63,17 +66,20 @@ function liveTuning(song: Song): LiveTuning | null {
 /** Chords and another layer's notes go by: shorter than a note, and longer than what it costs to look. */
 const FOLLOW_MILLISECONDS = 40
 
-/** Keeps what the voice is drawn to in step with the song, while it is heard tuned. @returns ends it. */
-export function followRungs(): () => void {
-  let sent = ''
-  const timer = setInterval(() => {
-    const song = useSongStore.getState().history?.song
-    if (!song || !useBoothSettings.getState().tune) return
-    const now = JSON.stringify(liveTuning(song))
-    if (now !== sent) sendMonitor()
-    sent = now
-  }, FOLLOW_MILLISECONDS)
-  return () => clearInterval(timer)
+/** What the voice was last told to be drawn to. */
+let sent = ''
+let following: ReturnType<typeof setInterval> | undefined
+
+/** Keeps what the voice is drawn to in step with the song as long as it is heard tuned, in whatever room a take goes on. */
+function followRungs(isHeardTuned: boolean): void {
+  if (isHeardTuned === (following !== undefined)) return
+  clearInterval(following)
+  following = isHeardTuned ? setInterval(lookForRungs, FOLLOW_MILLISECONDS) : undefined
+}
+
+function lookForRungs(): void {
+  const song = useSongStore.getState().history?.song
+  if (!song || JSON.stringify(liveTuning(song)) !== sent) sendMonitor()
 }
 
 const ME_STEP_DECIBELS = 1.5

@@ -62,6 +62,8 @@ export function NumberField({ label, value, min, max, unit, digits = 1, width = 
           event.stopPropagation()
           // Kept, the field is left: the next key is the room's again.
           if (event.key === 'Enter') {
+            // What comes into view by it, and takes the focus, was not meant.
+            event.preventDefault()
             if (whyNot === null) focusRoom()
             else setRefusal(whyNot)
           }

@@ -75,32 +75,40 @@ function isLong(range: FrameRange): boolean {
 const MARGIN_FRAMES = 0.06 * SAMPLE_RATE_HZ
 const FADE_FRAMES = 0.05 * SAMPLE_RATE_HZ
 
-export interface EvenGain extends StretchGain {
-  /** Without it. */
-  lufs: number
+export interface EvenProposal {
+  gains: StretchGain[]
+  /** How many phrases there are in the range. */
+  phrases: number
+  /** How many of them would need more than the limit. */
+  beyondLimit: number
+  usualLufs: number | null
 }
 
 /**
  * What gain brings the phrases of a range to within 1 dB of the layer's usual level; none for those that are even.
- * @param limitDecibels No phrase is raised or lowered by more, counted from how it was sung.
+ * @param limitDecibels No phrase is raised or lowered by more, counted from how it was sung; what the singer laid is never taken back by it.
  */
 export function proposeEven(
   song: Song,
   layer: Layer,
   { levels, range, limitDecibels }: { levels: readonly PhraseLevel[]; range: FrameRange; limitDecibels: number },
-): EvenGain[] {
+): EvenProposal {
   const usual = usualLufs(levels)
-  if (usual === null) return []
-  return levels.flatMap((level, i) => {
-    const away = usual - level.lufs
-    const isInRange = (level.startFrame + level.endFrame) / 2 >= range.startFrame && (level.startFrame + level.endFrame) / 2 < range.endFrame
-    if (!isInRange || !isLong(level) || !(Math.abs(away) >= EVEN_DECIBELS + LEAST_GAIN_DECIBELS)) return []
+  const proposal: EvenProposal = { gains: [], phrases: 0, beyondLimit: 0, usualLufs: usual }
+  levels.forEach((level, i) => {
+    const middle = (level.startFrame + level.endFrame) / 2
+    if (middle < range.startFrame || middle >= range.endFrame) return
+    proposal.phrases++
+    const away = usual === null ? 0 : usual - level.lufs
+    if (!isLong(level) || !(Math.abs(away) >= EVEN_DECIBELS + LEAST_GAIN_DECIBELS)) return
     const stretch = stretchOfPhrase(levels, i)
     const before = gainOfStretch(song, layer, stretch)?.gainDecibels ?? 0
     const wanted = before + away - Math.sign(away) * EVEN_DECIBELS
     const gainDecibels = Math.round(10 * Math.max(-limitDecibels, Math.min(limitDecibels, wanted))) / 10
-    return gainDecibels === before ? [] : [{ layerId: layer.id, stretch, gainDecibels, fadeFrames: FADE_FRAMES, lufs: level.lufs }]
+    if (Math.abs(wanted) > limitDecibels) proposal.beyondLimit++
+    if ((gainDecibels - before) * away > 0) proposal.gains.push({ layerId: layer.id, stretch, gainDecibels, fadeFrames: FADE_FRAMES })
   })
+  return proposal
 }
 
 /** What is raised or lowered with one of several phrases. */

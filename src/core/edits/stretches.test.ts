@@ -15,7 +15,7 @@ import { soundingAt, timeMapOf } from '../tune/time-map'
 import { analyseVoice, type VoiceAnalysis } from '../voice/analyse-voice'
 import { buzz } from '../voice/voice.test-kit'
 import { setAsSung } from './commands'
-import { layGains, phraseLevels, proposeEven, usualLufs } from './even-out'
+import { layGains, phraseLevels, proposeEven, stretchOfPhrase, usualLufs, type EvenProposal } from './even-out'
 import { gainOfStretch, gainsInSong, removeGain, setGainInStretch } from './stretch-level'
 import { laterAt, moveStretch, movesInSong, setMove } from './stretch-time'
 
@@ -158,19 +158,29 @@ describe('phrases brought to one level', () => {
     expect(usualLufs(levels(picked))).toBeCloseTo(one.lufs, 1)
   })
   test('are proposed what brings them to within 1 dB of the usual, within the limit; the shout is left', () => {
-    expect(propose(picked).map(({ gainDecibels }) => gainDecibels)).toEqual([5, -4, 1.5])
-    expect(propose(picked, 3).map(({ gainDecibels }) => gainDecibels)).toEqual([3, -3, 1.5])
-    expect(propose(picked, 6, { startFrame: 384_000 + 6 * 48_000, endFrame: 384_000 + 9 * 48_000 }).map(({ gainDecibels }) => gainDecibels)).toEqual([-4])
+    const gainsIn = ({ gains }: EvenProposal) => gains.map(({ gainDecibels }) => gainDecibels)
+    expect(gainsIn(propose(picked))).toEqual([5, -4, 1.5])
+    expect(propose(picked)).toMatchObject({ phrases: 7, beyondLimit: 0 })
+    expect(gainsIn(propose(picked, 3))).toEqual([3, -3, 1.5])
+    expect(propose(picked, 3).beyondLimit).toBe(2)
+    expect(gainsIn(propose(picked, 6, { startFrame: 384_000 + 6 * 48_000, endFrame: 384_000 + 9 * 48_000 }))).toEqual([-4])
+  })
+  test('that the singer raised beyond the limit are not lowered because they are still soft', () => {
+    const [, soft] = levels(picked)
+    const softer = setGainInStretch(picked, { layerId, stretch: stretchOfPhrase(levels(picked), 1), gainDecibels: 2, fadeFrames: 2_400, makeId })
+    expect(levels(softer)[1].lufs - soft.lufs).toBeCloseTo(2, 1)
+    expect(propose(softer, 1).gains.map(({ gainDecibels }) => gainDecibels)).toEqual([-1, 1])
+    expect(propose(softer, 1).beyondLimit).toBe(3)
   })
   test('once it is laid, nothing more is proposed, and each sounds so', () => {
-    const laid = layGains(picked, { gains: propose(picked), makeId })
-    expect(propose(laid)).toEqual([])
+    const laid = layGains(picked, { gains: propose(picked).gains, makeId })
+    expect(propose(laid).gains).toEqual([])
     const away = levels(laid)
       .slice(0, 6)
       .map(({ lufs }) => Math.abs(lufs - usualLufs(levels(laid))!))
     expect(Math.max(...away)).toBeLessThan(1.1)
     // A lower limit later takes nothing back by itself.
-    expect(propose(laid, 2)).toEqual([])
+    expect(propose(laid, 2).gains).toEqual([])
   })
 })
 

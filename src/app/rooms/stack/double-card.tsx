@@ -1,5 +1,5 @@
 /** Make a double from what is left: takes that no layer plays. */
-import { Box, Flex, NativeSelect, Text } from '@chakra-ui/react'
+import { Box, Flex, Text } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
@@ -10,6 +10,7 @@ import { currentComp, lineTitle, requirePlacedLine, requireTake, takesCovering }
 import { makeId } from '../../../storage/database'
 import { count } from '../../shared/format'
 import { Card, CardTitle, Pill, PrimaryButton } from '../../shared/parts'
+import { PillSelect } from '../../shared/pill-select'
 import { currentSong, editWith, useSong } from '../../song/song-store'
 import { peaksLookup } from '../../song/sounds'
 import { storedSound } from '../../song/stored-sound'
@@ -71,22 +72,14 @@ export function DoubleCard() {
     <Card>
       <CardTitle>Make a double from what is left</CardTitle>
       <Flex gap={2} align="center" mt={2} wrap="wrap">
-        <NativeSelect.Root size="sm" width="150px">
-          <NativeSelect.Field
-            aria-label="Double"
-            bg="card"
-            borderColor="seamline"
-            value={double.id}
-            onChange={event => setChosen(event.target.value as LayerId)}
-          >
-            {doubles.map(layer => (
-              <option key={layer.id} value={layer.id}>
-                {layer.name}
-              </option>
-            ))}
-          </NativeSelect.Field>
-          <NativeSelect.Indicator />
-        </NativeSelect.Root>
+        <PillSelect
+          size="sm"
+          width="150px"
+          label="Double"
+          value={double.id}
+          options={doubles.map(({ id, name }) => ({ value: id, label: name }))}
+          onChoose={id => setChosen(id as LayerId)}
+        />
         <Text color="ink.soft">
           for {selection.kind === 'song' ? 'the whole song' : selection.kind === 'section' ? 'the selected section' : count(lines.length, 'line')}: choose more
           on the sheet

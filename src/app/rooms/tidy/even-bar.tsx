@@ -5,7 +5,7 @@ import { NumberField } from '../../shared/number-field'
 import { Pill } from '../../shared/parts'
 import { layEven } from './tidying'
 import { useTidy } from './tidy-store'
-import { useEven } from './use-even'
+import type { Even } from './use-even'
 import type { Line } from './use-line'
 
 const LIMIT_DECIBELS = { min: 1, max: 12 }
@@ -14,21 +14,15 @@ export function dropEven(): void {
   useTidy.setState({ evenDecibels: null })
 }
 
-export function EvenBar({ line, limitDecibels }: { line: Line; limitDecibels: number }) {
-  const { gains, phrases, usual, isListening } = useEven(line, limitDecibels)
+export function EvenBar({ line, even }: { line: Line; even: Even }) {
+  const { gains, limitDecibels } = even
   const take = () => {
     layEven(line.layer.id, gains)
     dropEven()
   }
   return (
     <>
-      <Text role="status">
-        {isListening
-          ? 'Listening to the layer …'
-          : gains.length === 0
-            ? `The ${count(phrases, 'phrase')} of ${line.title} are even: within 1 dB of what the layer usually is.`
-            : `${gains.length} of ${count(phrases, 'phrase')} go to within 1 dB of what ${line.layer.name} usually is${usual === null ? '' : `, ${usual.toFixed(1)} LUFS`.replace('-', '−')}.`}
-      </Text>
+      <Text role="status">{evenText(line, even)}</Text>
       <Text>At most</Text>
       <NumberField
         label="Even out phrases by at most"
@@ -50,4 +44,15 @@ export function EvenBar({ line, limitDecibels }: { line: Line; limitDecibels: nu
       </Pill>
     </>
   )
+}
+
+function evenText({ layer, title }: Line, { gains, phrases, beyondLimit, usualLufs, isListening }: Even): string {
+  if (isListening) return 'Listening to the layer …'
+  const all = count(phrases, 'phrase')
+  const usual = usualLufs === null ? '' : `, ${usualLufs.toFixed(1)} LUFS`.replace('-', '−')
+  const limited = beyondLimit > 0 ? ` ${count(beyondLimit, 'phrase')} would need more than the limit.` : ''
+  if (gains.length > 0)
+    return `${gains.length} of ${all} ${gains.length === 1 ? 'goes' : 'go'} to within 1 dB of what ${layer.name} usually is${usual}.${limited}`
+  if (beyondLimit > 0) return `No more within the limit.${limited}`
+  return `The ${all} of ${title} are even: within 1 dB of what the layer usually is.`
 }

@@ -2,7 +2,7 @@
 import { Box, chakra } from '@chakra-ui/react'
 import { useMemo, useRef } from 'react'
 import type { NoteInSong } from '../../../core/prints/laid-in'
-import { gainOfStretch } from '../../../core/edits/stretch-level'
+import { gainOfStretch, type StretchGain } from '../../../core/edits/stretch-level'
 import type { Song } from '../../../core/song/schema'
 import { Playhead } from '../../shared/playhead'
 import { useWidth } from '../../shared/use-width'
@@ -14,21 +14,24 @@ import { GainLine, LevelCloth } from './level-lines'
 import { Mark, Rungs, Thread, Wanted } from './ladder-lines'
 import { offWords } from './note-words'
 import { keyOfMend, keyOfNote, useTidy } from './tidy-store'
-import { useEven } from './use-even'
 import type { Line } from './use-line'
 import type { Stretch } from './use-stretch'
 
-export function Ladder({ line, stretch, onNote }: { line: Line; stretch: Stretch; onNote: (note: NoteInSong) => void }) {
+interface LadderProps {
+  line: Line
+  stretch: Stretch
+  /** Gains that are shown before they are laid. */
+  proposed: readonly StretchGain[]
+  onNote: (note: NoteInSong) => void
+}
+
+export function Ladder({ line, stretch, proposed, onNote }: LadderProps) {
   const box = useRef<HTMLDivElement>(null)
   const width = useWidth(box)
   const colour = useRoleColour(line.layer.role)
   const frame = useMemo(() => frameOf(line, width), [line, width])
   const chosen = useTidy(state => state.note)
   const chosenMend = useTidy(state => state.mend)
-  const proposed = useEven(
-    line,
-    useTidy(state => state.evenDecibels),
-  ).gains
   const gain = gainOfStretch(line.song, line.layer, stretch)
   return (
     <Box ref={box} position="relative" height={`${HEIGHT}px`} bg="sunken" borderRadius="card" overflow="hidden" role="group" aria-label="Notes of the line">

@@ -1,14 +1,15 @@
 /** On the level under the notes: a stretch is drawn freely, and the fades of a gain are moved by their handles. */
 import { Box, chakra } from '@chakra-ui/react'
-import { useState, type KeyboardEvent, type PointerEvent } from 'react'
+import { useMemo, useRef, type KeyboardEvent, type PointerEvent } from 'react'
 import { SAMPLE_RATE_HZ } from '../../../core/audio/frames'
 import { setGainInStretch, type GainInSong } from '../../../core/edits/stretch-level'
 import { FADE_RANGE_FRAMES } from '../../../core/song/edit-schema'
 import type { LayerId } from '../../../core/song/schema'
 import type { FrameRange } from '../../../core/song/select'
 import { makeId } from '../../../storage/database'
+import { useTrial } from '../../shared/use-trial'
 import { tryOut } from '../../song/song-store'
-import { HEIGHT, LEFT, LEVEL_HALF, LEVEL_Y, levelY, RIGHT, type Frame } from './ladder-frame'
+import { LEFT, LEVEL_HALF, LEVEL_Y, levelY, RIGHT, type Frame } from './ladder-frame'
 import { layGain } from './tidying'
 import { useTidy } from './tidy-store'
 
@@ -18,24 +19,14 @@ const LEAST_FRAMES = 2_400
 
 /** Drawing over the level makes the stretch that is drawn the one whose level and time are typed. */
 export function LevelSurface({ frame }: { frame: Frame }) {
-  const onPointerDown = (event: PointerEvent<HTMLDivElement>) => {
-    const surface = event.currentTarget
-    const { left } = surface.parentElement!.getBoundingClientRect()
-    const startX = event.clientX
-    surface.setPointerCapture(event.pointerId)
-    const onMove = (move: globalThis.PointerEvent) => {
-      if (Math.abs(move.clientX - startX) < LEAST_PIXELS) return
-      const [a, b] = [startX, move.clientX].map(x => Math.round(frame.at(x - left))).sort((one, other) => one - other) as [number, number]
-      if (b - a >= LEAST_FRAMES) useTidy.setState({ reach: 'free', free: { startFrame: a, endFrame: b } })
-    }
-    const finish = () => {
-      surface.removeEventListener('pointermove', onMove)
-      surface.removeEventListener('pointerup', finish)
-      surface.removeEventListener('pointercancel', finish)
-    }
-    surface.addEventListener('pointermove', onMove)
-    surface.addEventListener('pointerup', finish)
-    surface.addEventListener('pointercancel', finish)
+  const from = useRef<number | null>(null)
+  const leave = () => (from.current = null)
+  const onPointerMove = (event: PointerEvent<HTMLDivElement>) => {
+    if (from.current === null || Math.abs(event.clientX - from.current) < LEAST_PIXELS) return
+    const { left } = event.currentTarget.parentElement!.getBoundingClientRect()
+    const places = [from.current, event.clientX].map(x => Math.round(frame.at(x - left)))
+    const [startFrame, endFrame] = [Math.min(...places), Math.max(...places)]
+    if (endFrame - startFrame >= LEAST_FRAMES) useTidy.setState({ reach: 'free', free: { startFrame, endFrame } })
   }
   return (
     <Box
@@ -47,7 +38,13 @@ export function LevelSurface({ frame }: { frame: Frame }) {
       cursor="text"
       touchAction="none"
       title="Draw over it for a stretch of your own"
-      onPointerDown={onPointerDown}
+      onPointerDown={event => {
+        event.currentTarget.setPointerCapture(event.pointerId)
+        from.current = event.clientX
+      }}
+      onPointerMove={onPointerMove}
+      onPointerUp={leave}
+      onPointerCancel={leave}
     />
   )
 }
@@ -89,65 +86,63 @@ const Handle = chakra('button', {
 const KEY_STEP_FRAMES = 480
 
 export function FadeHandles({ layerId, gain, frame }: { layerId: LayerId; gain: GainInSong; frame: Frame }) {
-  const [tried, setTried] = useState<number | null>(null)
   const { startFrame, endFrame, gainDecibels } = gain
   const half = Math.floor((endFrame - startFrame) / 2)
-  const fadeFrames = Math.min(tried ?? gain.fadeFrames, half)
   const clamped = (frames: number) => Math.round(Math.max(FADE_RANGE_FRAMES.min, Math.min(FADE_RANGE_FRAMES.max, half, frames)))
-  const stretch = { startFrame, endFrame }
-  const label = (frames: number) => `faded over ${Math.round((1_000 * frames) / SAMPLE_RATE_HZ)} ms`
-  const keep = (frames: number) => layGain(layerId, label(frames), { stretch, gainDecibels, fadeFrames: frames })
-  const onPointerDown = (event: PointerEvent<HTMLButtonElement>, by: 1 | -1) => {
-    const handle = event.currentTarget
-    const startX = event.clientX
-    let last: number | null = null
-    handle.setPointerCapture(event.pointerId)
-    const onMove = (move: globalThis.PointerEvent) => {
-      last = clamped(gain.fadeFrames + by * (frame.at(move.clientX) - frame.at(startX)))
-      setTried(last)
-      const frames = last
-      tryOut(song => setGainInStretch(song, { layerId, stretch, gainDecibels, fadeFrames: frames, makeId }))
+  const actions = useMemo(() => {
+    const laid = (fadeFrames: number) => ({ stretch: { startFrame, endFrame }, gainDecibels, fadeFrames })
+    return {
+      try: (frames: number) => tryOut(song => setGainInStretch(song, { layerId, ...laid(frames), makeId })),
+      keep: (frames: number) => layGain(layerId, fadeText(frames), laid(frames)),
+      drop: () => tryOut(null),
     }
-    const finish = (kept: boolean) => {
-      handle.removeEventListener('pointermove', onMove)
-      handle.removeEventListener('pointerup', onUp)
-      handle.removeEventListener('pointercancel', onCancel)
-      setTried(null)
-      if (last === null) return
-      if (kept) keep(last)
-      else tryOut(null)
-    }
-    const onUp = () => finish(true)
-    const onCancel = () => finish(false)
-    handle.addEventListener('pointermove', onMove)
-    handle.addEventListener('pointerup', onUp)
-    handle.addEventListener('pointercancel', onCancel)
+  }, [layerId, startFrame, endFrame, gainDecibels])
+  const trial = useTrial(gain.fadeFrames, actions)
+  const fadeFrames = Math.min(trial.value, half)
+  // Where the pull began: what is tried is in the song that is shown, too.
+  const pulled = useRef<{ x: number; fadeFrames: number } | null>(null)
+  const endWith = (end: () => void) => () => {
+    pulled.current = null
+    end()
+  }
+  const onPointerMove = (event: PointerEvent, by: 1 | -1) => {
+    if (pulled.current) trial.try(clamped(pulled.current.fadeFrames + by * (frame.at(event.clientX) - frame.at(pulled.current.x))))
   }
   const onKeyDown = (event: KeyboardEvent, by: 1 | -1) => {
-    if (event.key !== 'ArrowLeft' && event.key !== 'ArrowRight') return
-    event.preventDefault()
+    if (event.key === 'Escape' && pulled.current) endWith(trial.drop)()
+    else if (event.key === 'ArrowLeft' || event.key === 'ArrowRight') {
+      actions.keep(clamped(fadeFrames + by * (event.key === 'ArrowRight' ? KEY_STEP_FRAMES : -KEY_STEP_FRAMES)))
+      event.preventDefault()
+    } else return
     event.stopPropagation()
-    keep(clamped(gain.fadeFrames + by * (event.key === 'ArrowRight' ? KEY_STEP_FRAMES : -KEY_STEP_FRAMES)))
   }
-  const top = Math.min(HEIGHT, levelY(gainDecibels))
   return (
     <>
       {([1, -1] as const).map(by => {
-        const at = by > 0 ? startFrame + fadeFrames : endFrame - fadeFrames
-        const x = frame.x(at)
+        const x = frame.x(by > 0 ? startFrame + fadeFrames : endFrame - fadeFrames)
         if (x < LEFT || x > frame.right) return null
         return (
           <Handle
             key={by}
             type="button"
-            aria-label={`Fade ${by > 0 ? 'in' : 'out'}, ${label(fadeFrames)}`}
+            aria-label={`Fade ${by > 0 ? 'in' : 'out'}, ${fadeText(fadeFrames)}`}
             title="Drag it, or move it with ← →"
-            style={{ left: x, top }}
-            onPointerDown={event => onPointerDown(event, by)}
+            style={{ left: x, top: levelY(gainDecibels) }}
+            onPointerDown={event => {
+              event.currentTarget.setPointerCapture(event.pointerId)
+              pulled.current = { x: event.clientX, fadeFrames }
+            }}
+            onPointerMove={event => onPointerMove(event, by)}
+            onPointerUp={endWith(trial.keep)}
+            onPointerCancel={endWith(trial.drop)}
             onKeyDown={event => onKeyDown(event, by)}
           />
         )
       })}
     </>
   )
+}
+
+function fadeText(frames: number): string {
+  return `faded over ${Math.round((1_000 * frames) / SAMPLE_RATE_HZ)} ms`
 }

@@ -11,6 +11,7 @@ import { Pill } from '../../shared/parts'
 import { EvenBar } from './even-bar'
 import { layGain, moveTo } from './tidying'
 import { useTidy, type Reach } from './tidy-store'
+import type { Even } from './use-even'
 import type { Line } from './use-line'
 import type { Stretch } from './use-stretch'
 
@@ -25,11 +26,10 @@ export function usualFadeOf({ startFrame, endFrame }: Stretch): number {
   return Math.max(FADE_RANGE_FRAMES.min, Math.min(USUAL_FADE_FRAMES, Math.round((endFrame - startFrame) / 4)))
 }
 
-export function StretchBar({ line, stretch }: { line: Line; stretch: Stretch }) {
-  const even = useTidy(state => state.evenDecibels)
+export function StretchBar({ line, stretch, even }: { line: Line; stretch: Stretch; even: Even | null }) {
   return (
     <Flex mt={2} px={3} minH="38px" align="center" gap={3} rowGap={1} wrap="wrap" bg="card" borderRadius="card" boxShadow="card" data-card tabIndex={-1}>
-      {even === null ? <OneStretch line={line} stretch={stretch} /> : <EvenBar line={line} limitDecibels={even} />}
+      {even ? <EvenBar line={line} even={even} /> : <OneStretch line={line} stretch={stretch} />}
     </Flex>
   )
 }

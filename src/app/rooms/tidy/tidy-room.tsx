@@ -1,6 +1,7 @@
 /** Tidy: is it clean and in tune? */
 import { Box, Grid } from '@chakra-ui/react'
 import { useCallback, useEffect } from 'react'
+import type { StretchGain } from '../../../core/edits/stretch-level'
 import type { NoteInSong } from '../../../core/prints/laid-in'
 import type { Layer } from '../../../core/song/schema'
 import { count } from '../../shared/format'
@@ -17,6 +18,7 @@ import { StretchBar } from './stretch-bar'
 import { layUsual } from './tidying'
 import { keyOfNote, useTidy } from './tidy-store'
 import { TuneCard } from './tune-card'
+import { useEven } from './use-even'
 import { useLine, type Line } from './use-line'
 import { useStretch } from './use-stretch'
 import { useTidyKeys } from './use-tidy-keys'
@@ -33,9 +35,12 @@ export function TidyRoom() {
   return <LayerTidy layer={layer} layers={layers} />
 }
 
+const NONE: readonly StretchGain[] = []
+
 function LayerTidy({ layer, layers }: { layer: Layer; layers: readonly Layer[] }) {
   const line = useLine(layer)
   const stretch = useStretch(line)
+  const even = useEven(line)
   useTidyKeys(line, stretch)
   const hint = useTidy(state => state.hint)
   const onNote = useCallback((note: NoteInSong) => useTidy.setState({ note: keyOfNote(note) }), [])
@@ -55,8 +60,8 @@ function LayerTidy({ layer, layers }: { layer: Layer; layers: readonly Layer[] }
       ) : null}
       {line.isPlayed ? (
         <>
-          <Ladder line={line} stretch={stretch} onNote={onNote} />
-          <StretchBar line={line} stretch={stretch} />
+          <Ladder line={line} stretch={stretch} proposed={even?.gains ?? NONE} onNote={onNote} />
+          <StretchBar line={line} stretch={stretch} even={even} />
         </>
       ) : (
         <EmptyState text={`${layer.name} plays nothing here. Sing it in the Booth, or pick a take in Comp.`} />
