@@ -9,13 +9,14 @@ import { findClipping } from './clipping'
 import { findEsses } from './esses'
 import { framePowers, gateOf, noiseFloorDbfs } from './level'
 import { findOnsets } from './onsets'
+import { HALF_RATE_HZ, hearThrough, type HeardThrough } from './hear-through'
 import { HOP_SECONDS } from './hop'
 import { findPhrases, type Band, type Stretch } from './phrases'
 import { findPops } from './pops'
 import { trackPitch, type PitchTrack } from './pitch'
 
 /** Changes whenever the same take would be read otherwise; part of the cache's key. */
-export const VOICE_ANALYSIS_VERSION = 5
+export const VOICE_ANALYSIS_VERSION = 6
 
 export interface VoiceAnalysis extends PitchTrack {
   /** Mean power by hop, without rumble. */
@@ -41,10 +42,10 @@ const HIGHS_HZ = 3_500
 
 /** @param voice One channel at 48 kHz. */
 export function analyseVoice(voice: Mono, onProgress: (fraction: number) => void = () => {}): VoiceAnalysis {
-  const track = trackPitch(voice, onProgress)
-  const body = bandAbove(voice, RUMBLE_HZ, track.f0Hz)
-  const highs = bandAbove(voice, HIGHS_HZ, track.f0Hz)
-  const phrases = findPhrases(track.f0Hz, body, highs)
+  const heard = hearThrough(voice)
+  const track = trackPitch(voice, onProgress, heard)
+  const body = bandAbove(voice, SAMPLE_RATE_HZ, RUMBLE_HZ, track.f0Hz)
+  const phrases = findPhrasesIn(heard, track.f0Hz)
   const clipped = findClipping(voice)
   const floor = noiseFloorDbfs(framePowers(voice, SAMPLE_RATE_HZ))
   return {
@@ -98,6 +99,12 @@ export function joinAnalyses(pieces: readonly VoiceAnalysis[], pieceSeconds: num
   }
 }
 
+/** What is soft at a phrase's ends is looked for in what is heard through the room. */
+export function findPhrasesIn({ raw, clean, isSteady, hidden }: HeardThrough, f0Hz: Float32Array): Stretch[] {
+  const band = (cutoffHz: number) => bandAbove(isSteady ? clean : raw, HALF_RATE_HZ, cutoffHz, f0Hz)
+  return findPhrases(f0Hz, band(RUMBLE_HZ), band(HIGHS_HZ), hidden)
+}
+
 /** Hop i is centred on i hops. */
 function weightedPowers(voice: Mono): Float32Array<ArrayBuffer> {
   const hop = HOP_SECONDS * SAMPLE_RATE_HZ
@@ -114,7 +121,12 @@ function touch(a: Stretch, b: Stretch): boolean {
   return a.startSeconds - NEAR_SECONDS < b.endSeconds && b.startSeconds - NEAR_SECONDS < a.endSeconds
 }
 
-function bandAbove(voice: Mono, cutoffHz: number, f0Hz: Float32Array): Band & { power: Float32Array<ArrayBuffer>; backgroundPower: number } {
-  const power = framePowers(filtered(voice, highPass(cutoffHz)), SAMPLE_RATE_HZ)
+function bandAbove(
+  voice: Mono,
+  sampleRateHz: number,
+  cutoffHz: number,
+  f0Hz: Float32Array,
+): Band & { power: Float32Array<ArrayBuffer>; backgroundPower: number } {
+  const power = framePowers(filtered(voice, highPass((cutoffHz * SAMPLE_RATE_HZ) / sampleRateHz)), sampleRateHz)
   return { power, ...gateOf(power), ...findBackground(f0Hz, power) }
 }

@@ -10,6 +10,9 @@ export interface Stretch {
 
 /** A rest shorter than this does not part a phrase: stops and esses make such gaps. */
 const JOIN_SECONDS = 0.19
+/** What noise hides of a phrase, as it usually is: weak consonants between its words, and the dying away at its end. */
+const HIDDEN_REST_SECONDS = 0.12
+const HIDDEN_END_HOPS = 12
 const LEAST_VOICED_SECONDS = 0.06
 /** How far a phrase may reach beyond its voice, for the consonants at its ends. */
 const MAX_CONSONANT_SECONDS = 0.3
@@ -37,21 +40,26 @@ export interface Band extends Pick<Gate, 'noisePower' | 'leastPower'> {
  * @param f0Hz Pitch by hop, 0 for none.
  * @param voice All the band without rumble.
  * @param highs Where esses are; they stand out there of noise that hides them elsewhere.
+ * @param hidden How much of what is soft is hidden by noise, 0 (nothing) to 1 (all but what is sung out).
  */
-export function findPhrases(f0Hz: Float32Array, voice: Band, highs: Band): Stretch[] {
+export function findPhrases(f0Hz: Float32Array, voice: Band, highs: Band, hidden = 0): Stretch[] {
+  const joinSeconds = JOIN_SECONDS + hidden * HIDDEN_REST_SECONDS
   const voiced = runsOf(f0Hz.length, frame => f0Hz[frame] > 0).filter(run => (run.to - run.from) * HOP_SECONDS >= 0.02)
   const phrases: { from: number; to: number; voicedHops: number }[] = []
   for (const run of voiced) {
     const reach = widen(run, voice, highs)
     const last = phrases.at(-1)
-    if (last && (reach.from - last.to) * HOP_SECONDS < JOIN_SECONDS) {
+    if (last && (reach.from - last.to) * HOP_SECONDS < joinSeconds) {
       last.to = Math.max(last.to, reach.to)
       last.voicedHops += run.to - run.from
     } else phrases.push({ ...reach, voicedHops: run.to - run.from })
   }
   return phrases
     .filter(phrase => phrase.voicedHops * HOP_SECONDS >= LEAST_VOICED_SECONDS)
-    .map(({ from, to }) => ({ startSeconds: from * HOP_SECONDS, endSeconds: to * HOP_SECONDS }))
+    .map(({ from, to }, i, all) => ({
+      startSeconds: from * HOP_SECONDS,
+      endSeconds: Math.min(all[i + 1]?.from ?? f0Hz.length, to + Math.round(Math.min(1, 2 * hidden) * HIDDEN_END_HOPS)) * HOP_SECONDS,
+    }))
 }
 
 function widen(run: { from: number; to: number }, { power, noisePower, leastPower, backgroundPeakPower }: Band, highs: Band): { from: number; to: number } {

@@ -1,14 +1,13 @@
 /** The pitch of a sung or spoken take: candidates, a path through them, and a fine reading of each voiced frame. */
-import { SAMPLE_RATE_HZ, type Mono } from '../audio/frames'
+import type { Mono } from '../audio/frames'
 import { halveRate } from '../audio/halve-rate'
-import { quantile } from '../audio/statistics'
-import { withoutNoise } from './denoise'
+import { HALF_RATE_HZ, hearThrough } from './hear-through'
 import { HOP_SECONDS } from './hop'
 import { CANDIDATES, CANDIDATE_RATE_HZ, candidateScore, findCandidates, type Candidates } from './periodicity'
 import { framePowers, gateOf } from './level'
 import { findBackground } from './background'
 import { refinePitch } from './pitch-refine'
-import { maxOf, runsOf } from './runs'
+import { maxOf, runsOf, type Run } from './runs'
 
 export interface PitchTrack {
   hopSeconds: number
@@ -23,45 +22,21 @@ export interface PitchTrack {
  * @see P. Boersma 1993 (as in periodicity.ts) for the path's costs; the costs here were set on the practice singer and on noise,
  * hum and leaking beats mixed to it.
  */
-export function trackPitch(voice: Mono, onProgress: (fraction: number) => void = () => {}): PitchTrack {
-  const raw = halveRate(voice)
-  const { half, leastPower } = heardThrough(raw)
-  const quarter = halveRate(half)
-  const rawQuarter = half === raw ? quarter : halveRate(raw)
+export function trackPitch(voice: Mono, onProgress: (fraction: number) => void = () => {}, heard = hearThrough(voice)): PitchTrack {
+  const { raw, clean, leastPower } = heard
+  const isClean = clean === raw
+  const quarter = halveRate(clean)
+  const rawQuarter = isClean ? quarter : halveRate(raw)
   const power = framePowers(quarter, CANDIDATE_RATE_HZ)
   const gate = gateOf(power)
   gate.leastPower = Math.max(gate.leastPower, leastPower)
   const candidates = findCandidates(quarter, power, gate, fraction => onProgress(0.7 * fraction))
   const path = findPath(candidates, power, gate.leastPower)
-  const track = refinePitch(half, quarter, SAMPLE_RATE_HZ / 2, path, power, gate.leastPower, half === raw ? null : rawQuarter)
-  dropBackground(track, half === raw ? power : framePowers(rawQuarter, CANDIDATE_RATE_HZ))
+  const track = refinePitch(clean, quarter, HALF_RATE_HZ, path, power, gate.leastPower, isClean ? null : rawQuarter)
+  dropBackground(track, isClean ? power : framePowers(rawQuarter, CANDIDATE_RATE_HZ))
+  if (!isClean) dropLeftovers(track, power, leastPower)
   onProgress(1)
   return { hopSeconds: HOP_SECONDS, ...track }
-}
-
-const HALF_RATE_HZ = SAMPLE_RATE_HZ / 2
-/** Below this against the loud voice, noise hides nothing. */
-const NOISE_BELOW_LOUD = 10 ** -4.5
-/** A rest is no louder than this against the room. */
-const QUIET_ABOVE_NOISE = 2
-/** What is left of noise lies below this against what it was, a voice above. */
-const LEFT_OF_NOISE = 10 ** -0.9
-
-/**
- * Without the room's noise and hum, where they are loud enough to hide a soft voice. @param half At half the rate.
- * @returns also the power below which nothing is voice; 0 where nothing was taken off.
- */
-function heardThrough(half: Mono): { half: Mono; leastPower: number } {
-  const power = framePowers(half, HALF_RATE_HZ)
-  const { noisePower, quietFrames } = gateOf(power)
-  if (quietFrames.length === 0 || noisePower < NOISE_BELOW_LOUD * quantile(power, 0.95)) return { half, leastPower: 0 }
-  const hop = HOP_SECONDS * HALF_RATE_HZ
-  const quiet = runsOf(power.length, frame => power[frame] > 0 && power[frame] < QUIET_ABOVE_NOISE * noisePower)
-  const cleaned = withoutNoise(
-    half,
-    quiet.map(({ from, to }) => ({ from: from * hop, to: to * hop })),
-  )
-  return { half: cleaned, leastPower: LEFT_OF_NOISE * noisePower }
 }
 
 /** Where music leaks in between the phrases, runs that are no louder than it has its pitch, not the singer's. Changed in place. */
@@ -76,6 +51,24 @@ function dropBackground({ f0Hz, clarity }: { f0Hz: Float32Array; clarity: Float3
 }
 
 const ABOVE_BACKGROUND = 10
+
+/** What is left of noise has a pitch for so long at most, stands so little above the power below which nothing is voice, and alone. */
+const MOST_LEFTOVER_SECONDS = 0.08
+const ABOVE_LEAST = 8
+const ALONE_SECONDS = 0.05
+
+/** Noise that was taken off leaves short tones of its own. Changed in place. */
+function dropLeftovers({ f0Hz, clarity }: { f0Hz: Float32Array; clarity: Float32Array }, power: Float32Array, leastPower: number): void {
+  const alone = ALONE_SECONDS / HOP_SECONDS
+  const runs = runsOf(f0Hz.length, frame => f0Hz[frame] > 0)
+  const isWeak = ({ from, to }: Run) => (to - from) * HOP_SECONDS <= MOST_LEFTOVER_SECONDS && maxOf(power, from, to) < ABOVE_LEAST * leastPower
+  runs.forEach((run, i) => {
+    const near = (other: Run | undefined) => other !== undefined && !isWeak(other) && Math.max(other.from - run.to, run.from - other.to) <= alone
+    if (!isWeak(run) || near(runs[i - 1]) || near(runs[i + 1])) return
+    f0Hz.fill(0, run.from, run.to)
+    clarity.fill(0, run.from, run.to)
+  })
+}
 
 /** Costs a step of the path; Boersma's, for steps of 5 ms. */
 const VOICING_THRESHOLD = 0.45

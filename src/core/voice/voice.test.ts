@@ -129,6 +129,26 @@ describe('a sung take', () => {
       expect(Math.abs(phrases[i].endSeconds - endSeconds)).toBeLessThan(0.15)
     })
   })
+  const level = Math.sqrt(sung().reduce((sum, sample) => sum + sample * sample, 0) / frames)
+  const hiss = makeRandom(4)
+  test.each<[string, number, (i: number) => number]>([
+    ['hiss', 20, () => gaussian(hiss)],
+    ['hiss', 10, () => gaussian(hiss)],
+    // Of a bad cable.
+    [
+      'hum',
+      10,
+      i => Array.from({ length: 16 }, (_, n) => Math.sin((2 * Math.PI * 50 * (n + 1) * i) / RATE + n * n) / (n + 1)).reduce((sum, value) => sum + value),
+    ],
+  ])('has its phrases heard through %s %d dB below it: none is parted, joined or made up', (_, below, noise) => {
+    const gain = level * 10 ** (-below / 20)
+    const { phrases } = analyseVoice(sung().map((sample, i) => sample + gain * noise(i)))
+    expect(phrases).toHaveLength(clean.phrases.length)
+    clean.phrases.forEach(({ startSeconds, endSeconds }, i) => {
+      expect(Math.abs(phrases[i].startSeconds - startSeconds)).toBeLessThan(0.08)
+      expect(Math.abs(phrases[i].endSeconds - endSeconds)).toBeLessThan(0.1)
+    })
+  })
   test('has an onset near most of its notes, and few others', () => {
     const notes = lines.flatMap(line => line.notes)
     const near = notes.filter(note => clean.onsetSeconds.some(onset => Math.abs(onset - note.startSeconds) < 0.06))
