@@ -23,6 +23,12 @@ export async function tidyFile(file: string, { role, out, list }: { role: string
   console.log(JSON.stringify({ file, role, policy, mends: mends.map(describe) }))
 }
 
-function describe({ kind, startFrame, endFrame, decibels }: Mend) {
-  return { kind, start: startFrame / SAMPLE_RATE_HZ, end: endFrame / SAMPLE_RATE_HZ, ...(kind === 'click' ? { samples: endFrame - startFrame } : { decibels }) }
+function describe({ kind, startFrame, endFrame, decibels, tone }: Mend) {
+  return {
+    kind,
+    start: startFrame / SAMPLE_RATE_HZ,
+    end: endFrame / SAMPLE_RATE_HZ,
+    ...(kind === 'click' ? { samples: endFrame - startFrame } : { decibels }),
+    ...(tone ? { tone: [tone.startFrame / SAMPLE_RATE_HZ, tone.endFrame / SAMPLE_RATE_HZ] } : {}),
+  }
 }

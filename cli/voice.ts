@@ -16,7 +16,7 @@ async function analyseFile(file: string) {
   const loaded = await loadSound(file)
   if (!loaded.ok) return { file, error: loaded.error }
   const heard = analyseVoice(mixToMono(loaded.planes))
-  const { hopSeconds, f0Hz, phrases, onsetSeconds, clipped, breaths, esses, pops, clicks, noiseFloorDbfs } = heard
+  const { hopSeconds, f0Hz, phrases, onsetSeconds, clipped, breaths, esses, pops, clicks, noises, finals, noiseFloorDbfs } = heard
   const pairs = (stretches: Stretch[]) => stretches.map(({ startSeconds, endSeconds }) => [round(startSeconds, 4), round(endSeconds, 4)])
   return {
     file,
@@ -29,6 +29,8 @@ async function analyseFile(file: string) {
     esses: pairs(esses),
     pops: pairs(pops),
     clicks: pairs(clicks),
+    noises: pairs(noises),
+    finals: pairs(finals),
     notes: readNotes(heard).map(({ startSeconds, endSeconds, cents }) => ({
       start: round(startSeconds, 4),
       end: round(endSeconds, 4),

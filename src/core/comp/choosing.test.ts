@@ -176,6 +176,8 @@ test('of many takes each is measured against some, and says the same when only a
       esses: [],
       pops: [],
       clicks: [],
+      noises: [],
+      finals: [],
       phrases: [{ startSeconds: 0, endSeconds: 4 }],
       onsetSeconds: [0.5, 1, 1.5, 2, 2.5, 3].map(seconds => seconds + lateSeconds),
     },

@@ -46,6 +46,8 @@ function take(vowels: ReturnType<typeof line>, lateSeconds: number, random: () =
     esses: [],
     pops: [],
     clicks: [],
+    noises: [],
+    finals: [],
     phrases: [phrase],
     onsetSeconds: [],
   }

@@ -33,6 +33,9 @@ export function heardOf(analysis: VoiceAnalysis, { originFrame, startFrame, endF
     esses: pairs(analysis.esses),
     pops: pairs(analysis.pops),
     clicks: pairs(analysis.clicks),
+    noises: pairs(analysis.noises),
+    finals: pairs(analysis.finals),
+    clipped: pairs(analysis.clipped),
     notes: within(notes).map(note => [
       frame(note.startSeconds),
       frame(note.endSeconds),
@@ -45,12 +48,13 @@ export function heardOf(analysis: VoiceAnalysis, { originFrame, startFrame, endF
   }
 }
 
-/** Takes of which nothing is kept yet, and that a tidied or tuned layer plays, or one whose notes another is tuned to. */
+/** Takes of which nothing is kept yet, and that a tidied or tuned layer plays, or one whose notes or ends another follows. */
 export function unheardTakes({ layers, takes }: Pick<Song, 'layers' | 'takes'>): Take[] {
   const guides = layers
     .flatMap(({ tune }) => (tune ? [tune.to, ...tune.lines.map(line => line.to)] : []))
     .flatMap(to => (to.kind === 'layer' ? [to.layerId] : []))
-  const asked = layers.filter(({ id, tidy, tune }) => tidy || tune || guides.includes(id))
+  const isFollowed = layers.some(({ tidy }) => tidy?.endsWithLead)
+  const asked = layers.filter(({ id, role, tidy, tune }) => tidy || tune || guides.includes(id) || (isFollowed && role === 'lead'))
   const played = new Set(asked.flatMap(layer => currentComp(layer).picks.map(pick => pick.takeId)))
   return takes.filter(take => take.heard === null && played.has(take.id))
 }

@@ -19,11 +19,12 @@ export function checkPolicy(song: Song, layerIds: readonly LayerId[]): EditCheck
 export function setTidy(song: Song, { layerIds, tidy }: { layerIds: readonly LayerId[]; tidy: TidyPolicy | null }): Song {
   const lowered = (decibels: number) => within(decibels, TIDY_RANGE_DECIBELS)
   const laid = tidy && {
+    ...tidy,
     breathDecibels: lowered(tidy.breathDecibels),
     essDecibels: lowered(tidy.essDecibels),
     popDecibels: lowered(tidy.popDecibels),
     restDecibels: lowered(tidy.restDecibels),
-    mendsClicks: tidy.mendsClicks,
+    finalDecibels: lowered(tidy.finalDecibels),
   }
   return changeLayers(song, layerIds, layer => (layer.tidy = laid))
 }

@@ -1,7 +1,8 @@
 import { describe, expect, test } from '@jest/globals'
 import fc from 'fast-check'
 import type { TidyPolicy } from '../song/tidy-schema'
-import { mendsFor, USUAL_TIDY, type Findings } from './tidy'
+import type { Stretch } from '../voice/phrases'
+import { isGain, mendsFor, USUAL_TIDY, type Findings } from './tidy'
 
 const KEEP: TidyPolicy = USUAL_TIDY.spare
 const at = (startSeconds: number, endSeconds: number) => ({ startSeconds, endSeconds })
@@ -12,6 +13,9 @@ const FOUND: Findings = {
   esses: [at(4.2, 4.3)],
   pops: [at(4.5, 4.6)],
   clicks: [at(5, 5.001)],
+  noises: [],
+  finals: [],
+  clipped: [],
 }
 const placed = (policy: TidyPolicy) =>
   mendsFor(FOUND, policy, 8).map(({ kind, startFrame, endFrame, decibels }) => [kind, startFrame / 48_000, endFrame / 48_000, decibels])
@@ -43,8 +47,60 @@ describe('a policy', () => {
     expect(placed({ ...KEEP, mendsClicks: true })).toEqual([['click', 5, 5.001, 0]])
   })
   test('makes no silence of a take in which nothing was heard', () => {
-    expect(mendsFor({ phrases: [], breaths: [], esses: [], pops: [], clicks: [] }, USUAL_TIDY.lead, 8)).toEqual([])
+    expect(mendsFor({ ...FOUND, phrases: [], breaths: [], esses: [], pops: [], clicks: [] }, USUAL_TIDY.lead, 8)).toEqual([])
   })
+})
+
+describe('noises between the phrases', () => {
+  const noisy: Findings = { ...FOUND, breaths: [], noises: [at(3.3, 3.5)] }
+  const noises = (found: Findings) => mendsFor(found, { ...KEEP, fillsNoises: true }, 8).filter(({ kind }) => kind === 'noise')
+  test('give way to the longest stretch of nothing but the room', () => {
+    const [noise] = noises(noisy)
+    expect([noise.startFrame / 48_000, noise.endFrame / 48_000, noise.decibels]).toEqual([3.28, 3.52, 0])
+    // From 6 s to 8 s nobody sings.
+    expect(noise.tone!.startFrame / 48_000).toBeGreaterThanOrEqual(6)
+    expect(noise.tone!.endFrame / 48_000).toBeLessThanOrEqual(8)
+    expect(isGain(noise)).toBe(false)
+  })
+  test('are taken out where the take holds no such stretch', () => {
+    const [noise] = noises({ ...noisy, phrases: [at(0, 3.1), at(3.7, 8)] })
+    expect([noise.decibels, noise.tone, isGain(noise)]).toEqual([-60, undefined, true])
+  })
+})
+
+describe('ends with the lead', () => {
+  const ends = (phrases: Stretch[], lead: Stretch[]) =>
+    mendsFor({ ...FOUND, phrases }, { ...KEEP, endsWithLead: true }, 12, lead).map(({ startFrame, endFrame }) => [startFrame / 48_000, endFrame / 48_000])
+  test('a phrase that is held longer fades from where the lead ends', () => {
+    expect(ends([at(1, 3.3)], [at(1, 3)])).toEqual([[2.97, 3.4]])
+  })
+  test.each<[string, Stretch[], Stretch[]]>([
+    ['that ends as the lead does', [at(1, 3.02)], [at(1, 3)]],
+    ['that ends before it', [at(1, 2.7)], [at(1, 3)]],
+    ['that is held on far longer, which is meant so', [at(1, 4.2)], [at(1, 3)]],
+    ['over whose end the lead comes in again', [at(1, 3.5)], [at(1, 3), at(3.3, 5)]],
+    ['of its own, after the lead', [at(3.1, 4)], [at(1, 3)]],
+  ])('one %s is left', (_, phrases, lead) => {
+    expect(ends(phrases, lead)).toEqual([])
+  })
+  test('never reaches into the next phrase', () => {
+    expect(ends([at(1, 3.3), at(3.35, 5)], [at(1, 3), at(3.9, 5)])[0][1]).toBeLessThanOrEqual(3.35)
+  })
+})
+
+test('an ess that a phrase ends with is thinned once, as an ess', () => {
+  const hissing: Findings = { ...FOUND, esses: [at(2.8, 3)], finals: [at(2.82, 3), at(5.9, 6)] }
+  expect(mendsFor(hissing, { ...KEEP, essDecibels: -9, finalDecibels: -9 }, 8).map(({ kind }) => kind)).toEqual(['ess', 'final'])
+  expect(mendsFor(hissing, { ...KEEP, finalDecibels: -9 }, 8).map(({ kind }) => kind)).toEqual(['final', 'final'])
+})
+
+test('clipped tops within a word are one mend, and are asked for', () => {
+  const clipped = { ...FOUND, clipped: [at(2, 2.001), at(2.006, 2.007), at(5, 5.001)] }
+  expect(mendsFor(clipped, { ...KEEP, roundsClips: true }, 8).map(({ startFrame, endFrame }) => [startFrame, endFrame])).toEqual([
+    [96_000, 96_336],
+    [240_000, 240_048],
+  ])
+  expect(mendsFor(clipped, USUAL_TIDY.lead, 8).some(({ kind }) => kind === 'clip')).toBe(false)
 })
 
 test('stacks lose their breaths and thin their esses, a lead keeps both, spare layers are left', () => {

@@ -23,7 +23,18 @@ async function cover(noiseDbfs: number, beat: Planar) {
   const base = withTakes(smallSong(), 'Lead', 1, { originFrame: startFrame, startFrame, endFrame: startFrame + 12 * 48_000 })
   const lead = layerOf(base, 'Lead')
   const picked = bare(pickTake(base, { layerId: lead, takeId: base.takes[0].id, ...lineRange(0), makeId }))
-  const heard = { frames: 12 * 48_000, phrases: [[9 * 48_000, 10 * 48_000]] as [number, number][], breaths: [], esses: [], pops: [], clicks: [], notes: [] }
+  const heard = {
+    frames: 12 * 48_000,
+    phrases: [[9 * 48_000, 10 * 48_000]] as [number, number][],
+    breaths: [],
+    esses: [],
+    pops: [],
+    clicks: [],
+    noises: [],
+    finals: [],
+    clipped: [],
+    notes: [],
+  }
   const song = setTidy(noteHeard(picked, { heard: new Map([[base.takes[0].id, heard]]) }), { layerIds: [lead], tidy: USUAL_TIDY.lead })
   const store = {
     framesOf: (id: AssetId) => Promise.resolve(sounds[id][0].length),

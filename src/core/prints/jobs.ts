@@ -59,7 +59,13 @@ function settingsOf(job: PrintJob): string {
       : [
           job.notes.map(({ startFrame, endFrame, shiftCents }) => [startFrame, endFrame, shiftCents]),
           job.times.map(({ frame, laterFrames }) => [frame, laterFrames]),
-          job.redrawn.map(({ kind, startFrame, endFrame, decibels }) => [kind, startFrame, endFrame, decibels]),
+          job.redrawn.map(({ kind, startFrame, endFrame, decibels, tone }) => [
+            kind,
+            startFrame,
+            endFrame,
+            decibels,
+            ...(tone ? [tone.startFrame, tone.endFrame] : []),
+          ]),
           job.tuning && [Object.entries(job.tuning.settings).sort(), job.tuning.notes.map(note => Object.entries(note).sort())],
         ]
   return JSON.stringify([job.kind, VERSIONS[job.kind], job.startFrame, job.endFrame, ...settings])

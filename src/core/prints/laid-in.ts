@@ -68,7 +68,7 @@ export function mendsIn(song: Song, layer: Layer, range: FrameRange): MendInSong
   return playedIn(song, layer, range)
     .filter(({ asSung }) => !asSung)
     .flatMap(({ take, originFrame, startFrame, endFrame }) =>
-      allMendsOf(take, layer)
+      allMendsOf(song, layer, take)
         .map(({ mend, isOff, isOwn }) => ({
           takeId: take.id,
           mend,

@@ -16,7 +16,7 @@ import { joinPlanes, renderOffline } from '../mix/render-offline'
 import { setKey } from '../song/beat-facts'
 import type { EditId } from '../song/edit-schema'
 import { openSong } from '../song/open'
-import type { AssetId, Song, TakeId } from '../song/schema'
+import type { AssetId, Song, Take, TakeId } from '../song/schema'
 import { currentComp, requireLayer, requireTake } from '../song/select'
 import { layerOf, lineRange, makeId, smallSong, withTakes } from '../song/song.test-kit'
 import { noteHeard } from '../song/takes'
@@ -58,7 +58,7 @@ beforeAll(() => {
 const tidied = () => setTidy(heard, { layerIds: [lead], tidy: USUAL_TIDY.lead })
 const tuned = (step: keyof typeof TUNE_STEPS = 'firmly') => setTune(heard, { layerIds: [lead], tune: layerTune(TUNE_STEPS[step]) })
 const takeOf = (song: Song) => requireTake(song, takeId)
-const mendsIn = (song: Song) => mendsOf(takeOf(song), requireLayer(song, lead))
+const mendsIn = (song: Song) => mendsOf(song, requireLayer(song, lead), takeOf(song))
 
 /** What the song plays from the line's start, with all its prints. */
 async function play(song: Song): Promise<Mono> {
@@ -98,7 +98,7 @@ describe('a tidied layer', () => {
     const breathAt = mendsIn(song).find(({ kind }) => kind === 'breath')!.startFrame
     const off = setMend(song, { takeId, kind: 'breath', startFrame: breathAt, decibels: null })
     expect(mendsIn(off).some(({ kind }) => kind === 'breath')).toBe(false)
-    expect(allMendsOf(takeOf(off), requireLayer(off, lead)).find(({ mend }) => mend.kind === 'breath')).toMatchObject({ isOff: true })
+    expect(allMendsOf(off, requireLayer(off, lead), takeOf(off)).find(({ mend }) => mend.kind === 'breath')).toMatchObject({ isOff: true })
     const softer = setMend(off, { takeId, kind: 'breath', startFrame: breathAt, decibels: -20 })
     expect(mendsIn(softer).find(({ kind }) => kind === 'breath')!.decibels).toBe(-20)
     expect(mendsIn(setMend(softer, { takeId, kind: 'breath', startFrame: breathAt, decibels: undefined }))).toEqual(mendsIn(song))
@@ -117,9 +117,43 @@ describe('a tidied layer', () => {
       layerIds: [double],
       tidy: USUAL_TIDY.double,
     })
-    const amounts = [lead, double].map(id => mendsOf(takeOf(both), requireLayer(both, id)).find(({ kind }) => kind === 'breath')!.decibels)
+    const amounts = [lead, double].map(id => mendsOf(both, requireLayer(both, id), takeOf(both)).find(({ kind }) => kind === 'breath')!.decibels)
     expect(amounts).toEqual([-8, -60])
   })
+  test('ends with the lead, wherever the lead comes to end', async () => {
+    // The double plays the same sound 0.3 s later: its phrase sticks out by so much.
+    const late = 14_400
+    const twin: Take = { ...takeOf(heard), id: 'twin' as TakeId, layerId: double, originFrame: startFrame + late, startFrame: startFrame + late }
+    const both = (leadLater: number): Song => {
+      const takes = [{ ...takeOf(heard), originFrame: startFrame + leadLater }, twin]
+      const song = pickTake({ ...heard, takes }, { layerId: double, takeId: twin.id, ...lineRange(0), insist: true, makeId })
+      return setTidy(song, { layerIds: [double], tidy: { ...USUAL_TIDY.spare, endsWithLead: true } })
+    }
+    const endsIn = (song: Song) => mendsOf(song, requireLayer(song, double), requireTake(song, twin.id)).filter(({ kind }) => kind === 'end')
+    const phraseEnd = takeOf(heard).heard!.phrases.at(-1)![1]
+    const [end] = endsIn(both(0))
+    // Its own clock: the lead's end lies 0.3 s before its own.
+    expect(Math.abs(end.startFrame - (phraseEnd - late))).toBeLessThan(0.05 * SAMPLE_RATE_HZ)
+    expect(endsIn(both(late))).toEqual([])
+    const alone = (song: Song) => play({ ...song, layers: song.layers.map(layer => (layer.id === lead ? { ...layer, muted: true } : layer)) })
+    const [asSung, together] = [await alone(setTidy(both(0), { layerIds: [double], tidy: null })), await alone(both(0))]
+    const [from, to] = [phraseEnd + 4_800, phraseEnd + late - 2_400]
+    expect(decibelsIn(together, from, to) - decibelsIn(asSung, from, to)).toBeLessThan(-40)
+    expect(together.subarray(0, phraseEnd - 4_800)).toEqual(asSung.subarray(0, phraseEnd - 4_800))
+  }, 60_000)
+  test('has the room’s tone where a noise was, as loud as the room is', async () => {
+    const { heard: found } = takeOf(heard)
+    const noisy: Song = {
+      ...heard,
+      takes: heard.takes.map(take => ({ ...take, heard: { ...found!, noises: [[7_000, 16_000] as [number, number]], breaths: [] } })),
+    }
+    const filled = await play(setTidy(noisy, { layerIds: [lead], tidy: { ...USUAL_TIDY.spare, fillsNoises: true } }))
+    const before = await play(heard)
+    // The breath is taken for a noise here: what is left is the room, which lies at the end of the take.
+    expect(decibelsIn(before, 9_000, 14_000)).toBeGreaterThan(decibelsIn(before, 180_000, 186_000) + 10)
+    expect(Math.abs(decibelsIn(filled, 9_000, 14_000) - decibelsIn(before, 180_000, 186_000))).toBeLessThan(2)
+    expect(filled.subarray(30_000, 90_000)).toEqual(before.subarray(30_000, 90_000))
+  }, 60_000)
   test('finds its mends again when the take is chosen anew, or lies elsewhere', () => {
     const song = tidied()
     const later = { ...song, takes: song.takes.map(take => ({ ...take, originFrame: take.originFrame + 480, startFrame: take.startFrame + 480 })) }
@@ -223,7 +257,7 @@ test('a bounce has in it what lay over its layer: it is not tidied twice, and sa
   }
   const bounced = addBounce(song, { ...place, picks, edits: editsPlayed(song, picks), tidy, tune })
   const bounce = { ...requireTake(bounced, 'bounce' as TakeId), heard: takeOf(song).heard }
-  expect(mendsOf(bounce, { tidy })).toEqual([])
+  expect(mendsOf(bounced, { ...requireLayer(bounced, lead), tidy }, bounce)).toEqual([])
   expect(isBounceStale(bounced, bounce)).toBe(false)
   expect(isBounceStale(setTidy(bounced, { layerIds: [lead], tidy: null }), bounce)).toBe(true)
 })

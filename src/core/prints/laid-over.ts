@@ -1,12 +1,15 @@
 /** All that is laid over a take where a layer plays it: what follows from how the layer is tidied and tuned, and what the singer changed. */
 import { SAMPLE_RATE_HZ } from '../audio/frames'
+import { originOf } from '../edits/in-asset'
 import { gainsOf, isGain, mendsFor, type Findings, type Mend } from '../edits/tidy'
 import { SHIFT_RANGE_CENTS, type GainEdit, type NoteEdit, type TimeEdit } from '../song/edit-schema'
 import type { Layer, Song, Take } from '../song/schema'
+import { currentComp, type FrameRange } from '../song/select'
 import { hasEdits } from '../song/takes'
 import type { Heard, TuneSettings } from '../song/tidy-schema'
 import type { TargetedNote } from '../tune/targets'
 import { settingsOf } from '../tune/tune-settings'
+import { leadPhrases } from './lead-phrases'
 import { rungsDependOn, rungsOf } from './rungs-of'
 
 export interface Tuning {
@@ -21,7 +24,7 @@ export interface LaidOver {
   /** Those that are moved by hand. */
   notes: readonly NoteEdit[]
   times: readonly TimeEdit[]
-  /** Clicks and pops, which no gain can mend. */
+  /** Clicks, pops, clipped tops and noises, which no gain can mend. */
   redrawn: readonly Mend[]
   tuning: Tuning | null
 }
@@ -36,11 +39,12 @@ const MOST_WAYS = 4
 export function laidOver(song: Song, layer: Layer, take: Take): LaidOver {
   const { tidy, tune } = layer
   if (!tidy && !tune && !hasEdits(take)) return NOTHING
-  const by = [tidy, tune, ...(tune ? rungsDependOn(song, tune) : [])]
+  const origin = originIn(layer, take)
+  const by = [tidy, tune, ...(tune ? rungsDependOn(song, tune) : []), ...(tidy?.endsWithLead ? [leadPhrases(song, layer), origin] : [])]
   const ways = known.get(take) ?? []
   const before = ways.find(way => way.by.length === by.length && way.by.every((value, i) => value === by[i]))
   if (before) return before.laid
-  const mends = mendsOf(take, { tidy })
+  const mends = mendsOf(song, layer, take)
   const laid: LaidOver = {
     notes: take.edits.notes,
     times: take.edits.times,
@@ -58,19 +62,31 @@ function policyFor<P>(bounced: P | null | undefined, policy: P | null): P | null
 }
 
 /** The mends of a take in a layer, without those that the singer took off. */
-export function mendsOf(take: Take, { tidy }: Pick<Layer, 'tidy'>): Mend[] {
-  return allMendsOf(take, { tidy }).flatMap(({ mend, isOff }) => (isOff ? [] : [mend]))
+export function mendsOf(song: Song, layer: Layer, take: Take): Mend[] {
+  return allMendsOf(song, layer, take).flatMap(({ mend, isOff }) => (isOff ? [] : [mend]))
 }
 
 /** Every mend that the layer's policy asks for, with the singer's own amount, and whether it is taken off. */
-export function allMendsOf(take: Take, { tidy }: Pick<Layer, 'tidy'>): { mend: Mend; isOff: boolean; isOwn: boolean }[] {
-  const policy = policyFor(take.bounceOf?.tidy, tidy)
+export function allMendsOf(song: Song, layer: Layer, take: Take): { mend: Mend; isOff: boolean; isOwn: boolean }[] {
+  const policy = policyFor(take.bounceOf?.tidy, layer.tidy)
   if (!policy || !take.heard) return []
-  return mendsFor(findingsOf(take.heard), policy, take.heard.frames / SAMPLE_RATE_HZ).map(mend => {
+  const leadSings = policy.endsWithLead ? onTakesClock(leadPhrases(song, layer), originIn(layer, take)) : []
+  return mendsFor(findingsOf(take.heard), policy, take.heard.frames / SAMPLE_RATE_HZ, leadSings).map(mend => {
     const own = take.edits.mends.find(entry => entry.kind === mend.kind && entry.startFrame === mend.startFrame)
     if (!own) return { mend, isOff: false, isOwn: false }
     return { mend: { ...mend, decibels: own.decibels ?? mend.decibels }, isOff: own.decibels === null, isOwn: true }
   })
+}
+
+/** Where in the song the take's frame 0 lies in the layer: as its first pick there places it. */
+function originIn(layer: Layer, take: Take): number {
+  const pick = currentComp(layer).picks.find(({ takeId }) => takeId === take.id)
+  return pick ? originOf(pick, take) : take.originFrame
+}
+
+function onTakesClock(ranges: readonly FrameRange[], originFrame: number) {
+  const seconds = (frame: number) => (frame - originFrame) / SAMPLE_RATE_HZ
+  return ranges.map(({ startFrame, endFrame }) => ({ startSeconds: seconds(startFrame), endSeconds: seconds(endFrame) }))
 }
 
 function findingsOf(heard: Heard): Findings {
@@ -82,6 +98,9 @@ function findingsOf(heard: Heard): Findings {
     esses: seconds(heard.esses),
     pops: seconds(heard.pops),
     clicks: seconds(heard.clicks),
+    noises: seconds(heard.noises),
+    finals: seconds(heard.finals),
+    clipped: seconds(heard.clipped),
   }
 }
 

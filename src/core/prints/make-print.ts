@@ -1,14 +1,15 @@
 /** Makes a print. Equal jobs on equal sound give equal bits. */
 import { treat } from '../beat/treatments'
-import { SAMPLE_RATE_HZ, type Planar } from '../audio/frames'
+import { SAMPLE_RATE_HZ, type Mono, type Planar } from '../audio/frames'
 import type { AssetId } from '../song/schema'
+import type { FrameRange } from '../song/select'
 import type { EditId } from '../song/edit-schema'
 import { resynthesise } from '../tune/resynthesise'
 import { shiftAt, shiftsOf } from '../tune/shifts'
 import type { TargetedNote } from '../tune/targets'
 import { timeMapOf } from '../tune/time-map'
 import type { PitchTrack } from '../voice/pitch'
-import { redraw } from './apply-mends'
+import { redraw, type ToneOf } from './apply-mends'
 import type { PrintJob } from './jobs'
 import type { MendedJob } from './mended'
 
@@ -30,12 +31,14 @@ export async function makePrint(job: PrintJob, source: PrintSource): Promise<Pla
   const { assetId, startFrame, endFrame } = job
   const sound = await source.read(assetId, startFrame, endFrame)
   if (job.kind === 'treated') return treat(sound, job.treatment)
-  return [mend(sound[0], job, await source.pitchOf(assetId))]
+  const tones = new Map<FrameRange, Mono>()
+  for (const { tone } of job.redrawn) if (tone) tones.set(tone, (await source.read(assetId, tone.startFrame, tone.endFrame))[0])
+  return [mend(sound[0], job, await source.pitchOf(assetId), tone => tones.get(tone)!)]
 }
 
-function mend(sound: Planar[number], { startFrame, notes, times, redrawn, tuning }: MendedJob, track: PitchTrack): Planar[number] {
+function mend(sound: Planar[number], { startFrame, notes, times, redrawn, tuning }: MendedJob, track: PitchTrack, toneOf: ToneOf): Planar[number] {
   const voice = sound.slice()
-  redraw(voice, redrawn, startFrame)
+  redraw(voice, redrawn, toneOf, startFrame)
   const hopFrames = Math.round(track.hopSeconds * SAMPLE_RATE_HZ)
   const firstHop = Math.ceil(startFrame / hopFrames)
   // The job's first frame lies between two hops: the voice is taken from the hop before on.

@@ -26,6 +26,9 @@ const heardSinging = (cents: readonly number[], startSeconds = 1): Heard => ({
   esses: [],
   pops: [],
   clicks: [],
+  noises: [],
+  finals: [],
+  clipped: [],
   notes: cents.map((pitch, i) => {
     const [from, to] = [startSeconds + i, startSeconds + i + 0.9].map(seconds => Math.round(seconds * SAMPLE_RATE_HZ))
     return [from, to, from, to, pitch, 0, 0]

@@ -187,7 +187,17 @@ export const COMMANDS: Record<string, Command> = {
       layerIds: [layerId(s, d)],
       tidy: d.of([
         null,
-        { breathDecibels: d.number(), essDecibels: d.number(), popDecibels: d.number(), restDecibels: d.number(), mendsClicks: d.of([true, false]) },
+        {
+          breathDecibels: d.number(),
+          essDecibels: d.number(),
+          popDecibels: d.number(),
+          restDecibels: d.number(),
+          finalDecibels: d.number(),
+          mendsClicks: d.of([true, false]),
+          fillsNoises: d.of([true, false]),
+          roundsClips: d.of([true, false]),
+          endsWithLead: d.of([true, false]),
+        },
       ]),
     }),
   setTuneOfLine: (s, d) =>

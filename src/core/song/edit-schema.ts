@@ -43,7 +43,7 @@ const TimeEditSchema = z.strictObject({
 })
 export type TimeEdit = z.infer<typeof TimeEditSchema>
 
-export const MEND_KINDS = ['breath', 'ess', 'pop', 'rest', 'click'] as const
+export const MEND_KINDS = ['breath', 'ess', 'pop', 'rest', 'click', 'noise', 'clip', 'final', 'end'] as const
 export type MendKind = (typeof MEND_KINDS)[number]
 /** One mend of the layer's policy that is to be otherwise in this take: another amount, or null: not at all. Named by where it begins. */
 const MendEditSchema = z.strictObject({

@@ -113,6 +113,24 @@ describe('opening a stored document', () => {
     expect(opened.song.layers.map(({ tune }) => tune)).toEqual(picked.layers.map((_, i) => (i === 0 ? toKey : null)))
     expect(opened.song.takes[0].bounceOf?.tune).toEqual(toKey)
   })
+  test('of version 8, a tidied layer sounds as it did: nothing is found in its takes that was not', () => {
+    const tidy = { breathDecibels: -8, essDecibels: 0, popDecibels: -15, restDecibels: -60, mendsClicks: true }
+    const heard = { frames: 96_000, phrases: [[0, 48_000]], breaths: [], esses: [], pops: [], clicks: [], notes: [] }
+    const bounceOf = { compId: picked.layers[0].comps[0].id, picks: [], edits: [], tidy, tune: null }
+    const eighth = {
+      ...picked,
+      version: 8,
+      layers: picked.layers.map((layer, i) => ({ ...layer, tidy: i === 0 ? tidy : null })),
+      takes: picked.takes.map((take, i) => ({ ...take, heard: i === 0 ? heard : null, bounceOf: i === 0 ? bounceOf : null })),
+    }
+    const opened = openSong(JSON.parse(JSON.stringify(eighth)))
+    if (opened.kind !== 'current') throw new Error(JSON.stringify(opened))
+    const asBefore = { ...tidy, fillsNoises: false, roundsClips: false, finalDecibels: 0, endsWithLead: false }
+    expect(opened.mends).toEqual([])
+    expect(opened.song.layers.map(layer => layer.tidy)).toEqual(picked.layers.map((_, i) => (i === 0 ? asBefore : null)))
+    expect(opened.song.takes[0].bounceOf?.tidy).toEqual(asBefore)
+    expect(opened.song.takes[0].heard).toEqual({ ...heard, noises: [], finals: [], clipped: [] })
+  })
   test('a newer version is shown but marked', () => {
     expect(openSong({ ...song, version: SONG_VERSION + 1 })).toMatchObject({ kind: 'newer', version: SONG_VERSION + 1 })
   })

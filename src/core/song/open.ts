@@ -105,6 +105,21 @@ const MIGRATIONS: Record<number, (document: Record<string, unknown>) => Record<s
       take.bounceOf ? { ...take, bounceOf: { ...fieldsOf(take.bounceOf), tune: tunedToKey(fieldsOf(take.bounceOf).tune) } } : take,
     ),
   }),
+  // Version 8 knew neither noises, clipped tops nor final consonants, and let every voice end by itself.
+  8: document => ({
+    ...document,
+    version: 9,
+    layers: listOf(document.layers).map(layer => ({ ...layer, tidy: tidiedSo(layer.tidy) })),
+    takes: listOf(document.takes).map(take => ({
+      ...take,
+      heard: take.heard ? { ...fieldsOf(take.heard), noises: [], finals: [], clipped: [] } : take.heard,
+      bounceOf: take.bounceOf ? { ...fieldsOf(take.bounceOf), tidy: tidiedSo(fieldsOf(take.bounceOf).tidy) } : take.bounceOf,
+    })),
+  }),
+}
+
+function tidiedSo(tidy: unknown): unknown {
+  return tidy ? { ...fieldsOf(tidy), fillsNoises: false, roundsClips: false, finalDecibels: 0, endsWithLead: false } : tidy
 }
 
 function tunedToKey(tune: unknown): unknown {

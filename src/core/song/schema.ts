@@ -13,7 +13,7 @@ import { HeardSchema, LayerTidySchema, LayerTuneSchema } from './tidy-schema'
 
 export { GAIN_RANGE_DECIBELS } from './fields'
 
-export const SONG_VERSION = 8
+export const SONG_VERSION = 9
 
 export const SongIdSchema = id.brand<'SongId'>()
 export const AssetIdSchema = id.brand<'AssetId'>()

@@ -14,6 +14,14 @@ const TidyPolicySchema = z.strictObject({
   /** Between the phrases, where nothing is sung. */
   restDecibels: lowered,
   mendsClicks: z.boolean(),
+  /** A noise between the phrases gives way to the room's own tone. */
+  fillsNoises: z.boolean(),
+  /** Tops that were cut off are drawn anew. */
+  roundsClips: z.boolean(),
+  /** The consonants that phrases end with. */
+  finalDecibels: lowered,
+  /** A phrase that is held longer than the lead's fades out where the lead's ends. */
+  endsWithLead: z.boolean(),
 })
 export type TidyPolicy = z.infer<typeof TidyPolicySchema>
 
@@ -83,6 +91,9 @@ export const HeardSchema = z.strictObject({
   esses: stretches,
   pops: stretches,
   clicks: stretches,
+  noises: stretches,
+  finals: stretches,
+  clipped: stretches,
   /** Start, end, from where and to where it is held, cents (6900 is 440 Hz), half its vibrato's width in cents, its rate in hertz. */
   notes: z.array(z.tuple([assetFrame, assetFrame, assetFrame, assetFrame, cents, z.number().min(0).max(2_000), z.number().min(0).max(50)])).max(MOST_FOUND),
 })

@@ -7,7 +7,9 @@ import { AIR_FROM_HZ, findBreaths } from './breaths'
 import { findClicks } from './clicks'
 import { findClipping } from './clipping'
 import { findEsses } from './esses'
+import { findFinals } from './finals'
 import { framePowers, gateOf, noiseFloorDbfs } from './level'
+import { findNoises } from './noises'
 import { findOnsets } from './onsets'
 import { HALF_RATE_HZ, hearThrough, type HeardThrough } from './hear-through'
 import { HOP_SECONDS } from './hop'
@@ -31,6 +33,10 @@ export interface VoiceAnalysis extends PitchTrack {
   esses: Stretch[]
   pops: Stretch[]
   clicks: Stretch[]
+  /** Between the phrases: neither sung nor breathed. */
+  noises: Stretch[]
+  /** Consonants at the ends of phrases. */
+  finals: Stretch[]
   /** Of the room, root mean square; -Infinity if the take is digitally silent. */
   noiseFloorDbfs: number
 }
@@ -48,6 +54,8 @@ export function analyseVoice(voice: Mono, onProgress: (fraction: number) => void
   const phrases = findPhrasesIn(heard, track.f0Hz)
   const clipped = findClipping(voice)
   const floor = noiseFloorDbfs(framePowers(voice, SAMPLE_RATE_HZ))
+  const airPower = framePowers(filtered(voice, highPass(AIR_FROM_HZ), highPass(AIR_FROM_HZ)), SAMPLE_RATE_HZ)
+  const breaths = findBreaths({ power: body.power, airPower, phrases, noiseFloorDbfs: floor, musicPower: body.backgroundPower })
   return {
     ...track,
     power: body.power,
@@ -55,13 +63,9 @@ export function analyseVoice(voice: Mono, onProgress: (fraction: number) => void
     phrases,
     onsetSeconds: findOnsets(track.f0Hz, body.power),
     clipped,
-    breaths: findBreaths({
-      power: body.power,
-      airPower: framePowers(filtered(voice, highPass(AIR_FROM_HZ), highPass(AIR_FROM_HZ)), SAMPLE_RATE_HZ),
-      phrases,
-      noiseFloorDbfs: floor,
-      musicPower: body.backgroundPower,
-    }),
+    breaths,
+    noises: findNoises({ power: body.power, phrases, breaths, roomPower: Math.max(body.noisePower, body.backgroundPeakPower) }),
+    finals: findFinals({ f0Hz: track.f0Hz, power: body.power, airPower, phrases, roomPower: body.noisePower }),
     esses: findEsses(voice),
     pops: findPops(voice, body.power, body.backgroundPeakPower),
     clicks: findClicks(voice).filter(click => !clipped.some(clip => touch(click, clip))),
@@ -93,6 +97,8 @@ export function joinAnalyses(pieces: readonly VoiceAnalysis[], pieceSeconds: num
     esses: joinStretches(piece => piece.esses),
     pops: joinStretches(piece => piece.pops),
     clicks: joinStretches(piece => piece.clicks),
+    noises: joinStretches(piece => piece.noises),
+    finals: joinStretches(piece => piece.finals),
     onsetSeconds: pieces.flatMap((piece, i) => piece.onsetSeconds.map(seconds => seconds + i * pieceSeconds)),
     clipped: joinStretches(piece => piece.clipped),
     noiseFloorDbfs: Math.min(...pieces.map(piece => piece.noiseFloorDbfs)),

@@ -57,6 +57,39 @@ describe('a breath before a phrase', () => {
   })
 })
 
+describe('a noise between the phrases', () => {
+  const chair = noiseBetween(0.25, 200, 900, 11)
+  test.each([
+    ['before the line', 0.1, -40],
+    ['soft', 0.1, -50],
+    ['after it', 3.65, -36],
+  ])('%s is found, and is neither breath nor phrase', (_, at, decibels) => {
+    const { noises, breaths, phrases } = analyseVoice(lay(voiceIn(0.0003), chair, at, decibels))
+    expect([noises.length, breaths.length, phrases.length]).toEqual([1, 0, 1])
+    expect(Math.abs(noises[0].startSeconds - at)).toBeLessThan(0.06)
+    expect(Math.abs(noises[0].endSeconds - at - 0.25)).toBeLessThan(0.06)
+  })
+  test('is neither the room, however loud, nor a breath, nor what is sung', () => {
+    for (const noise of [0, 0.0003, 0.003]) expect(analyseVoice(voiceIn(noise)).noises).toEqual([])
+    expect(analyseVoice(lay(voiceIn(0.0003), noiseBetween(0.34, 800, 6_000, 9), 0.08, -40)).noises).toEqual([])
+  })
+})
+
+describe('the consonant that a phrase ends with', () => {
+  test.each([
+    ['an s', 0.12, 4_000, 9_000, -34],
+    ['a t', 0.05, 2_000, 8_000, -30],
+  ])('is found: %s', (_, seconds, from, to, decibels) => {
+    const { finals } = analyseVoice(lay(voiceIn(0.0001), noiseBetween(seconds, from, to, 6), 3.53, decibels))
+    expect(finals).toHaveLength(1)
+    expect(Math.abs(finals[0].startSeconds - 3.53)).toBeLessThan(0.05)
+    expect(Math.abs(finals[0].endSeconds - 3.53 - seconds)).toBeLessThan(0.05)
+  })
+  test('is not the dying end of a vowel, nor the room after it', () => {
+    for (const noise of [0, 0.0003, 0.002]) expect(analyseVoice(voiceIn(noise)).finals).toEqual([])
+  })
+})
+
 describe('an ess', () => {
   test.each([-18, -26, -32])('at %d dBFS is found where it is', decibels => {
     const sound = voiceIn(0.0003)

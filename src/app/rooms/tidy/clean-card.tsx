@@ -1,6 +1,7 @@
 /** Clean: what the layer asks for, and every mend of the line as a plain sentence with a number. */
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { USUAL_TIDY } from '../../../core/edits/tidy'
+import { leadOf } from '../../../core/prints/lead-phrases'
 import type { TidyPolicy } from '../../../core/song/tidy-schema'
 import { TIDY_RANGE_DECIBELS } from '../../../core/song/tidy-schema'
 import { count } from '../../shared/format'
@@ -13,11 +14,23 @@ import { layTidy } from './tidying'
 import { EVEN_DECIBELS, useTidy } from './tidy-store'
 import type { Line } from './use-line'
 
-const AMOUNTS: [keyof Omit<TidyPolicy, 'mendsClicks'>, string][] = [
+type Amount = { [K in keyof TidyPolicy]: TidyPolicy[K] extends number ? K : never }[keyof TidyPolicy]
+type Choice = Exclude<keyof TidyPolicy, Amount>
+
+const AMOUNTS: [Amount, string][] = [
   ['breathDecibels', 'Breaths'],
   ['essDecibels', 'Esses'],
   ['popDecibels', 'Pops'],
   ['restDecibels', 'Rests'],
+  ['finalDecibels', 'Last consonants'],
+]
+
+/** What is done or not, with what undoing says of it. */
+const CHOICES: { name: Choice; label: string; on: string; off: string }[] = [
+  { name: 'mendsClicks', label: 'Clicks', on: 'mend clicks', off: 'leave clicks' },
+  { name: 'fillsNoises', label: 'Noises', on: 'room tone for noises', off: 'leave noises' },
+  { name: 'roundsClips', label: 'Clipped tops', on: 'round clipped tops', off: 'leave clipped tops' },
+  { name: 'endsWithLead', label: 'Ends with the lead', on: 'end with the lead', off: 'ends as sung' },
 ]
 
 export function CleanCard({ line }: { line: Line }) {
@@ -58,14 +71,17 @@ export function CleanCard({ line }: { line: Line }) {
               />
             </Flex>
           ))}
-          <Pill
-            size="xs"
-            px={3}
-            chosen={tidy.mendsClicks}
-            onClick={() => layTidy([layer.id], tidy.mendsClicks ? 'leave clicks' : 'mend clicks', { ...tidy, mendsClicks: !tidy.mendsClicks })}
-          >
-            Clicks
-          </Pill>
+          {CHOICES.filter(choice => isOffered(choice.name, line)).map(({ name, label, on, off: without }) => (
+            <Pill
+              key={name}
+              size="xs"
+              px={3}
+              chosen={tidy[name]}
+              onClick={() => layTidy([layer.id], tidy[name] ? without : on, { ...tidy, [name]: !tidy[name] })}
+            >
+              {label}
+            </Pill>
+          ))}
           <EvenOut />
         </Flex>
       ) : (
@@ -80,6 +96,12 @@ export function CleanCard({ line }: { line: Line }) {
       <MendList line={line} />
     </Card>
   )
+}
+
+/** Nothing is offered that could do nothing. */
+function isOffered(choice: Choice, { song, layer, isClipped }: Line): boolean {
+  if (choice === 'roundsClips') return isClipped || layer.tidy!.roundsClips
+  return choice !== 'endsWithLead' || leadOf(song, layer) !== null
 }
 
 function EvenOut() {

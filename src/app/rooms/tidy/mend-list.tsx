@@ -4,6 +4,7 @@ import { useEffect, useRef, type ReactNode } from 'react'
 import { SAMPLE_RATE_HZ } from '../../../core/audio/frames'
 import type { GainInSong } from '../../../core/edits/stretch-level'
 import type { MoveInSong } from '../../../core/edits/stretch-time'
+import { isGain } from '../../../core/edits/tidy'
 import type { MendInSong } from '../../../core/prints/laid-in'
 import { MOST_LATER_FRAMES } from '../../../core/song/edit-schema'
 import { GAIN_RANGE_DECIBELS } from '../../../core/song/fields'
@@ -63,7 +64,7 @@ function MendRow({ mend, line, ...shown }: Shown & { mend: MendInSong }) {
     >
       {mend.isOff ? (
         <Text color="ink.soft">taken off</Text>
-      ) : kind === 'click' ? (
+      ) : kind !== 'pop' && !isGain(mend.mend) ? (
         <Text fontWeight={600}>mended</Text>
       ) : (
         <NumberField

@@ -6,7 +6,17 @@ import type { FrameRange } from '../../../core/song/select'
 import type { PlacedWord } from '../../../core/song/words'
 import { count } from '../../shared/format'
 
-export const MEND_NAMES: Record<MendKind, string> = { breath: 'breath', ess: 'ess', pop: 'pop', rest: 'rest', click: 'click' }
+export const MEND_NAMES: Record<MendKind, string> = {
+  breath: 'breath',
+  ess: 'ess',
+  pop: 'pop',
+  rest: 'rest',
+  click: 'click',
+  noise: 'noise',
+  clip: 'clipped',
+  final: 'last sound',
+  end: 'end',
+}
 
 /** Without its comma. */
 export function bareWord({ word }: PlacedWord): string {
@@ -19,6 +29,8 @@ export function whereOf({ mend, startFrame, endFrame }: MendInSong, words: reado
   const next = words.find(word => word.startFrame >= middle - 2_400)
   const here = words.findLast(word => word.startFrame <= middle)
   const quoted = (word: PlacedWord) => `‘${bareWord(word)}’`
+  if (mend.kind === 'noise') return here ? `noise after ${quoted(here)}` : next ? `noise before ${quoted(next)}` : 'noise'
+  if (mend.kind === 'end' || mend.kind === 'final') return here ? `${MEND_NAMES[mend.kind]} of ${quoted(here)}` : MEND_NAMES[mend.kind]
   if (mend.kind === 'rest') return here ? `after ${quoted(here)}` : next ? `before ${quoted(next)}` : 'where nobody sings'
   if (mend.kind === 'breath') return next ? `breath before ${quoted(next)}` : here ? `breath after ${quoted(here)}` : 'breath'
   return here ? `${MEND_NAMES[mend.kind]} in ${quoted(here)}` : next ? `${MEND_NAMES[mend.kind]} before ${quoted(next)}` : MEND_NAMES[mend.kind]
@@ -46,5 +58,13 @@ export function whyOf({ mend }: MendInSong, layer: Pick<Layer, 'role'>): string 
       return 'nobody sings here'
     case 'click':
       return `${count(mend.endFrame - mend.startFrame, 'sample')} drawn anew`
+    case 'noise':
+      return mend.tone ? 'the room’s own tone in its place' : 'taken out'
+    case 'clip':
+      return 'cut-off tops rounded, a makeshift'
+    case 'final':
+      return 'one consonant is heard, not five'
+    case 'end':
+      return 'ends with the lead'
   }
 }

@@ -45,6 +45,8 @@ export interface Line {
   /** Something is played, and was not listened to yet. */
   isListening: boolean
   isPlayed: boolean
+  /** Tops are cut off in what is played, here or elsewhere in its takes. */
+  isClipped: boolean
 }
 
 /** Around a line so much is looked at: it may begin early, and what follows it is heard. */
@@ -114,6 +116,7 @@ export function useLine(layer: Layer): Line {
       pitches,
       isListening: takes.some(take => !voices.has(take.assetId)),
       isPlayed: picks.length > 0,
+      isClipped: takes.some(take => (take.heard?.clipped ?? voices.get(take.assetId)?.clipped ?? []).length > 0),
     }
   }, [song, layer, range, selection, picks, takes, voices])
 }
