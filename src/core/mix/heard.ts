@@ -2,7 +2,7 @@
 import { clearRange, wholePick } from '../comp/picks'
 import { GAIN_RANGE_DECIBELS } from '../song/fields'
 import type { Recipe, SpaceId } from '../song/mix-schema'
-import type { EditId, MendKind } from '../song/edit-schema'
+import type { EditId, MendKind, TakeEdits } from '../song/edit-schema'
 import type { CompId, Layer, LayerId, Pick, Song, Take, TakeId } from '../song/schema'
 import { currentComp, requireTake, type FrameRange } from '../song/select'
 
@@ -38,9 +38,12 @@ export type View =
       decibels: { beat: number; comp: number; others: number }
     }
 
-/** A mend of the layer's policy, or edits of takes. */
+/** A mend of the layer's policy, edits of takes, or what a note is drawn to. */
 export type LaidThing =
-  { kind: 'mend'; takeId: TakeId; mend: { kind: MendKind; startFrame: number } } | { kind: 'edits'; takeIds: readonly TakeId[]; editIds: readonly EditId[] }
+  | { kind: 'mend'; takeId: TakeId; mend: { kind: MendKind; startFrame: number } }
+  | { kind: 'edits'; takeIds: readonly TakeId[]; editIds: readonly EditId[] }
+  /** In frames of the take's asset. */
+  | { kind: 'note'; takeId: TakeId; note: FrameRange }
 
 export interface Heard {
   song: Song
@@ -134,11 +137,17 @@ function withoutLaid(song: Song, laid: LaidThing): Song {
       return { ...take, edits: { ...edits, gains: edits.gains.filter(stays), notes: edits.notes.filter(stays), times: edits.times.filter(stays) } }
     }
     if (laid.takeId !== take.id) return take
+    if (laid.kind === 'note') return { ...take, edits: { ...edits, notes: withNoteAsSung(edits.notes, laid.note) } }
     const { kind, startFrame } = laid.mend
     const others = edits.mends.filter(mend => mend.kind !== kind || mend.startFrame !== startFrame)
     return { ...take, edits: { ...edits, mends: [...others, { kind, startFrame, decibels: null }] } }
   }
   return { ...song, takes: song.takes.map(bared) }
+}
+
+function withNoteAsSung(notes: TakeEdits['notes'], note: FrameRange): TakeEdits['notes'] {
+  const others = notes.filter(({ startFrame, endFrame }) => endFrame <= note.startFrame || startFrame >= note.endFrame)
+  return [...others, { ...note, id: 'as sung' as EditId, shiftCents: 0, rungCents: null }].sort((a, b) => a.startFrame - b.startFrame)
 }
 
 /** What is off stays off. */

@@ -177,6 +177,11 @@ describe('a layer heard without one thing that is laid over it', () => {
     const note = { id: 'n' as EditId, startFrame: 23_000, endFrame: 60_000, shiftCents: 50, rungCents: null }
     const two = setNoteEdit(setNoteEdit(heard, { takeId, edit: note }), { takeId, edit: { ...note, id: 'm' as EditId, startFrame: 70_000, endFrame: 90_000 } })
     expect(takeOf(without(two, { kind: 'edits', takeIds: [takeId], editIds: ['n' as EditId] })).edits.notes.map(({ id }) => id)).toEqual(['m'])
+    const asSung = takeOf(without(two, { kind: 'note', takeId, note: { startFrame: 24_000, endFrame: 50_000 } })).edits.notes
+    expect(asSung.map(({ startFrame, shiftCents, rungCents }) => [startFrame, shiftCents, rungCents])).toEqual([
+      [24_000, 0, null],
+      [70_000, 50, null],
+    ])
     expect(takeOf(without(two, { kind: 'edits', takeIds: ['other' as TakeId], editIds: ['n' as EditId] })).edits).toEqual(takeOf(two).edits)
   })
 })
@@ -190,6 +195,8 @@ describe('a tuned layer', () => {
     expect(Math.abs(centsIn(await play(up)) - 6_200)).toBeLessThan(3)
     const left = setNoteEdit(tuned(), { takeId, edit: { ...note, rungCents: null } })
     expect(await play(left)).toEqual(await play(heard))
+    const oneWithout = heardSong(up, { kind: 'without', layerId: lead, gainDecibels: 0, laid: { kind: 'note', takeId, note } }).song
+    expect(await play(oneWithout)).toEqual(await play(heard))
   }, 120_000)
   test('follows the key of the beat, and waits for one', () => {
     const inB = setKey(tuned(), { key: { tonic: 'B', mode: 'major' }, colour: null })

@@ -27,7 +27,7 @@ export function AsSung({ layerId }: { layerId: LayerId }) {
     <>
       {isWithout ? (
         <Text alignSelf="center" color="ink.soft" role="status">
-          Without this mend: {formatDecibels(view.gainDecibels, -Infinity)}
+          Without it: {formatDecibels(view.gainDecibels, -Infinity)}
         </Text>
       ) : null}
       {isAsSung ? (

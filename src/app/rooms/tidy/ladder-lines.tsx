@@ -66,17 +66,17 @@ export const Rungs = memo(function Rungs({ song, range, frame }: { song: Song; r
   )
 })
 
-export function Thread({ pitch: { startFrame, hopFrames, cents }, frame, colour }: { pitch: SungPitch; frame: Frame; colour: string }) {
+export function Thread({ pitch: { frameAt, cents }, frame, colour }: { pitch: SungPitch; frame: Frame; colour: string }) {
   const path = useMemo(() => {
     let drawn = ''
     let isDown = false
     cents.forEach((value, i) => {
       const isShown = value > frame.low - 300 && value < frame.high + 300
-      if (isShown) drawn += `${isDown ? 'L' : 'M'}${frame.x(startFrame + i * hopFrames).toFixed(1)} ${frame.y(value).toFixed(1)}`
+      if (isShown) drawn += `${isDown ? 'L' : 'M'}${frame.x(frameAt(i)).toFixed(1)} ${frame.y(value).toFixed(1)}`
       isDown = isShown
     })
     return drawn
-  }, [startFrame, hopFrames, cents, frame])
+  }, [frameAt, cents, frame])
   return <path d={path} fill="none" stroke={colour} strokeWidth={2.6} strokeLinecap="round" strokeLinejoin="round" />
 }
 

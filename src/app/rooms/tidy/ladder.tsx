@@ -1,6 +1,6 @@
 /** The ladder: the key's notes as rungs, the words at the height they were sung, the sung pitch a thread, the wanted one a stitch. */
 import { Box, chakra } from '@chakra-ui/react'
-import { useMemo, useRef } from 'react'
+import { useId, useMemo, useRef } from 'react'
 import type { NoteInSong } from '../../../core/prints/laid-in'
 import { gainOfStretch, type StretchGain } from '../../../core/edits/stretch-level'
 import type { Song } from '../../../core/song/schema'
@@ -27,6 +27,7 @@ interface LadderProps {
 
 export function Ladder({ line, stretch, proposed, onNote }: LadderProps) {
   const box = useRef<HTMLDivElement>(null)
+  const inside = useId()
   const width = useWidth(box)
   const colour = useRoleColour(line.layer.role)
   const frame = useMemo(() => frameOf(line, width), [line, width])
@@ -39,9 +40,14 @@ export function Ladder({ line, stretch, proposed, onNote }: LadderProps) {
         <>
           <svg aria-hidden width={width} height={HEIGHT} style={{ position: 'absolute', inset: 0 }}>
             <Rungs song={line.song} range={line.range} frame={frame} />
-            {line.pitches.map(pitch => (
-              <LevelCloth key={pitch.startFrame} pitch={pitch} frame={frame} colour={colour} />
-            ))}
+            <clipPath id={inside}>
+              <rect x={LEFT} y={0} width={Math.max(0, frame.right - LEFT)} height={HEIGHT} />
+            </clipPath>
+            <g clipPath={`url(#${inside})`}>
+              {line.pitches.map(pitch => (
+                <LevelCloth key={pitch.startFrame} pitch={pitch} frame={frame} colour={colour} />
+              ))}
+            </g>
             <StretchHem stretch={stretch} frame={frame} />
             {line.gains.map(entry => (
               <GainLine key={entry.parts[0]!.edit.id} gain={entry} frame={frame} />
@@ -49,12 +55,14 @@ export function Ladder({ line, stretch, proposed, onNote }: LadderProps) {
             {proposed.map(entry => (
               <GainLine key={entry.stretch.startFrame} gain={{ ...entry, ...entry.stretch }} frame={frame} isProposed />
             ))}
-            {line.pitches.map(pitch => (
-              <Thread key={pitch.startFrame} pitch={pitch} frame={frame} colour={colour} />
-            ))}
-            {line.notes.map(note => (
-              <Wanted key={keyOfNote(note)} note={note} frame={frame} colour={colour} />
-            ))}
+            <g clipPath={`url(#${inside})`}>
+              {line.pitches.map(pitch => (
+                <Thread key={pitch.startFrame} pitch={pitch} frame={frame} colour={colour} />
+              ))}
+              {line.notes.map(note => (
+                <Wanted key={keyOfNote(note)} note={note} frame={frame} colour={colour} />
+              ))}
+            </g>
             {line.mends.map(mend => (
               <Mark key={keyOfMend(mend)} mend={mend} frame={frame} isChosen={keyOfMend(mend) === chosenMend} />
             ))}

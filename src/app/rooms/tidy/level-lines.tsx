@@ -10,26 +10,18 @@ const SOFTEST_DBFS = -54
 /** A step of the cloth's edge. */
 const STEP_HOPS = 3
 
-export const LevelCloth = memo(function LevelCloth({
-  pitch: { startFrame, hopFrames, power },
-  frame,
-  colour,
-}: {
-  pitch: SungPitch
-  frame: Frame
-  colour: string
-}) {
+export const LevelCloth = memo(function LevelCloth({ pitch: { frameAt, power }, frame, colour }: { pitch: SungPitch; frame: Frame; colour: string }) {
   const path = useMemo(() => {
     const edge: [x: number, height: number][] = []
     for (let hop = 0; hop < power.length; hop += STEP_HOPS) {
       const decibels = 10 * Math.log10(Math.max(...power.subarray(hop, hop + STEP_HOPS)) + 1e-12)
       const share = Math.max(0, Math.min(1, (decibels - SOFTEST_DBFS) / (LOUD_DBFS - SOFTEST_DBFS)))
-      edge.push([frame.x(startFrame + hop * hopFrames), 0.6 + share * (LEVEL_HALF - 0.6)])
+      edge.push([frame.x(frameAt(hop)), 0.6 + share * (LEVEL_HALF - 0.6)])
     }
     const above = edge.map(([x, height]) => `${x.toFixed(1)} ${(LEVEL_Y - height).toFixed(1)}`)
     const below = edge.toReversed().map(([x, height]) => `${x.toFixed(1)} ${(LEVEL_Y + height).toFixed(1)}`)
     return edge.length > 1 ? `M${above.join('L')}L${below.join('L')}Z` : ''
-  }, [startFrame, hopFrames, power, frame])
+  }, [frameAt, power, frame])
   return <path d={path} fill={colour} fillOpacity={0.28} />
 })
 

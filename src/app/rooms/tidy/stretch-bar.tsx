@@ -7,7 +7,7 @@ import { FADE_RANGE_FRAMES, MOST_LATER_FRAMES } from '../../../core/song/edit-sc
 import { GAIN_RANGE_DECIBELS } from '../../../core/song/fields'
 import { WORTH_A_WORD } from '../../../core/voice/line-facts'
 import { NumberField } from '../../shared/number-field'
-import { Pill } from '../../shared/parts'
+import { KeyCap, Pill } from '../../shared/parts'
 import { EvenBar } from './even-bar'
 import { layGain, moveTo } from './tidying'
 import { useTidy, type Reach } from './tidy-store'
@@ -36,6 +36,7 @@ export function StretchBar({ line, stretch, even }: { line: Line; stretch: Stret
 
 function OneStretch({ line: { song, layer }, stretch }: { line: Line; stretch: Stretch }) {
   const { reach, name, holds, late } = stretch
+  const isNear = useTidy(state => state.isNear)
   const gain = gainOfStretch(song, layer, stretch)
   const fadeFrames = gain?.fadeFrames ?? usualFadeOf(stretch)
   const laterFrames = laterAt(song, layer.id, stretch.startFrame + 1)
@@ -49,6 +50,9 @@ function OneStretch({ line: { song, layer }, stretch }: { line: Line; stretch: S
           </Pill>
         ))}
       </Flex>
+      <Pill size="xs" px={3} chosen={isNear} onClick={() => useTidy.setState({ isNear: !isNear })}>
+        Nearer <KeyCap>Z</KeyCap>
+      </Pill>
       <Text fontFamily="heading" fontWeight={600} fontSize="16px" maxW="150px" truncate>
         {name}
       </Text>

@@ -1,8 +1,7 @@
 /** Tidy: is it clean and in tune? */
 import { Box, Grid } from '@chakra-ui/react'
-import { useCallback, useEffect } from 'react'
+import { useEffect } from 'react'
 import type { StretchGain } from '../../../core/edits/stretch-level'
-import type { NoteInSong } from '../../../core/prints/laid-in'
 import type { Layer } from '../../../core/song/schema'
 import { count } from '../../shared/format'
 import { LayerSelect } from '../../shared/layer-select'
@@ -15,8 +14,9 @@ import { AsSung } from './as-sung'
 import { CleanCard } from './clean-card'
 import { Ladder } from './ladder'
 import { StretchBar } from './stretch-bar'
+import { useShownLine } from './shown-line'
 import { layUsual } from './tidying'
-import { keyOfNote, useTidy } from './tidy-store'
+import { lookAtNote, useTidy } from './tidy-store'
 import { TuneCard } from './tune-card'
 import { useEven } from './use-even'
 import { useLine, type Line } from './use-line'
@@ -43,7 +43,7 @@ function LayerTidy({ layer, layers }: { layer: Layer; layers: readonly Layer[] }
   const even = useEven(line)
   useTidyKeys(line, stretch)
   const hint = useTidy(state => state.hint)
-  const onNote = useCallback((note: NoteInSong) => useTidy.setState({ note: keyOfNote(note) }), [])
+  const shown = useShownLine(line, stretch)
   return (
     <>
       <RoomHeading above={aboveOf(line)} title="Is it clean and in tune?">
@@ -60,7 +60,7 @@ function LayerTidy({ layer, layers }: { layer: Layer; layers: readonly Layer[] }
       ) : null}
       {line.isPlayed ? (
         <>
-          <Ladder line={line} stretch={stretch} proposed={even?.gains ?? NONE} onNote={onNote} />
+          <Ladder {...shown} proposed={even?.gains ?? NONE} onNote={lookAtNote} />
           <StretchBar line={line} stretch={stretch} even={even} />
         </>
       ) : (

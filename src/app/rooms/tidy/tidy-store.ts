@@ -17,13 +17,27 @@ interface TidyState {
   reach: Reach
   /** What was drawn freely, in frames of the song. */
   free: FrameRange | null
+  /** The ladder shows the stretch, and not the whole line. */
+  isNear: boolean
   /** Gains are proposed, within so many decibels. */
   evenDecibels: number | null
   /** Why something was not done. */
   hint: string | null
 }
 
-export const useTidy = create<TidyState>(() => ({ note: null, mend: null, without: null, reach: 'phrase', free: null, evenDecibels: null, hint: null }))
+export const useTidy = create<TidyState>(() => ({
+  note: null,
+  mend: null,
+  without: null,
+  reach: 'phrase',
+  free: null,
+  isNear: false,
+  evenDecibels: null,
+  hint: null,
+}))
+
+/** A note is looked at, and no mend any more; or the other way round. */
+export const lookAtNote = (note: NoteInSong) => useTidy.setState({ note: keyOfNote(note), mend: null })
 
 export const keyOfNote = ({ takeId, note }: NoteInSong) => `${takeId} ${note.startSeconds}`
 export const keyOfMend = ({ takeId, mend }: MendInSong) => `${takeId} ${mend.kind} ${mend.startFrame}`

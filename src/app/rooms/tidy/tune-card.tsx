@@ -5,9 +5,10 @@ import { TUNE_RANGES, type LayerTune, type TuneSettings } from '../../../core/so
 import { layerTune, stepOf, TUNE_STEPS, type TuneStep } from '../../../core/tune/tune-settings'
 import { formatKey } from '../../shared/format'
 import { NumberField } from '../../shared/number-field'
-import { Card, CardTitle, Notice, Pill } from '../../shared/parts'
+import { Card, CardTitle, KeyCap, Notice, Pill } from '../../shared/parts'
 import { Agreed } from './agreed'
 import { AllAlike } from './all-alike'
+import { hearWithOrWithout, noteAlone } from './hear-laid'
 import { bareWord } from './mend-words'
 import { offWords } from './note-words'
 import { OffsStrip } from './offs-strip'
@@ -114,6 +115,9 @@ function ChosenNote({ note, line }: { note: NoteInSong; line: Line }) {
       )}
       <Pill size="xs" px={3} chosen={note.left === 'as-sung'} onClick={() => layRung(note, 'leave a note as sung', null)}>
         As sung
+      </Pill>
+      <Pill size="xs" px={3} onClick={() => void hearWithOrWithout(noteAlone(note), line)}>
+        With, without <KeyCap>H</KeyCap>
       </Pill>
       {note.own ? (
         <Pill size="xs" px={3} onClick={() => giveBack(note)}>

@@ -10,6 +10,7 @@ import { laidOver } from '../../../core/prints/laid-over'
 import type { Layer, LineId, Song, Take } from '../../../core/song/schema'
 import { currentComp, overlapFrames, requireTake, type FrameRange } from '../../../core/song/select'
 import { placeWords, type PlacedWord } from '../../../core/song/words'
+import { soundingAt, timeMapOf } from '../../../core/tune/time-map'
 import { centsOf } from '../../../core/voice/notes'
 import { heardIn } from '../../song/hear-takes'
 import { useSong } from '../../song/song-store'
@@ -19,7 +20,8 @@ import { analysedTake, sungBy, useVoices } from '../../song/voices'
 /** By hop of a stretch that is played. */
 export interface SungPitch {
   startFrame: number
-  hopFrames: number
+  /** Where a hop of it sounds. */
+  frameAt: (hop: number) => number
   /** NaN where there is no pitch. */
   cents: Float32Array
   /** Mean power as it sounds, with the gains that are laid over it. */
@@ -93,7 +95,9 @@ export function useLine(layer: Layer): Line {
       const power = analysis.weightedPower
         .slice(from, Math.max(from, to))
         .map((value, i) => value * 10 ** ((decibelsAt((from + i) * hopFrames) + pick.gainDecibels) / 10))
-      return [{ startFrame: origin + from * hopFrames, hopFrames, cents, power }]
+      const times = timeMapOf(pick.asSung ? [] : take.edits.times)
+      const frameAt = (hop: number) => origin + soundingAt(times, (from + hop) * hopFrames)
+      return [{ startFrame: origin + from * hopFrames, frameAt, cents, power }]
     })
     const title = lines.length === 1 ? `${lines[0]!.section.name}, line ${lines[0]!.number}` : lines.length > 1 ? `${lines.length} lines` : 'the whole song'
     return {

@@ -9,13 +9,13 @@ import { hearTheSong } from '../../song/equal-loudness'
 import { useView } from '../../song/view-store'
 import { hearAsSung } from './as-sung'
 import { dropEven } from './even-bar'
-import { hearWithOrWithout } from './hear-laid'
+import { aloneOf, hearWithOrWithout, noteAlone } from './hear-laid'
 import { laidOn } from './laid-on'
 import { nameOfRung } from './note-words'
 import { REACHES, usualFadeOf } from './stretch-bar'
 import { takeOff } from './mend-list'
 import { giveBack, layGain, layRung } from './tidying'
-import { EVEN_DECIBELS, keyOfNote, useTidy } from './tidy-store'
+import { EVEN_DECIBELS, keyOfNote, lookAtNote, useTidy } from './tidy-store'
 import type { Line } from './use-line'
 import type { Stretch } from './use-stretch'
 
@@ -34,11 +34,16 @@ export function useTidyKeys(line: Line, stretch: Stretch): void {
     const stepNote = (by: 1 | -1) => {
       const next = stepped(line.notes, note => keyOfNote(note) === useTidy.getState().note, by)
       if (!next) return
-      useTidy.setState({ note: keyOfNote(next) })
+      lookAtNote(next)
       seek(next.startFrame)
     }
     const stepMend = (by: 1 | -1) => {
-      const next = stepped(laidOn(line), laid => laid.key === useTidy.getState().mend, by)
+      const { mend, note } = useTidy.getState()
+      const all = laidOn(line)
+      const looked = line.notes.find(entry => keyOfNote(entry) === note)
+      // From a note on, to what is laid beside it.
+      const beside = looked && (by > 0 ? all.find(laid => laid.startFrame >= looked.startFrame) : all.findLast(laid => laid.startFrame < looked.startFrame))
+      const next = (mend === null && beside) || stepped(all, laid => laid.key === mend, by)
       if (!next) return
       useTidy.setState({ mend: next.key })
       seek(next.startFrame)
@@ -73,6 +78,7 @@ export function useTidyKeys(line: Line, stretch: Stretch): void {
       '+': () => changeLevel(LEVEL_STEP_DECIBELS),
       '-': () => changeLevel(-LEVEL_STEP_DECIBELS),
       s: stepReach,
+      z: () => useTidy.setState(({ isNear }) => ({ isNear: !isNear })),
       e: () => useTidy.setState(({ evenDecibels }) => ({ evenDecibels: evenDecibels === null ? EVEN_DECIBELS : null })),
       Escape: dropEven,
       a: () => (useView.getState().view.kind !== 'song' ? hearTheSong() : void hearAsSung(line.layer.id)),
@@ -81,8 +87,11 @@ export function useTidyKeys(line: Line, stretch: Stretch): void {
         if (laid) takeOff(laid, line)
       },
       h: () => {
-        const laid = laidOn(line).find(entry => entry.key === useTidy.getState().mend)
-        if (laid) void hearWithOrWithout(laid, line)
+        const { mend, note: chosen } = useTidy.getState()
+        const laid = laidOn(line).find(entry => entry.key === mend)
+        const note = line.notes.find(entry => keyOfNote(entry) === chosen)
+        if (laid) void hearWithOrWithout(aloneOf(laid), line)
+        else if (note) void hearWithOrWithout(noteAlone(note), line)
       },
       '0': () => {
         const note = line.notes.find(entry => keyOfNote(entry) === useTidy.getState().note)
