@@ -1,6 +1,7 @@
 /** Plush Layer on the command line: the core without the interface. */
 import { Command, InvalidArgumentError } from 'commander'
 import type { DeliveryRateHz } from '../src/core/deliver/encoders'
+import { alignFile } from './align'
 import { analyseFiles } from './analyse'
 import { decodeFile } from './decode'
 import { writeDemoSong } from './demo-song'
@@ -59,6 +60,14 @@ program
   .option('--glides <share>', 'how much of them stays, 0 to 1', number, TUNE_STEPS.firmly.glidesKept)
   .option('--throat <semitones>', 'formants up or down', number, 0)
   .action(tuneFile)
+program
+  .command('align')
+  .description('a double, harmony or ad-lib brought to the lead’s timing, as a float WAV on the lead’s time line; how far it was off, as JSON')
+  .argument('<lead>', 'a sound file, one voice')
+  .argument('<file>', 'a sound file that begins with it')
+  .requiredOption('--out <wav>', 'the file to write')
+  .option('--tightness <share>', '0 as sung, 1 every syllable with the lead’s', number, 1)
+  .action(alignFile)
 program
   .command('tidy')
   .description('what is mended in a sung take: breaths, esses, pops, clicks and rests, as JSON; and the sound with the mends, as a float WAV')

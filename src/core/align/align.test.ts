@@ -1,0 +1,100 @@
+import { beforeAll, describe, expect, test } from '@jest/globals'
+import { SAMPLE_RATE_HZ, type Mono } from '../audio/frames'
+import { quantile } from '../audio/statistics'
+import { makeRandom, gaussian } from '../audio/random'
+import { makeDemoSheet } from '../rehearsal/demo-song'
+import { scoreOfSheet } from '../rehearsal/score'
+import { NO_FAULTS, sing } from '../rehearsal/sing'
+import { resynthesise } from '../tune/resynthesise'
+import { soundingAt, sungAt, type TimeMap } from '../tune/time-map'
+import { trackPitch } from '../voice/pitch'
+import { align } from './align'
+import { findAnchors, mapOf, type Anchor } from './follow'
+
+/** Two lines, from a second before the first. */
+const lines = scoreOfSheet(makeDemoSheet(0)).slice(0, 2)
+const origin = Math.max(0, Math.round((lines[0].notes[0].startSeconds - 1) * SAMPLE_RATE_HZ))
+const frames = Math.ceil((lines[1].notes.at(-1)!.endSeconds + 1) * SAMPLE_RATE_HZ)
+const lead = sing({ score: lines, frames, seed: 7, take: 1, faults: { ...NO_FAULTS, noiseDbfs: -70 } }).subarray(origin) as Mono
+const onsets = lines.flatMap(line => line.notes.map(note => note.startSeconds - origin / SAMPLE_RATE_HZ))
+/** Earlier and later by up to 90 ms, otherwise from syllable to syllable. */
+const drift: TimeMap = (() => {
+  const later = [0, 0.06, -0.03, 0.09, 0.02, -0.06, 0.05, 0.08, -0.02, 0.04]
+  const from = Array.from({ length: Math.floor(lead.length / SAMPLE_RATE_HZ / 0.5) }, (_, i) => Math.round(0.5 * i * SAMPLE_RATE_HZ))
+  return { from, to: from.map((frame, i) => frame + Math.round(later[i % later.length] * SAMPLE_RATE_HZ)) }
+})()
+
+let pitch: { f0Hz: Float32Array; hopFrames: number }
+beforeAll(() => {
+  pitch = { f0Hz: trackPitch(lead).f0Hz, hopFrames: 240 }
+})
+/** The lead as another would sing it: with other timing, at another pitch, with another throat, in another room. */
+function sungBy({ cents, throat }: { cents: number; throat: number }): Mono {
+  const random = makeRandom(5)
+  return resynthesise(lead, { pitch, centsAt: () => cents, time: drift, throatSemitones: throat }).map(sample => 0.7 * sample + 2e-4 * gaussian(random))
+}
+const later = (anchors: readonly Anchor[], at: number) => {
+  const time = mapOf(anchors, 1)
+  return (sungAt(time, at * SAMPLE_RATE_HZ) - at * SAMPLE_RATE_HZ) / SAMPLE_RATE_HZ
+}
+const trueLater = (at: number) => (soundingAt(drift, at * SAMPLE_RATE_HZ) - at * SAMPLE_RATE_HZ) / SAMPLE_RATE_HZ
+
+describe('a voice beside the lead', () => {
+  test.each([
+    ['a double', { cents: 12, throat: 0 }],
+    ['another throat', { cents: 0, throat: 2.5 }],
+    ['a third above', { cents: 400, throat: 0.5 }],
+    ['an octave below', { cents: -1_200, throat: -1 }],
+  ])('%s: each note is found where it was sung, within 4 ms mostly and 10 ms nearly always', (_, how) => {
+    const anchors = findAnchors(lead, sungBy(how))
+    const off = Float32Array.from(onsets, at => 1_000 * Math.abs(later(anchors, at) - trueLater(at)))
+    expect(quantile(off, 0.5)).toBeLessThan(4)
+    expect(quantile(off, 0.9)).toBeLessThan(10)
+  })
+  test('is brought to it: what was up to 90 ms off begins together', () => {
+    const double = sungBy({ cents: 12, throat: 0 })
+    const { sound } = align(lead, double, 1)
+    expect(sound).toHaveLength(lead.length)
+    const left = findAnchors(lead, sound)
+    const off = Float32Array.from(left, ({ leadSeconds, otherSeconds }) => 1_000 * Math.abs(otherSeconds - leadSeconds))
+    expect(quantile(off, 0.5)).toBeLessThan(3)
+    expect(quantile(off, 0.9)).toBeLessThan(10)
+  })
+  test('goes half of the way at half the tightness', () => {
+    const anchors = findAnchors(lead, sungBy({ cents: 12, throat: 0 }))
+    const [half, whole] = [mapOf(anchors, 0.5), mapOf(anchors, 1)]
+    const moved = (time: TimeMap) => time.to.map((to, i) => to - time.from[i])
+    // Its first and last places are where nothing is moved.
+    moved(whole)
+      .slice(1, -1)
+      .forEach((frames, i) => expect(Math.abs(moved(half)[i + 1] - frames / 2)).toBeLessThanOrEqual(1))
+  })
+})
+
+describe('what is not to be moved is the same to the bit', () => {
+  test('a take against itself', () => {
+    expect(align(lead, lead, 1).sound).toEqual(lead)
+  })
+  test('at no tightness', () => {
+    const double = sungBy({ cents: 12, throat: 0 })
+    expect(align(lead, double, 0).sound).toEqual(double)
+  })
+  test('silence, and silence against a voice', () => {
+    const silence = new Float32Array(lead.length)
+    expect(align(lead, silence, 1).sound).toEqual(silence)
+    expect(align(silence, lead, 1).sound).toEqual(lead)
+    expect(findAnchors(new Float32Array(0), lead)).toEqual([])
+  })
+})
+
+test('time never turns round, whatever was found', () => {
+  const random = makeRandom(2)
+  for (let round = 0; round < 200; round++) {
+    const anchors = Array.from({ length: 8 }, (_, i) => ({ leadSeconds: i * 0.2 + 0.1 * random(), otherSeconds: i * 0.2 + 0.1 * random(), certainty: 1 }))
+    const { from, to } = mapOf(anchors, random())
+    for (let i = 1; i < from.length; i++) {
+      if (from[i] < from[i - 1]) throw new Error(`round ${round}: place ${i} lies before the one before it`)
+      if (to[i] < to[i - 1]) throw new Error(`round ${round}: place ${i} comes to sound before the one before it`)
+    }
+  }
+})

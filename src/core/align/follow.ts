@@ -1,0 +1,131 @@
+/** How a voice is brought to the lead's timing: where each syllable of the lead is in it, and what is moved to where. */
+import { SAMPLE_RATE_HZ, type Mono } from '../audio/frames'
+import type { TimeMap } from '../tune/time-map'
+import { apart, warpPath } from './warp'
+import { featuresOf, HOPS_A_SECOND, type Features } from './features'
+
+/** Where something begins or ends in the lead, and where that is in the other voice; seconds. */
+export interface Anchor {
+  leadSeconds: number
+  otherSeconds: number
+  /** How clearly, 0 to 1. */
+  certainty: number
+}
+
+/** Places where the lead changes most are looked at this near to each other at most. */
+const LEAST_APART_SECONDS = 0.09
+/** The place is sought within so much of where the path has it. */
+const SEARCH_SECONDS = 0.05
+/** By what lies so long before it and after it. */
+const BEFORE_SECONDS = 0.07
+const AFTER_SECONDS = 0.13
+/** Against the strongest changes of the lead, weaker ones say nothing. */
+const LEAST_CHANGE = 0.12
+const LEAST_CERTAINTY = 0.25
+
+/** @param lead One channel at 48 kHz; so is the other. @returns in order of both, none where they are not alike. */
+export function findAnchors(lead: Mono, other: Mono): Anchor[] {
+  const [a, b] = [featuresOf(lead), featuresOf(other)]
+  const path = warpPath(a, b)
+  const hopIn = (hop: number) => {
+    const at = Math.min(path.hops.length - 1.001, hop / path.stride)
+    const whole = Math.floor(at)
+    return path.hops[whole] + (at - whole) * (path.hops[whole + 1] - path.hops[whole])
+  }
+  const anchors = changesOf(a).flatMap(hop => {
+    const found = bestPlace(a, b, hop, hopIn(hop))
+    return found && found.certainty >= LEAST_CERTAINTY
+      ? [{ leadSeconds: hop / HOPS_A_SECOND, otherSeconds: found.hop / HOPS_A_SECOND, certainty: found.certainty }]
+      : []
+  })
+  return inOrder(anchors)
+}
+
+/** Hops at which the lead's spectrum changes most, up or down. */
+function changesOf(features: Features): number[] {
+  const { hops, dims, values } = features
+  const bands = dims / 2
+  const reach = 6
+  const change = new Float32Array(hops)
+  for (let hop = reach; hop < hops - reach; hop++) {
+    let sum = 0
+    for (let b = 0; b < bands; b++) sum += Math.abs(values[(hop + reach) * dims + b] - values[(hop - reach) * dims + b])
+    change[hop] = sum
+  }
+  const strongest = change.toSorted().at(Math.floor(0.98 * hops)) ?? 0
+  const apartHops = Math.round(LEAST_APART_SECONDS * HOPS_A_SECOND)
+  const order = Array.from(change.keys())
+    .filter(hop => change[hop] > LEAST_CHANGE * strongest && change[hop] >= change[hop - 1] && change[hop] > (change[hop + 1] ?? 0))
+    .sort((x, y) => change[y] - change[x])
+  const taken: number[] = []
+  for (const hop of order) if (taken.every(other => Math.abs(other - hop) >= apartHops)) taken.push(hop)
+  return taken.sort((x, y) => x - y)
+}
+
+function bestPlace(a: Features, b: Features, hop: number, expected: number): { hop: number; certainty: number } | null {
+  const [before, after, search] = [BEFORE_SECONDS, AFTER_SECONDS, SEARCH_SECONDS].map(seconds => Math.round(seconds * HOPS_A_SECOND))
+  const centre = Math.round(expected)
+  if (hop - before < 0 || hop + after >= a.hops) return null
+  const costs = Array.from({ length: 2 * search + 1 }, (_, i) => {
+    const at = centre + i - search
+    if (at - before < 0 || at + after >= b.hops) return Infinity
+    let sum = 0
+    for (let k = -before; k <= after; k += 2) sum += apart(a, b, hop + k, at + k)
+    return sum
+  })
+  let best = 0
+  for (let i = 1; i < costs.length; i++) if (costs[i] < costs[best]) best = i
+  const known = costs.filter(Number.isFinite).sort((x, y) => x - y)
+  if (known.length < search) return null
+  const middle = known[known.length >> 1]
+  const certainty = (middle - costs[best]) / (middle + 1e-9)
+  const [left, right] = [costs[best - 1] ?? Infinity, costs[best + 1] ?? Infinity]
+  const bend = left - 2 * costs[best] + right
+  // Of one and the same sound the place is the place.
+  const fraction = Number.isFinite(bend) && bend > 0 && costs[best] > 1e-9 ? (0.5 * (left - right)) / bend : 0
+  return { hop: centre + best - search + fraction, certainty }
+}
+
+/** Between two anchors a voice is stretched by no more than this. */
+const MOST_STRETCH = 2
+
+/** The clearest first; one that would turn time round, or stretch it too far, is left out. */
+function inOrder(anchors: readonly Anchor[]): Anchor[] {
+  const kept: Anchor[] = []
+  for (const anchor of [...anchors].sort((x, y) => y.certainty - x.certainty)) {
+    const fits = kept.every(other => {
+      const [lead, own] = [anchor.leadSeconds - other.leadSeconds, anchor.otherSeconds - other.otherSeconds]
+      return own / lead >= 1 / MOST_STRETCH && own / lead <= MOST_STRETCH
+    })
+    if (fits) kept.push(anchor)
+  }
+  return kept.sort((x, y) => x.leadSeconds - y.leadSeconds)
+}
+
+/** What is moved is as it was sung so long before the first anchor and after the last. */
+const SETTLE_SECONDS = 0.3
+
+/** Round an anchor so much is moved as it is: an attack stays sharp. */
+const SHARP_SECONDS = { before: 0.012, after: 0.03 }
+
+/**
+ * @param tightness 0: as sung; 1: each anchor where the lead's is.
+ * @returns frames of the other voice and where they come to sound; well before the first anchor and after the last nothing is moved.
+ */
+export function mapOf(anchors: readonly Anchor[], tightness: number): TimeMap {
+  if (tightness === 0 || anchors.length === 0) return { from: [], to: [] }
+  const points: [from: number, to: number][] = []
+  anchors.forEach(({ leadSeconds, otherSeconds }, i) => {
+    const later = tightness * (leadSeconds - otherSeconds)
+    const room = (neighbour: Anchor | undefined) => (neighbour ? Math.abs(neighbour.otherSeconds - otherSeconds) / 3 : Infinity)
+    const from = otherSeconds - Math.min(SHARP_SECONDS.before, room(anchors[i - 1]))
+    const to = otherSeconds + Math.min(SHARP_SECONDS.after, room(anchors[i + 1]))
+    points.push([from, from + later], [to, to + later])
+  })
+  const [first, last] = [points[0], points[points.length - 1]]
+  const [start, end] = [Math.min(first[0], first[1]) - SETTLE_SECONDS, Math.max(last[0], last[1]) + SETTLE_SECONDS]
+  points.unshift([start, start])
+  points.push([end, end])
+  const frames = (which: 0 | 1) => points.map(point => Math.round(point[which] * SAMPLE_RATE_HZ))
+  return { from: frames(0), to: frames(1) }
+}
