@@ -6,7 +6,10 @@ import { analyseFiles } from './analyse'
 import { decodeFile } from './decode'
 import { writeDemoSong } from './demo-song'
 import { runEffect } from './effect'
+import { PART_KINDS } from '../src/core/parts/part'
 import { fail } from './failure'
+import { writeMade } from './made'
+import { writePart } from './part'
 import { renderSongFile } from './render'
 import { findSeams } from './seams'
 import { singTake } from './sing'
@@ -68,6 +71,25 @@ program
   .requiredOption('--out <wav>', 'the file to write')
   .option('--tightness <share>', '0 as sung, 1 every syllable with the lead’s', number, 1)
   .action(alignFile)
+program
+  .command('part')
+  .description('a part for another voice from a sung lead: a MIDI file, or its notes as JSON')
+  .argument('<lead>', 'a sound file, one voice')
+  .requiredOption('--key <key>', 'such as "F major" or "C# minor"')
+  .requiredOption('--part <part>', PART_KINDS.join(', '))
+  .option('--chords <json>', 'a file with [{"start": seconds, "end": seconds, "chord": "Am"}]')
+  .option('--out <mid>', 'the MIDI file to write')
+  .option('--json', 'the notes as JSON: [{"start", "end", "midi"}]')
+  .action(writePart)
+program
+  .command('made')
+  .description('a voice that nobody sang, from a sung lead and the notes of a part, as a float WAV on the lead’s time line')
+  .argument('<lead>', 'a sound file, one voice')
+  .requiredOption('--notes <mid>', 'a MIDI file, as `part` writes it')
+  .requiredOption('--out <wav>', 'the file to write')
+  .option('--throat <semitones>', 'formants up or down', number, 0)
+  .option('--seed <n>', 'which singer', wholeNumber, 1)
+  .action(writeMade)
 program
   .command('tidy')
   .description('what is mended in a sung take: breaths, esses, pops, clicks and rests, as JSON; and the sound with the mends, as a float WAV')

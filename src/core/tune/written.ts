@@ -23,15 +23,21 @@ const MOST_CENTS = 350
 /**
  * Each sung note goes to the written one that lies over most of it; where it lies under two, it is cut.
  * Notes with nothing written over them are left.
+ * @param mostCents Further than this from what is written, something else was sung.
  */
-export function toWritten(notes: readonly SungNote[], written: readonly WrittenNote[], { f0Hz }: { f0Hz: Float32Array }): TargetedNote[] {
+export function toWritten(
+  notes: readonly SungNote[],
+  written: readonly WrittenNote[],
+  { f0Hz }: { f0Hz: Float32Array },
+  mostCents = MOST_CENTS,
+): TargetedNote[] {
   return notes
     .flatMap(note => partsOf(note, written, f0Hz))
     .map(note => {
       const overlap = (other: WrittenNote) => Math.min(note.endSeconds, other.endSeconds) - Math.max(note.startSeconds, other.startSeconds)
       const over = written.filter(other => overlap(other) > 0).sort((a, b) => overlap(b) - overlap(a))[0]
       const targetCents = over ? 100 * over.midi : null
-      return { ...note, targetCents: targetCents !== null && Math.abs(targetCents - note.cents) <= MOST_CENTS ? targetCents : null }
+      return { ...note, targetCents: targetCents !== null && Math.abs(targetCents - note.cents) <= mostCents ? targetCents : null }
     })
 }
 
