@@ -26,7 +26,7 @@ export type PrintJob =
     })
 
 /** Changes whenever the same job would sound otherwise. */
-const VERSIONS: Record<PrintJob['kind'], number> = { treated: 1, mended: 2 }
+const VERSIONS: Record<PrintJob['kind'], number> = { treated: 1, mended: 3 }
 
 /** Prints that are made, by the keys of their jobs. */
 export type PrintTable = ReadonlyMap<string, AssetId>

@@ -22,6 +22,12 @@ interface Grain {
   gain: number
 }
 
+/**
+ * How far a grain reaches where pulses are thinned out: a voice rings on between them. Further, the pulses beside its own would be heard; less far,
+ * an octave down is a row of clicks.
+ */
+const MOST_REACH_PERIODS = 1.25
+
 /** How densely grains without a pitch lie. */
 const NOISE_HOP_FRAMES = 240
 /** Within so much a place is the place. */
@@ -126,7 +132,7 @@ function addGrain(
 function reach(grain: Grain, neighbour: Grain | undefined): number {
   if (!neighbour) return grain.period ?? NOISE_HOP_FRAMES
   const apart = Math.max(1, Math.abs(neighbour.centre - grain.centre))
-  return grain.period !== null && neighbour.period !== null ? Math.min(apart, grain.period) : apart
+  return grain.period !== null && neighbour.period !== null ? Math.min(apart, MOST_REACH_PERIODS * grain.period) : apart
 }
 
 const TAPS = 16
