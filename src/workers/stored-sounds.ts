@@ -1,4 +1,6 @@
 /** What jobs render from: stored sound, with the prints that a song needs made first. */
+import { findPath } from '../core/align/find-path'
+import { notePaths, unledLines, type LedLine } from '../core/align/led-paths'
 import { assetsOfSpans, missingInSpans } from '../core/mix/missing-sound'
 import type { AssetStore } from '../core/mix/render-offline'
 import type { Span } from '../core/mix/spans'
@@ -8,7 +10,8 @@ import { heardOf, unheardTakes } from '../core/edits/heard-of'
 import type { AssetId, Song, TakeId } from '../core/song/schema'
 import { noteHeard } from '../core/song/takes'
 import type { Heard } from '../core/song/tidy-schema'
-import { findMissingSound, makeAssetStore } from '../storage/sounds'
+import type { LedPath } from '../core/song/together-schema'
+import { findMissingSound, makeAssetStore, readStretch } from '../storage/sounds'
 import type { MissingResult } from './contract'
 import { ensurePrint } from './ensure-print'
 import { hearVoice } from './hear-stored'
@@ -18,7 +21,7 @@ import { hearVoice } from './hear-stored'
  * whose sound is not stored. @throws Error if there is no room for one.
  */
 export async function prepared(asked: Song, onProgress: (fraction: number) => void = () => {}): Promise<{ song: Song; prints: PrintTable }> {
-  const song = await listenedTo(asked)
+  const song = await followed(await listenedTo(asked))
   const jobs = planPrints(song)
   const made = new Map<string, AssetId>()
   for (const [i, job] of jobs.entries()) {
@@ -36,6 +39,29 @@ async function listenedTo(song: Song): Promise<Song> {
     if ((await findMissingSound([take.assetId])).length === 0) heard.set(take.id, heardOf(await hearVoice(take.assetId, () => {}), take))
   }
   return heard.size > 0 ? noteHeard(song, { heard }) : song
+}
+
+async function followed(song: Song): Promise<Song> {
+  const lines = unledLines(song)
+  if (lines.length === 0) return song
+  const found = await pathsOfLines(song, lines)
+  return notePaths(
+    song,
+    lines.map((line, i) => ({ line, places: found[i]! })),
+  )
+}
+
+/** Sound that is not stored is silence, and leads nobody. */
+export async function pathsOfLines(song: Song, lines: readonly LedLine[], onProgress: (fraction: number) => void = () => {}): Promise<LedPath['places'][]> {
+  const missing = new Set((await findMissingSound([...new Set(song.takes.map(take => take.assetId))])).map(({ assetId }) => assetId))
+  const read = (assetId: AssetId, from: number, to: number) =>
+    missing.has(assetId) ? Promise.resolve([new Float32Array(to - from)]) : readStretch(assetId, from, to)
+  const found: LedPath['places'][] = []
+  for (const [i, line] of lines.entries()) {
+    found.push(await findPath(song, line, read))
+    onProgress((i + 1) / lines.length)
+  }
+  return found
 }
 
 /** The store that some spans are read from; first it is looked whether all of their sound is there. */

@@ -10,11 +10,22 @@ import { levelsOfStretches } from '../core/voice/take-level'
 import { keepFacts, readStretch, rereadFacts } from '../storage/sounds'
 import type { Jobs } from './contract'
 import { hearVoice } from './hear-stored'
+import { pathsOfLines } from './stored-sounds'
 import { storeVoice } from './store-voice'
 
 type VoiceJobs = Pick<
   Jobs,
-  'sing' | 'analyseVoice' | 'readLevels' | 'measureRoundTrip' | 'checkClaps' | 'checkRoom' | 'importVoice' | 'matchVoice' | 'compareTakes' | 'recoverAsset'
+  | 'sing'
+  | 'analyseVoice'
+  | 'readLevels'
+  | 'measureRoundTrip'
+  | 'checkClaps'
+  | 'checkRoom'
+  | 'importVoice'
+  | 'matchVoice'
+  | 'compareTakes'
+  | 'findPaths'
+  | 'recoverAsset'
 >
 
 export const voiceJobs: VoiceJobs = {
@@ -61,6 +72,10 @@ export const voiceJobs: VoiceJobs = {
     for (const [i, take] of takes.entries())
       heard.push({ take, analysis: await hearVoice(take.assetId, fraction => onProgress((0.95 * (i + fraction)) / takes.length)) })
     return candidatesByLine(song, heard)
+  },
+
+  findPaths({ song, lines }, onProgress) {
+    return pathsOfLines(song, lines, onProgress)
   },
 
   async recoverAsset({ assetId }) {

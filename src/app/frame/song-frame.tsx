@@ -12,6 +12,7 @@ import { Notice, Pill } from '../shared/parts'
 import { saveBlob } from '../shared/save-blob'
 import '../song/make-prints'
 import { HeardTakes } from '../song/hear-takes'
+import { LedLines } from '../song/led-lines'
 import { HeardFacts } from '../song/heard-facts'
 import { distrustStored, keptSoFar } from '../song/keeper'
 import { closeSong, editBesideHistory, openHistory, useSongStore } from '../song/song-store'
@@ -92,6 +93,7 @@ function OpenSong() {
     <Flex direction="column" height="100%">
       <HeardFacts />
       <HeardTakes />
+      <LedLines />
       <TopBar />
       <Flex flex="1 1 auto" minH={0}>
         <Box

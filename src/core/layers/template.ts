@@ -133,6 +133,8 @@ export function makeLayer(
     panRide: [],
     tidy: null,
     tune: null,
+    together: null,
+    paths: [],
     recipe: EMPTY_RECIPE,
     sends: spaces.filter(space => space.id === PLATE_ID).map(({ id }) => ({ spaceId: id, gainDecibels: sendDecibels, ride: [] })),
     comps: [{ id: compId, name: 'Comp 1', locked: false, picks: [] }],

@@ -120,7 +120,7 @@ function withoutRecipes(song: Song, gainDecibels: number): Song {
 }
 
 function asSung(layer: Layer): Layer {
-  const bare = { ...layer, tidy: null, tune: null }
+  const bare = { ...layer, tidy: null, tune: null, together: null }
   return playing(
     bare,
     currentComp(layer).picks.map(pick => ({ ...pick, asSung: true })),

@@ -10,6 +10,7 @@ import type { Heard, TuneSettings } from '../song/tidy-schema'
 import type { TargetedNote } from '../tune/targets'
 import { settingsOf } from '../tune/tune-settings'
 import { leadPhrases } from './lead-phrases'
+import { ledTimes, pathsOfTake } from './led-times'
 import { rungsDependOn, rungsOf } from './rungs-of'
 
 export interface Tuning {
@@ -38,16 +39,24 @@ const MOST_WAYS = 4
 /** What a take's sound goes through in one layer. */
 export function laidOver(song: Song, layer: Layer, take: Take): LaidOver {
   const { tidy, tune } = layer
-  if (!tidy && !tune && !hasEdits(take)) return NOTHING
+  const paths = pathsOfTake(song, layer, take)
+  if (!tidy && !tune && !hasEdits(take) && paths.length === 0) return NOTHING
   const origin = originIn(layer, take)
-  const by = [tidy, tune, ...(tune ? rungsDependOn(song, tune) : []), ...(tidy?.endsWithLead ? [leadPhrases(song, layer), origin] : [])]
+  const by = [
+    tidy,
+    tune,
+    ...(tune ? rungsDependOn(song, tune) : []),
+    ...(tidy?.endsWithLead ? [leadPhrases(song, layer), origin] : []),
+    layer.together?.tightness,
+    ...paths,
+  ]
   const ways = known.get(take) ?? []
   const before = ways.find(way => way.by.length === by.length && way.by.every((value, i) => value === by[i]))
   if (before) return before.laid
   const mends = mendsOf(song, layer, take)
   const laid: LaidOver = {
     notes: take.edits.notes,
-    times: take.edits.times,
+    times: ledTimes(paths, layer.together?.tightness ?? 0, take.edits.times),
     gains: [...take.edits.gains, ...gainsOf(mends)],
     redrawn: mends.filter(mend => !isGain(mend)),
     tuning: tuningOf(song, layer, take),

@@ -1,4 +1,5 @@
 /** Where the lead sings, for those that end with it. */
+import { leadOf } from '../align/led-paths'
 import { originOf } from '../edits/in-asset'
 import type { Comp, Layer, Song, Take } from '../song/schema'
 import { currentComp, requireTake, type FrameRange } from '../song/select'
@@ -6,12 +7,6 @@ import type { Heard } from '../song/tidy-schema'
 
 const NONE: FrameRange[] = []
 const known = new WeakMap<Comp, { by: readonly unknown[]; phrases: FrameRange[] }>()
-
-/** The layer that others end with: the first lead that plays something; none for itself. */
-export function leadOf(song: Pick<Song, 'layers'>, layer: Layer): Layer | null {
-  const lead = song.layers.find(other => other.role === 'lead' && currentComp(other).picks.length > 0)
-  return lead && lead.id !== layer.id ? lead : null
-}
 
 /** Phrases that a layer's lead plays, in frames of the song; the same object while nothing of them changes. */
 export function leadPhrases(song: Song, layer: Layer): FrameRange[] {

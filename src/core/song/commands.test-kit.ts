@@ -6,6 +6,7 @@ import { letGo, markSingAgain, putAside } from '../comp/put-aside'
 import { joinPicks, moveSeam, nudgePick, setPickGain, setSeam, splitPick } from '../comp/seams'
 import { removeEdits, setAsSung, setGainEdit, setNoteEdit, setTimeEdit } from '../edits/commands'
 import type { TuneTo } from './tidy-schema'
+import { setTogether } from '../align/led-paths'
 import { setMend, setTidy, setTune, setTuneOfLine } from '../edits/policies'
 import { MEND_KINDS, type EditId } from './edit-schema'
 import { parseLyrics } from './lyrics'
@@ -200,6 +201,7 @@ export const COMMANDS: Record<string, Command> = {
         },
       ]),
     }),
+  setTogether: (s, d) => setTogether(s, { layerIds: [layerId(s, d)], together: d.of([null, { tightness: d.number(), apart: ['gone' as LineId] }]) }),
   setTuneOfLine: (s, d) =>
     setTuneOfLine(s, {
       layerId: layerId(s, d),

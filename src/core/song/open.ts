@@ -105,11 +105,11 @@ const MIGRATIONS: Record<number, (document: Record<string, unknown>) => Record<s
       take.bounceOf ? { ...take, bounceOf: { ...fieldsOf(take.bounceOf), tune: tunedToKey(fieldsOf(take.bounceOf).tune) } } : take,
     ),
   }),
-  // Version 8 knew neither noises, clipped tops nor final consonants, and let every voice end by itself.
+  // Version 8 knew neither noises, clipped tops nor final consonants, and let every voice begin and end by itself.
   8: document => ({
     ...document,
     version: 9,
-    layers: listOf(document.layers).map(layer => ({ ...layer, tidy: tidiedSo(layer.tidy) })),
+    layers: listOf(document.layers).map(layer => ({ ...layer, tidy: tidiedSo(layer.tidy), together: null, paths: [] })),
     takes: listOf(document.takes).map(take => ({
       ...take,
       heard: take.heard ? { ...fieldsOf(take.heard), noises: [], finals: [], clipped: [] } : take.heard,

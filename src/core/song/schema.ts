@@ -10,6 +10,7 @@ import { frame, gainDecibels, id, MAX_FRAME, name, pan } from './fields'
 import { LevelRideSchema, MOST_SPACES, PanRideSchema, RecipeSchema, SendsSchema, SpaceSchema } from './mix-schema'
 import { findBrokenReferences } from './references'
 import { HeardSchema, LayerTidySchema, LayerTuneSchema } from './tidy-schema'
+import { LedPathsSchema, TogetherSchema } from './together-schema'
 
 export { GAIN_RANGE_DECIBELS } from './fields'
 
@@ -190,6 +191,9 @@ const LayerSchema = z.strictObject({
   /** Laid over whatever it plays. */
   tidy: LayerTidySchema,
   tune: LayerTuneSchema,
+  /** How tightly it follows the lead's timing, and where the lead's syllables are in its takes. */
+  together: TogetherSchema,
+  paths: LedPathsSchema,
   /** What its voice goes through by itself, before its level. */
   recipe: RecipeSchema,
   /** After level and place. */

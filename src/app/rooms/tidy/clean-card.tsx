@@ -1,7 +1,7 @@
 /** Clean: what the layer asks for, and every mend of the line as a plain sentence with a number. */
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { USUAL_TIDY } from '../../../core/edits/tidy'
-import { leadOf } from '../../../core/prints/lead-phrases'
+import { leadOf } from '../../../core/align/led-paths'
 import type { TidyPolicy } from '../../../core/song/tidy-schema'
 import { TIDY_RANGE_DECIBELS } from '../../../core/song/tidy-schema'
 import { count } from '../../shared/format'

@@ -1,0 +1,154 @@
+/** Which lines of which layers follow the lead, and by how much each is led. */
+import { produce } from 'immer'
+import { SAMPLE_RATE_HZ } from '../audio/frames'
+import { median } from '../audio/statistics'
+import type { Layer, LayerId, LineId, Pick, Song, Take, TakeId } from '../song/schema'
+import { currentComp, overlapFrames, placedLines, requireLayer, requireTake, type FrameRange } from '../song/select'
+import { MOST_LED_FRAMES, TIGHTNESS_RANGE, type LedPath, type Together } from '../song/together-schema'
+import type { Anchor } from './follow'
+
+/** The layer that others follow: the first lead that plays something; none for a lead. */
+export function leadOf({ layers }: { layers: readonly Layer[] }, layer: Layer): Layer | null {
+  if (layer.role === 'lead') return null
+  return layers.find(other => other.role === 'lead' && currentComp(other).picks.length > 0) ?? null
+}
+
+/** By what a path is known. */
+type Named = { takeId: TakeId; lineId: LineId; basis: string }
+
+/** A line of a take that is to follow the lead; `range` in frames of the song, with what is beside the line. */
+export interface LedLine {
+  layerId: LayerId
+  leadId: LayerId
+  lineId: LineId
+  takeId: TakeId
+  /** Of the take's frame 0, in the song. */
+  originFrame: number
+  range: FrameRange
+  basis: string
+}
+
+/** A line is compared with so much beside it: what is early or late lies there. */
+const BESIDE_FRAMES = 0.35 * SAMPLE_RATE_HZ
+/** Less of a line is none. */
+const LEAST_FRAMES = 0.3 * SAMPLE_RATE_HZ
+
+/** Every line that is to follow, whether it is known where it lies or not. */
+export function ledLines(song: Song): LedLine[] {
+  const lines = placedLines(song)
+  return song.layers.flatMap(layer => {
+    const lead = layer.together && leadOf(song, layer)
+    if (!lead) return []
+    const leadPicks = currentComp(lead).picks
+    return lines
+      .filter(({ line }) => !layer.together!.apart.includes(line.id))
+      .flatMap(placed => {
+        const beside = { startFrame: Math.max(0, placed.startFrame - BESIDE_FRAMES), endFrame: placed.endFrame + BESIDE_FRAMES }
+        const led = leadPicks.filter(pick => overlapFrames(pick, placed) > 0)
+        if (led.length === 0) return []
+        return currentComp(layer)
+          .picks.filter(pick => !pick.asSung && overlapFrames(pick, placed) >= LEAST_FRAMES)
+          .flatMap(pick => {
+            const take = requireTake(song, pick.takeId)
+            // A bounce has its timing in it.
+            if (take.bounceOf) return []
+            const range = { startFrame: Math.max(beside.startFrame, pick.startFrame), endFrame: Math.min(beside.endFrame, pick.endFrame) }
+            const basis = [placeOf(pick, take), range.startFrame, range.endFrame, ...led.map(entry => leadPlace(song, entry, beside))].join(';')
+            return [
+              { layerId: layer.id, leadId: lead.id, lineId: placed.line.id, takeId: take.id, originFrame: take.originFrame + pick.nudgeFrames, range, basis },
+            ]
+          })
+      })
+  })
+}
+
+function placeOf(pick: Pick, take: Take): string {
+  return `${take.assetId},${take.originFrame + pick.nudgeFrames}`
+}
+
+function leadPlace(song: Song, pick: Pick, beside: FrameRange): string {
+  return `${placeOf(pick, requireTake(song, pick.takeId))},${Math.max(beside.startFrame, pick.startFrame)},${Math.min(beside.endFrame, pick.endFrame)}`
+}
+
+/** Those that are not known yet, or lie otherwise by now. */
+export function unledLines(song: Song): LedLine[] {
+  if (song.layers.every(layer => !layer.together)) return []
+  return ledLines(song).filter(line => !pathOf(requireLayer(song, line.layerId), line))
+}
+
+/** Where a line lies; null where that is not known, or not any more. */
+export function pathOf(layer: Layer, { takeId, lineId, basis }: Named): LedPath | null {
+  return layer.paths.find(path => path.takeId === takeId && path.lineId === lineId && path.basis === basis) ?? null
+}
+
+/** Anchors, found from the range's start on, as places of the take. Those within the range only, and none further than is led. */
+export function placesOf(anchors: readonly Anchor[], { originFrame, range }: LedLine): LedPath['places'] {
+  return anchors.flatMap(({ leadSeconds, otherSeconds }): LedPath['places'] => {
+    const frame = Math.round(range.startFrame + otherSeconds * SAMPLE_RATE_HZ) - originFrame
+    const later = Math.round((leadSeconds - otherSeconds) * SAMPLE_RATE_HZ)
+    return frame >= 0 && Math.abs(later) <= MOST_LED_FRAMES ? [[frame, later]] : []
+  })
+}
+
+/** Command: how layers follow the lead; null: as sung. */
+export function setTogether(song: Song, { layerIds, together }: { layerIds: readonly LayerId[]; together: Together | null }): Song {
+  const check = checkTogether(song, layerIds)
+  if (!check.ok) throw new RangeError(`locked: ${check.compNames.join(', ')}`)
+  const laid = together && { ...together, tightness: within(together.tightness) }
+  return produce(song, draft => {
+    for (const id of layerIds) requireLayer(draft, id).together = laid
+  })
+}
+
+/** A locked comp sounds as it does. */
+export function checkTogether(song: Song, layerIds: readonly LayerId[]): { ok: true } | { ok: false; compNames: string[] } {
+  const compNames = layerIds.flatMap(id => {
+    const layer = requireLayer(song, id)
+    return layer.comps.filter(({ locked }) => locked).map(({ name }) => `${name} of ${layer.name}`)
+  })
+  return compNames.length > 0 ? { ok: false, compNames } : { ok: true }
+}
+
+function within(tightness: number): number {
+  return Math.max(TIGHTNESS_RANGE.min, Math.min(TIGHTNESS_RANGE.max, Number.isFinite(tightness) ? tightness : 0))
+}
+
+/** Command: where lines lie, once they were compared. Paths that nothing asks for any more go. */
+export function notePaths(song: Song, found: readonly { line: LedLine; places: LedPath['places'] }[]): Song {
+  const wanted = ledLines(song)
+  return produce(song, draft => {
+    for (const layer of draft.layers) {
+      const asked = wanted.filter(({ layerId }) => layerId === layer.id)
+      const isAsked = (path: Named) => asked.some(line => line.takeId === path.takeId && line.lineId === path.lineId && line.basis === path.basis)
+      const fresh = found
+        .filter(({ line }) => line.layerId === layer.id && isAsked(line))
+        .map(({ line: { takeId, lineId, basis }, places }) => ({ takeId, lineId, basis, places: [...places] }))
+      if (fresh.length === 0 && layer.paths.every(isAsked)) continue
+      const isFresh = (path: Named) => fresh.some(other => other.takeId === path.takeId && other.lineId === path.lineId)
+      layer.paths = [...layer.paths.filter(path => isAsked(path) && !isFresh(path)), ...fresh]
+    }
+  })
+}
+
+/** How far a line is off, in milliseconds; after the beat of the lead positive. */
+export interface LedOffs {
+  /** Of all places, as sung and as led. */
+  medianMilliseconds: number
+  ledMilliseconds: number
+  /** The whole line is late (positive) or early together: a plain move does as well. */
+  asAWhole: number | null
+}
+
+/** A line is late as a whole where its places are so far off together, and differ by so much less. */
+const WHOLE_MILLISECONDS = 25
+const WHOLE_SPREAD_SHARE = 0.5
+
+export function offsOf({ places }: LedPath, tightness: number): LedOffs | null {
+  if (places.length === 0) return null
+  const late = places.map(([, later]) => (-1_000 * later) / SAMPLE_RATE_HZ)
+  const off = median(late.map(Math.abs))
+  const middle = median(late)
+  const spread = median(late.map(value => Math.abs(value - middle)))
+  const isWhole = Math.abs(middle) >= WHOLE_MILLISECONDS && spread < WHOLE_SPREAD_SHARE * Math.abs(middle)
+  return { medianMilliseconds: off, ledMilliseconds: (1 - tightness) * off, asAWhole: isWhole ? middle : null }
+}
