@@ -1,4 +1,5 @@
 /** The jobs that run in workers, and what they answer. Types only. */
+import type { CopyInLine } from '../core/align/copies-in-song'
 import type { LedLine } from '../core/align/led-paths'
 import type { HeardBeat } from '../core/beat/analyse'
 import type { BeatLevel } from '../core/beat/level'
@@ -19,7 +20,7 @@ import type { PrintJob } from '../core/prints/jobs'
 import type { Mono } from '../core/audio/frames'
 import type { RoundTripMeasurement } from '../core/latency/round-trip'
 import type { LineCandidates } from '../core/comp/propose-comp'
-import type { AssetId, LayerId, Song, SongId, TakeId, TakeLevel } from '../core/song/schema'
+import type { AssetId, LayerId, LineId, Song, SongId, TakeId, TakeLevel } from '../core/song/schema'
 import type { FrameRange } from '../core/song/select'
 import type { LedPath } from '../core/song/together-schema'
 import type { VoiceAnalysis } from '../core/voice/analyse-voice'
@@ -95,6 +96,8 @@ export interface Jobs {
   /** By how many decibels the second view is louder over a range, by integrated loudness; 0 if either is silent. */
   compareLoudness(options: { song: Song; views: [View, View]; range: FrameRange }, onProgress: OnProgress): Promise<number>
   /** What rests of a layer hold, beside the beat there; song frames. */
+  /** Layers that play one and the same sound. */
+  findCopies(options: { song: Song; lineIds: LineId[] }, onProgress: OnProgress): Promise<CopyInLine[]>
   /** Where the lead's syllables are in lines of other layers. */
   findPaths(options: { song: Song; lines: LedLine[] }, onProgress: OnProgress): Promise<LedPath['places'][]>
   coverOfRests(options: { song: Song; layerId: LayerId; rests: FrameRange[] }, onProgress: OnProgress): Promise<RestCover[]>

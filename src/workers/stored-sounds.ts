@@ -1,4 +1,5 @@
 /** What jobs render from: stored sound, with the prints that a song needs made first. */
+import type { ReadSound } from '../core/align/layer-sound'
 import { findPath } from '../core/align/find-path'
 import { notePaths, unledLines, type LedLine } from '../core/align/led-paths'
 import { assetsOfSpans, missingInSpans } from '../core/mix/missing-sound'
@@ -51,11 +52,14 @@ async function followed(song: Song): Promise<Song> {
   )
 }
 
-/** Sound that is not stored is silence, and leads nobody. */
-export async function pathsOfLines(song: Song, lines: readonly LedLine[], onProgress: (fraction: number) => void = () => {}): Promise<LedPath['places'][]> {
+/** What is stored of a song's takes; sound that is not stored is silence. */
+export async function readStored(song: Song): Promise<ReadSound> {
   const missing = new Set((await findMissingSound([...new Set(song.takes.map(take => take.assetId))])).map(({ assetId }) => assetId))
-  const read = (assetId: AssetId, from: number, to: number) =>
-    missing.has(assetId) ? Promise.resolve([new Float32Array(to - from)]) : readStretch(assetId, from, to)
+  return (assetId, from, to) => (missing.has(assetId) ? Promise.resolve([new Float32Array(to - from)]) : readStretch(assetId, from, to))
+}
+
+export async function pathsOfLines(song: Song, lines: readonly LedLine[], onProgress: (fraction: number) => void = () => {}): Promise<LedPath['places'][]> {
+  const read = await readStored(song)
   const found: LedPath['places'][] = []
   for (const [i, line] of lines.entries()) {
     found.push(await findPath(song, line, read))

@@ -1,5 +1,6 @@
 /** Jobs on sung takes. */
 import { transfer } from 'comlink'
+import { copiesInLines } from '../core/align/copies-in-song'
 import { candidatesByLine, takesToCompare, type Heard } from '../core/comp/candidates'
 import { checkClaps } from '../core/latency/clap-check'
 import { measureRoundTrip } from '../core/latency/round-trip'
@@ -10,7 +11,7 @@ import { levelsOfStretches } from '../core/voice/take-level'
 import { keepFacts, readStretch, rereadFacts } from '../storage/sounds'
 import type { Jobs } from './contract'
 import { hearVoice } from './hear-stored'
-import { pathsOfLines } from './stored-sounds'
+import { pathsOfLines, readStored } from './stored-sounds'
 import { storeVoice } from './store-voice'
 
 type VoiceJobs = Pick<
@@ -24,6 +25,7 @@ type VoiceJobs = Pick<
   | 'importVoice'
   | 'matchVoice'
   | 'compareTakes'
+  | 'findCopies'
   | 'findPaths'
   | 'recoverAsset'
 >
@@ -72,6 +74,10 @@ export const voiceJobs: VoiceJobs = {
     for (const [i, take] of takes.entries())
       heard.push({ take, analysis: await hearVoice(take.assetId, fraction => onProgress((0.95 * (i + fraction)) / takes.length)) })
     return candidatesByLine(song, heard)
+  },
+
+  async findCopies({ song, lineIds }, onProgress) {
+    return copiesInLines(song, lineIds, await readStored(song), onProgress)
   },
 
   findPaths({ song, lines }, onProgress) {

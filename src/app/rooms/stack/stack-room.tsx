@@ -3,9 +3,11 @@ import { Flex, Grid } from '@chakra-ui/react'
 import { NoLayers } from '../../shared/no-layers'
 import { RoomHeading } from '../../shared/parts'
 import { useSong } from '../../song/song-store'
+import { CopiesNotice } from './copies-notice'
 import { DoubleCard } from './double-card'
 import { LayerList } from './layer-list'
 import { Quilt } from './quilt'
+import { WithLeadCard } from './with-lead-card'
 
 export function StackRoom() {
   const layers = useSong(song => song.layers)
@@ -17,8 +19,12 @@ export function StackRoom() {
       ) : (
         <Flex direction="column" gap={4}>
           <Quilt />
+          <CopiesNotice />
           <Grid templateColumns={{ base: '1fr', xl: 'minmax(0, 1fr) minmax(0, 1.1fr)' }} gap={4} alignItems="start">
-            <DoubleCard />
+            <Flex direction="column" gap={4} minW={0}>
+              <WithLeadCard />
+              <DoubleCard />
+            </Flex>
             <LayerList />
           </Grid>
         </Flex>
