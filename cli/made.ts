@@ -5,6 +5,7 @@ import { makeVoice } from '../src/core/made/make-voice'
 import { readPartMidi } from '../src/core/parts/midi'
 import { TUNE_RANGES } from '../src/core/song/tidy-schema'
 import { analyseVoice } from '../src/core/voice/analyse-voice'
+import { readNotes } from '../src/core/voice/notes'
 import { writeWav } from './decode'
 import { fail } from './failure'
 import { loadSound } from './file-source'
@@ -17,7 +18,8 @@ export async function writeMade(file: string, { notes: path, out, throat, seed }
   const loaded = await loadSound(file)
   if (!loaded.ok) fail(`${file}: ${loaded.error}`)
   const lead = mixToMono(loaded.planes)
-  await writeWav(out, [makeVoice(lead, analyseVoice(lead), { notes, throatSemitones: throat, seed })], 'float32')
+  const heard = analyseVoice(lead)
+  await writeWav(out, [makeVoice(lead, { ...heard, sung: readNotes(heard), notes, throatSemitones: throat, seed })], 'float32')
   console.log(JSON.stringify({ file, notes: notes.length, throat, seed, out }))
 }
 

@@ -1,10 +1,14 @@
-/** Stack: a double follows the lead, line by line; measured in the files that come out. */
+/** Stack: a double follows the lead, a harmony is written, seen and sung by a made voice; measured in the files that come out. */
 import type { Page } from '@playwright/test'
+import { parseMidi } from 'midi-file'
+import { readFileSync } from 'node:fs'
 import { findAnchors } from '../src/core/align/follow'
 import { requirePlacedLine } from '../src/core/song/select'
+import { centsOf } from '../src/core/voice/notes'
+import { trackPitch } from '../src/core/voice/pitch'
 import { violations } from './access'
 import { expect, openPrepared, test } from './prepared'
-import { openWav, room, storedSong } from './support'
+import { openWav, room, saveDelivery, storedSong } from './support'
 
 test.use({ prepared: 'demo' })
 
@@ -27,7 +31,7 @@ test('a double is brought to the lead, one line stays as sung, a line that is la
     .click()
   const [lead, asSung] = [await saveComp(page, 'Lead'), await saveComp(page, 'Double left')]
   await room(page, 'Stack')
-  await page.getByRole('combobox', { name: 'Layer', exact: true }).selectOption({ label: 'Double left' })
+  await page.getByRole('combobox', { name: 'Layer that follows' }).selectOption({ label: 'Double left' })
   await page.getByRole('button', { name: 'tightly', exact: true }).click()
   const rows = page.getByRole('list', { name: 'Lines that follow the lead' }).getByRole('listitem')
   await expect(rows).toHaveCount(4)
@@ -67,4 +71,66 @@ test('a double is brought to the lead, one line stays as sung, a line that is la
   for (let i = 0; i < 3; i++) await page.keyboard.press('Control+z')
   await expect(page.getByRole('button', { name: 'as sung', exact: true })).toHaveAttribute('aria-pressed', 'true')
   expect(await saveComp(page, 'Double left')).toEqual(asSung)
+})
+
+test('a harmony is written from the lead, moved by keys, saved as MIDI, sung by a made voice, and delivered as what it is', async ({ page }) => {
+  test.setTimeout(240_000)
+  await openPrepared(page)
+  await page
+    .getByRole('button', { name: /^Slow ferry, carry the lights/ })
+    .first()
+    .click()
+  await room(page, 'Stack')
+  const card = page.locator('[data-card]').filter({ has: page.getByText('What to sing', { exact: true }) })
+  await card.getByRole('combobox', { name: 'Layer to write for' }).selectOption({ label: 'Low 2' })
+  await card.getByRole('combobox', { name: 'Part' }).selectOption({ label: 'a third below' })
+  await card.getByRole('button', { name: 'Write it for 1 line' }).click({ timeout: 90_000 })
+  const notes = card.locator('[data-part-note]')
+  await expect(notes.first()).toBeVisible()
+  const partIn = async () => (await storedSong(page)).layers.find(({ name }) => name === 'Low 2')!
+  const written = (await partIn()).part
+  expect(written.length).toBeGreaterThan(4)
+
+  // By keys: the second note a rung down, the third left out; both come back.
+  await notes.first().focus()
+  await page.keyboard.press('ArrowRight')
+  await page.keyboard.press('ArrowDown')
+  await expect.poll(async () => written[1]!.midi - (await partIn()).part[1]!.midi).toBeGreaterThan(0)
+  await page.keyboard.press('ArrowRight')
+  await page.keyboard.press('Backspace')
+  await expect(notes).toHaveCount(written.length - 1)
+  for (let i = 0; i < 2; i++) await page.keyboard.press('Control+z')
+  await expect.poll(async () => (await partIn()).part).toEqual(written)
+
+  const [download] = await Promise.all([page.waitForEvent('download'), card.getByRole('button', { name: 'Save as MIDI' }).click()])
+  expect(download.suggestedFilename()).toBe('Slow Ferry - Low 2.mid')
+  const midi = parseMidi(readFileSync(await download.path()))
+  expect(midi.tracks[1]!.flatMap(event => (event.type === 'noteOn' ? [event.noteNumber] : []))).toEqual(written.map(note => note.midi))
+
+  await card.getByRole('button', { name: 'A made voice sings it' }).click()
+  await expect(card.getByText(/sung by nobody/)).toBeVisible()
+  await expect(page.getByRole('button', { name: /Slow ferry, carry the lights, Low 2: a made voice sings/ })).toBeVisible()
+  expect(await violations(page)).toEqual([])
+
+  await room(page, 'Deliver')
+  await page.getByRole('button', { name: 'Final mix' }).click()
+  await page.getByRole('button', { name: 'Vocals alone' }).click()
+  await page.getByRole('button', { name: 'Each layer' }).click()
+  await page.getByRole('button', { name: /^Render \d files$/ }).click()
+  const sound = Float32Array.from((await saveDelivery(page, 'Low 2 (made)')).planes[0]!)
+  const { f0Hz } = trackPitch(sound)
+  const offs = written
+    .filter(({ startFrame, endFrame }) => endFrame - startFrame > 14_400)
+    .map(({ startFrame, endFrame, midi: note }) => {
+      const held = [...f0Hz.subarray(Math.round((startFrame + 6_000) / 240), Math.round((endFrame - 3_000) / 240))].filter(hz => hz > 0).map(centsOf)
+      return Math.abs(held.sort((a, b) => a - b)[held.length >> 1]! - 100 * note)
+    })
+  expect(offs.length).toBeGreaterThan(2)
+  expect(offs.sort((a, b) => a - b)[offs.length >> 1]!).toBeLessThan(8)
+
+  // What is no MIDI file is refused in words, and changes nothing.
+  await room(page, 'Stack')
+  await card.getByLabel('A MIDI file with the part').setInputFiles({ name: 'photo.mid', mimeType: 'audio/midi', buffer: Buffer.from('no such file') })
+  await expect(card.getByRole('alert')).toHaveText(/photo.mid: this is no Standard MIDI File/)
+  expect((await partIn()).part).toEqual(written)
 })

@@ -1,8 +1,9 @@
 /** The parts of a song that can be delivered, and their plans. */
 import { planMix, type MixPlan } from '../mix/plan'
 import { NO_PRINTS, type PrintTable } from '../prints/jobs'
-import type { LayerId, Role, Song } from '../song/schema'
-import { requireLayer } from '../song/select'
+import { madePhrases } from '../prints/made-voices'
+import type { Layer, LayerId, Role, Song } from '../song/schema'
+import { currentComp, requireLayer } from '../song/select'
 
 /** The mix, all voices, the beat, or a stem: what one role or one layer has its part in of the mix. */
 export type Part = { kind: 'mix' } | { kind: 'vocals' } | { kind: 'beat' } | { kind: 'role'; role: Role } | { kind: 'layer'; layerId: LayerId }
@@ -29,10 +30,11 @@ export function planPart(song: Song, part: Part, prints: PrintTable = NO_PRINTS)
   }
 }
 
-/** Layers of which something would be heard: picked, not muted, and soloed where any is. In the song's order. */
+/** Layers of which something would be heard: picked or made, not muted, and soloed where any is. In the song's order. */
 export function layersHeard(song: Song): Song['layers'] {
   const { channels } = planPart(song, { kind: 'vocals' })
-  return song.layers.filter(layer => channels.some(({ id, gain, spans }) => id === layer.id && gain > 0 && spans.length > 0))
+  const sounds = (layer: Layer, spans: readonly unknown[]) => spans.length > 0 || madePhrases(song, layer).length > 0
+  return song.layers.filter(layer => channels.some(({ id, gain, spans }) => id === layer.id && gain > 0 && sounds(layer, spans)))
 }
 
 /** A stem for each role, or for each layer, of which something would be heard. */
@@ -45,6 +47,11 @@ export function planStems(song: Song, by: 'role' | 'layer'): Part[] {
 /** For a file's name, in the song's own words. Two layers may have one name. */
 export function nameOfPart(song: Song, part: Part): string {
   if (part.kind === 'role') return song.buses.find(bus => bus.role === part.role)?.name ?? part.role
-  if (part.kind === 'layer') return requireLayer(song, part.layerId).name
+  if (part.kind === 'layer') return nameOfLayer(requireLayer(song, part.layerId))
   return part.kind
+}
+
+/** What nobody sang says so. */
+function nameOfLayer(layer: Layer): string {
+  return layer.made && currentComp(layer).picks.length === 0 ? `${layer.name} (made)` : layer.name
 }

@@ -62,7 +62,7 @@ test('what would go with a layer is named; a locked comp of another layer keeps 
   const [lead, double] = [layerOf(sung, 'Lead'), layerOf(sung, 'Double left')]
   const borrowed = pickTake(sung, { layerId: double, takeId: sung.takes[0].id, ...lineRange(0), makeId })
   const picked = saveComp(pickTake(borrowed, { layerId: lead, takeId: sung.takes[1].id, ...lineRange(1), makeId }), { layerId: lead, name: 'Friday', makeId })
-  expect(lossesOfLayer(picked, lead)).toEqual({ takes: 2, picks: 2, otherComps: 1, playedBy: ['Double left'], lockedComps: [] })
+  expect(lossesOfLayer(picked, lead)).toEqual({ takes: 2, picks: 2, otherComps: 1, partNotes: 0, playedBy: ['Double left'], lockedComps: [] })
   const locked = describeComp(picked, { layerId: double, compId: requireLayer(picked, double).currentCompId, locked: true })
   expect(lossesOfLayer(locked, lead).lockedComps).toEqual(['Comp 1 of Double left'])
   expect(() => removeLayer(locked, { layerId: lead })).toThrow(RangeError)

@@ -61,10 +61,10 @@ export function moveLayer(song: Song, { layerId, by }: { layerId: LayerId; by: n
   })
 }
 
-/** Whether nothing was sung, picked, kept aside or marked on a layer, by anyone's hand. */
+/** Whether nothing was sung, picked, written, kept aside or marked on a layer, by anyone's hand. */
 export function isLayerEmpty(song: Song, layerId: LayerId): boolean {
-  const { comps, singAgain } = requireLayer(song, layerId)
-  return comps.length === 1 && comps[0].picks.length === 0 && singAgain.length === 0 && !song.takes.some(take => take.layerId === layerId)
+  const { comps, singAgain, part } = requireLayer(song, layerId)
+  return comps.length === 1 && comps[0].picks.length === 0 && singAgain.length === 0 && part.length === 0 && !song.takes.some(take => take.layerId === layerId)
 }
 
 /** What would go with a layer. */
@@ -74,6 +74,8 @@ export interface LayerLosses {
   picks: number
   /** Its comps beside the current one. */
   otherComps: number
+  /** Of what it is to sing. */
+  partNotes: number
   /** Layers whose picks play its takes, by name. */
   playedBy: string[]
   /** Locked comps, of any layer, that play its takes, by name. */
@@ -89,6 +91,7 @@ export function lossesOfLayer(song: Song, layerId: LayerId): LayerLosses {
     takes: own.size,
     picks: layer.comps.reduce((sum, comp) => sum + comp.picks.length, 0),
     otherComps: layer.comps.length - 1,
+    partNotes: layer.part.length,
     playedBy: others.filter(other => other.comps.some(plays)).map(other => other.name),
     lockedComps: others.flatMap(other => other.comps.filter(comp => comp.locked && plays(comp)).map(comp => `${comp.name} of ${other.name}`)),
   }
@@ -135,6 +138,8 @@ export function makeLayer(
     tune: null,
     together: null,
     paths: [],
+    part: [],
+    made: null,
     recipe: EMPTY_RECIPE,
     sends: spaces.filter(space => space.id === PLATE_ID).map(({ id }) => ({ spaceId: id, gainDecibels: sendDecibels, ride: [] })),
     comps: [{ id: compId, name: 'Comp 1', locked: false, picks: [] }],

@@ -6,7 +6,7 @@ import { makeDemoSheet } from '../rehearsal/demo-song'
 import { scoreOfSheet } from '../rehearsal/score'
 import { NO_FAULTS, sing } from '../rehearsal/sing'
 import { analyseVoice, type VoiceAnalysis } from '../voice/analyse-voice'
-import { centsOf } from '../voice/notes'
+import { centsOf, readNotes } from '../voice/notes'
 import { trackPitch } from '../voice/pitch'
 import { makeVoice } from './make-voice'
 
@@ -26,7 +26,7 @@ let heard: VoiceAnalysis
 beforeAll(() => {
   heard = analyseVoice(lead)
 })
-const make = (notes: readonly PartNote[], seed = 1, throatSemitones = 0) => makeVoice(lead, heard, { notes, seed, throatSemitones })
+const make = (notes: readonly PartNote[], seed = 1, throatSemitones = 0) => makeVoice(lead, { ...heard, sung: readNotes(heard), notes, seed, throatSemitones })
 const level = (sound: Mono, from: number, to: number) =>
   10 *
   Math.log10(sound.subarray(from * SAMPLE_RATE_HZ, to * SAMPLE_RATE_HZ).reduce((sum, sample) => sum + sample * sample, 1e-12) / ((to - from) * SAMPLE_RATE_HZ))

@@ -9,10 +9,14 @@ import type { TimeMap } from '../tune/time-map'
 import { toWritten } from '../tune/written'
 import type { PartNote } from '../parts/part'
 import { HOP_SECONDS } from '../voice/hop'
-import { readNotes } from '../voice/notes'
-import type { VoiceAnalysis } from '../voice/analyse-voice'
+import type { SungNote } from '../voice/notes'
+import type { Stretch } from '../voice/phrases'
 
 export interface MadeOptions {
+  /** Of the lead, by hop, 0 for none; and what was found in it. */
+  f0Hz: Float32Array
+  sung: readonly SungNote[]
+  phrases: readonly Stretch[]
   /** The lead's notes drawn to these, wherever both sound. */
   notes: readonly PartNote[]
   /** Formants up or down. */
@@ -31,11 +35,10 @@ const FADE_FRAMES = 960
 /** Round a note of the part so much of the voice belongs to it: its consonants. */
 const BESIDE_SECONDS = 0.2
 
-/** @param lead One channel at 48 kHz, and what was heard in it. @returns on the lead's time line, as long; silent where the part is. */
-export function makeVoice(lead: Mono, heard: VoiceAnalysis, { notes, throatSemitones, seed }: MadeOptions): Mono {
+/** @param lead One channel at 48 kHz; its first frame is that of the first hop. @returns on the lead's time line, as long; silent where the part is. */
+export function makeVoice(lead: Mono, { f0Hz, sung, phrases, notes, throatSemitones, seed }: MadeOptions): Mono {
   const random = makeRandom(seed + 1)
-  const drawn = toWritten(readNotes(heard), notes, heard, SHIFT_RANGE_CENTS.max + 100)
-  const { f0Hz } = heard
+  const drawn = toWritten(sung, notes, { f0Hz }, SHIFT_RANGE_CENTS.max + 100)
   // A part is further away than any mistake: what is not certain goes along with the notes beside it.
   const shifts = spread(shiftsOf({ f0Hz, clarity: new Float32Array(f0Hz.length).fill(1) }, drawn, SETTINGS), drawn, f0Hz)
   const waver = wavering(random)
@@ -46,7 +49,7 @@ export function makeVoice(lead: Mono, heard: VoiceAnalysis, { notes, throatSemit
     time: timing(drawn, random),
     throatSemitones,
   })
-  return silentBetween(made, drawn, heard)
+  return silentBetween(made, drawn, phrases)
 }
 
 /** Voice between the notes, and at their ends, is moved as the note next to it. */
@@ -83,7 +86,7 @@ function timing(notes: readonly TargetedNote[], random: () => number): TimeMap {
 }
 
 /** Where nothing is written, nobody sings. Changed in place. */
-function silentBetween(voice: Mono, notes: readonly TargetedNote[], { phrases }: VoiceAnalysis): Mono {
+function silentBetween(voice: Mono, notes: readonly TargetedNote[], phrases: readonly Stretch[]): Mono {
   const sounds = new Uint8Array(Math.ceil(voice.length / FADE_FRAMES) + 1)
   const mark = (from: number, to: number, value: 0 | 1) =>
     sounds.fill(value, Math.max(0, Math.floor((from * SAMPLE_RATE_HZ) / FADE_FRAMES)), Math.max(0, Math.ceil((to * SAMPLE_RATE_HZ) / FADE_FRAMES)))

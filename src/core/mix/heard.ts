@@ -3,6 +3,7 @@ import { clearRange, wholePick } from '../comp/picks'
 import { GAIN_RANGE_DECIBELS } from '../song/fields'
 import type { Recipe, SpaceId } from '../song/mix-schema'
 import type { EditId, MendKind, TakeEdits } from '../song/edit-schema'
+import type { Made } from '../song/part-schema'
 import type { CompId, Layer, LayerId, Pick, Song, Take, TakeId } from '../song/schema'
 import { currentComp, requireTake, type FrameRange } from '../song/select'
 
@@ -87,7 +88,7 @@ export function heardSong(song: Song, view: View): Heard {
           ...sounding,
           beat: louder(sounding.beat, decibels.beat),
           layers: sounding.layers.map(layer =>
-            layer.id === layerId ? louder(withoutRange(layer, view.recorded), decibels.comp) : louder(layer, decibels.others),
+            layer.id === layerId ? louder(guided(withoutRange(layer, view.recorded)), decibels.comp) : louder(layer, decibels.others),
           ),
         },
       }
@@ -126,6 +127,12 @@ function asSung(layer: Layer): Layer {
     currentComp(layer).picks.map(pick => ({ ...pick, asSung: true })),
   )
 }
+
+/** Where the layer plays no take, its part is heard: to sing to. */
+function guided(layer: Layer): Layer {
+  return layer.part.length > 0 ? { ...layer, made: layer.made ?? GUIDE } : layer
+}
+const GUIDE: Made = { throatSemitones: 0, seed: 1 }
 
 /** Locked or not: it is only heard so. */
 function withoutLaid(song: Song, laid: LaidThing): Song {

@@ -10,6 +10,7 @@ import { NO_PRINTS, type PrintTable } from '../prints/jobs'
 import { spansOfBeat } from './beat-spans'
 import { heardSong, type View } from './heard'
 import { laneOf, NO_LANE, type Lane } from './lane'
+import { spansOfMade } from './made-spans'
 import { spansOfPicks } from './pick-spans'
 import { stepsOf } from './recipes'
 import { settingsOfSpace, type SpaceSettings } from './spaces'
@@ -159,26 +160,42 @@ function gainOf(decibels: number): number {
 /** Spans of picks and pieces that have not changed since: most plans differ in a level only, and then these are the same arrays. */
 interface LaidBy {
   layer: Layer
-  beat: Song['beat']
+  song: Song
 }
-const knownPicks = new WeakMap<readonly Pick[], LaidBy & { takes: Song['takes']; prints: PrintTable; spans: Span[] }>()
+const knownPicks = new WeakMap<readonly Pick[], LaidBy & { prints: PrintTable; spans: Span[] }>()
 const knownPieces = new WeakMap<Song['beat']['pieces'], { treatments: Song['beat']['treatments']; assetId: AssetId; prints: PrintTable; spans: Span[] }>()
 
 function rememberedSpans(layer: Layer, song: Song, prints: PrintTable): Span[] {
   const { picks } = currentComp(layer)
-  const { takes, beat } = song
   const known = knownPicks.get(picks)
-  if (known?.takes === takes && known.prints === prints && isLaidAlike(known, { layer, beat })) return known.spans
-  const spans = spansOfPicks({ picks, layer }, song, prints)
-  knownPicks.set(picks, { layer, beat, takes, prints, spans })
+  if (known?.prints === prints && isLaidAlike(known, { layer, song })) return known.spans
+  const spans = [...spansOfPicks({ picks, layer }, song, prints), ...spansOfMade(song, layer, prints)].sort((a, b) => a.startFrame - b.startFrame)
+  knownPicks.set(picks, { layer, song, prints, spans })
   return spans
 }
 
-/** A layer is tuned to the beat's key. */
+/** Of a layer all but its levels; and what it follows: the beat's key and chords, the lead, another layer. */
 function isLaidAlike(before: LaidBy, now: LaidBy): boolean {
-  const { tidy, tune } = now.layer
-  const isTunedAlike = !tune || (['key', 'colour', 'tuningCents'] as const).every(of => before.beat[of] === now.beat[of])
-  return before.layer.tidy === tidy && before.layer.tune === tune && isTunedAlike
+  const { tidy, tune, together, made } = now.layer
+  const isSame = (['tidy', 'tune', 'together', 'paths', 'part', 'made'] as const).every(of => before.layer[of] === now.layer[of])
+  if (!isSame || before.song.takes !== now.song.takes) return false
+  if (tune && !(['key', 'colour', 'tuningCents'] as const).every(of => before.song.beat[of] === now.song.beat[of])) return false
+  const follows = (tune && (tune.to.kind !== 'key' || tune.lines.length > 0)) || tidy?.endsWithLead || together || made
+  return !follows || isLedAlike(before.song, now.song)
+}
+
+function isLedAlike(before: Song, now: Song): boolean {
+  const { grid, chords } = now.beat
+  return (
+    before.sections === now.sections &&
+    before.beat.grid === grid &&
+    before.beat.chords === chords &&
+    before.layers.length === now.layers.length &&
+    before.layers.every(({ id, comps, currentCompId }, i) => {
+      const layer = now.layers[i]
+      return layer.id === id && layer.comps === comps && layer.currentCompId === currentCompId
+    })
+  )
 }
 
 function spansOfTake(take: Take, song: Song, prints: PrintTable): Span[] {

@@ -14,7 +14,7 @@ export interface TempoChange {
 export interface PartTrack {
   name: string
   /** In beats from the start of the file. */
-  notes: readonly { startBeat: number; endBeat: number; midi: number; word?: string }[]
+  notes: readonly { startBeat: number; endBeat: number; midi: number; word?: string | undefined }[]
 }
 
 /** @param tempos In order, the first at beat 0; 120 bpm without any. @returns a file of type 1: the tempos, then a track for each part. */

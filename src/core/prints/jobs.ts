@@ -3,10 +3,12 @@ import xxhash from 'xxhash-wasm'
 import type { TreatmentOptions } from '../beat/treatments'
 import type { Mend } from '../edits/tidy'
 import type { NoteEdit, TimeEdit } from '../song/edit-schema'
+import type { PlacedPartNote } from '../song/part-schema'
 import type { AssetId } from '../song/schema'
+import type { SungNote } from '../voice/notes'
 import type { Tuning } from './laid-over'
 
-/** A stretch of an asset; the print is as long, and at both ends it is the asset to the bit. */
+/** A stretch of an asset; the print is as long, and unless it is a voice of its own it is the asset to the bit at both ends. */
 interface Stretch {
   assetId: AssetId
   startFrame: number
@@ -24,9 +26,11 @@ export type PrintJob =
       redrawn: readonly Mend[]
       tuning: Tuning | null
     })
+  /** A stretch of the lead drawn to the notes of a part, by a singer that a seed names. Frames and seconds of the asset. */
+  | (Stretch & { kind: 'made'; notes: readonly PlacedPartNote[]; sung: readonly SungNote[]; throatSemitones: number; seed: number })
 
 /** Changes whenever the same job would sound otherwise. */
-const VERSIONS: Record<PrintJob['kind'], number> = { treated: 1, mended: 3 }
+const VERSIONS: Record<PrintJob['kind'], number> = { treated: 1, mended: 3, made: 1 }
 
 /** Prints that are made, by the keys of their jobs. */
 export type PrintTable = ReadonlyMap<string, AssetId>
@@ -53,20 +57,32 @@ export function isPrint(assetId: AssetId): boolean {
 }
 
 function settingsOf(job: PrintJob): string {
-  const settings =
-    job.kind === 'treated'
-      ? [job.treatment.kind, job.treatment.amount, job.treatment.fadeFrames]
-      : [
-          job.notes.map(({ startFrame, endFrame, shiftCents }) => [startFrame, endFrame, shiftCents]),
-          job.times.map(({ frame, laterFrames }) => [frame, laterFrames]),
-          job.redrawn.map(({ kind, startFrame, endFrame, decibels, tone }) => [
-            kind,
-            startFrame,
-            endFrame,
-            decibels,
-            ...(tone ? [tone.startFrame, tone.endFrame] : []),
-          ]),
-          job.tuning && [Object.entries(job.tuning.settings).sort(), job.tuning.notes.map(note => Object.entries(note).sort())],
-        ]
-  return JSON.stringify([job.kind, VERSIONS[job.kind], job.startFrame, job.endFrame, ...settings])
+  return JSON.stringify([job.kind, VERSIONS[job.kind], job.startFrame, job.endFrame, ...ownSettings(job)])
+}
+
+function ownSettings(job: PrintJob): unknown[] {
+  switch (job.kind) {
+    case 'treated':
+      return [job.treatment.kind, job.treatment.amount, job.treatment.fadeFrames]
+    case 'made':
+      return [
+        job.notes.map(({ startFrame, endFrame, midi }) => [startFrame, endFrame, midi]),
+        job.sung.map(note => Object.entries(note).sort()),
+        job.throatSemitones,
+        job.seed,
+      ]
+    case 'mended':
+      return [
+        job.notes.map(({ startFrame, endFrame, shiftCents }) => [startFrame, endFrame, shiftCents]),
+        job.times.map(({ frame, laterFrames }) => [frame, laterFrames]),
+        job.redrawn.map(({ kind, startFrame, endFrame, decibels, tone }) => [
+          kind,
+          startFrame,
+          endFrame,
+          decibels,
+          ...(tone ? [tone.startFrame, tone.endFrame] : []),
+        ]),
+        job.tuning && [Object.entries(job.tuning.settings).sort(), job.tuning.notes.map(note => Object.entries(note).sort())],
+      ]
+  }
 }

@@ -6,11 +6,13 @@ import type { FrameRange } from '../song/select'
 import type { EditId } from '../song/edit-schema'
 import { resynthesise } from '../tune/resynthesise'
 import { shiftAt, shiftsOf } from '../tune/shifts'
-import type { TargetedNote } from '../tune/targets'
 import { timeMapOf } from '../tune/time-map'
 import type { PitchTrack } from '../voice/pitch'
 import { redraw, type ToneOf } from './apply-mends'
 import type { PrintJob } from './jobs'
+import { makeVoice } from '../made/make-voice'
+import type { SungNote } from '../voice/notes'
+import type { MadeJob } from './made-voices'
 import type { MendedJob } from './mended'
 
 /** Where the sound that a print is made from lies. */
@@ -31,9 +33,30 @@ export async function makePrint(job: PrintJob, source: PrintSource): Promise<Pla
   const { assetId, startFrame, endFrame } = job
   const sound = await source.read(assetId, startFrame, endFrame)
   if (job.kind === 'treated') return treat(sound, job.treatment)
+  if (job.kind === 'made') return [made(sound[0], job, await source.pitchOf(assetId))]
   const tones = new Map<FrameRange, Mono>()
   for (const { tone } of job.redrawn) if (tone) tones.set(tone, (await source.read(assetId, tone.startFrame, tone.endFrame))[0])
   return [mend(sound[0], job, await source.pitchOf(assetId), tone => tones.get(tone)!)]
+}
+
+function made(sound: Mono, { startFrame, endFrame, notes, sung, throatSemitones, seed }: MadeJob, track: PitchTrack): Mono {
+  const hopFrames = Math.round(track.hopSeconds * SAMPLE_RATE_HZ)
+  const firstHop = Math.ceil(startFrame / hopFrames)
+  // The job's first frame lies between two hops: the voice is taken from the hop before on.
+  const lead = firstHop * hopFrames - startFrame
+  const from = (firstHop * hopFrames) / SAMPLE_RATE_HZ
+  const voice = makeVoice(sound.subarray(lead), {
+    f0Hz: track.f0Hz.subarray(firstHop, firstHop + Math.ceil((sound.length - lead) / hopFrames)),
+    sung: sung.map(note => earlier(note, from)),
+    phrases: [{ startSeconds: 0, endSeconds: (endFrame - startFrame) / SAMPLE_RATE_HZ }],
+    notes: notes.map(note => ({ startSeconds: note.startFrame / SAMPLE_RATE_HZ - from, endSeconds: note.endFrame / SAMPLE_RATE_HZ - from, midi: note.midi })),
+    throatSemitones,
+    // Every phrase wavers otherwise.
+    seed: seed + startFrame,
+  })
+  const print = new Float32Array(sound.length)
+  print.set(voice, lead)
+  return print
 }
 
 function mend(sound: Planar[number], { startFrame, notes, times, redrawn, tuning }: MendedJob, track: PitchTrack, toneOf: ToneOf): Planar[number] {
@@ -74,7 +97,7 @@ function mend(sound: Planar[number], { startFrame, notes, times, redrawn, tuning
   return print
 }
 
-function earlier(note: TargetedNote, seconds: number): TargetedNote {
+function earlier<N extends SungNote>(note: N, seconds: number): N {
   return {
     ...note,
     startSeconds: note.startSeconds - seconds,

@@ -3,6 +3,7 @@ import { currentComp } from '../song/select'
 import type { AssetId, Beat, Song, Treatment } from '../song/schema'
 import { keyOfJob, type PrintJob, type PrintTable } from './jobs'
 import { laidOver } from './laid-over'
+import { madePhrases } from './made-voices'
 import { mendedJobsOf } from './mended'
 
 /** Of a treatment that was rendered when it was laid, there is none to make. */
@@ -34,6 +35,7 @@ export function planPrints(song: Song, nearFrame = 0): PrintJob[] {
       }
     }
   }
+  for (const layer of song.layers) for (const { job, startFrame, endFrame } of madePhrases(song, layer)) need(job, startFrame, endFrame)
   return [...places.values()].sort((a, b) => a.away - b.away).map(({ job }) => job)
 }
 

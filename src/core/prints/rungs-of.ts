@@ -143,7 +143,8 @@ function guideOf(song: Song, layerId: LayerId, scale: Scale): GuideNote[] {
   })
 }
 
-function sungNotes(heard: Heard): SungNote[] {
+/** What was found, as notes. */
+export function sungNotes(heard: Heard): SungNote[] {
   const notes = knownNotes.get(heard) ?? heard.notes.map(noteOf)
   knownNotes.set(heard, notes)
   return notes

@@ -6,6 +6,7 @@ import { letGo, markSingAgain, putAside } from '../comp/put-aside'
 import { joinPicks, moveSeam, nudgePick, setPickGain, setSeam, splitPick } from '../comp/seams'
 import { removeEdits, setAsSung, setGainEdit, setNoteEdit, setTimeEdit } from '../edits/commands'
 import type { TuneTo } from './tidy-schema'
+import { setMade, setPart, setPartNote } from '../parts/commands'
 import { setTogether } from '../align/led-paths'
 import { setMend, setTidy, setTune, setTuneOfLine } from '../edits/policies'
 import { MEND_KINDS, type EditId } from './edit-schema'
@@ -201,6 +202,15 @@ export const COMMANDS: Record<string, Command> = {
         },
       ]),
     }),
+  setPart: (s, d) =>
+    setPart(s, {
+      layerId: layerId(s, d),
+      range: range(s, d),
+      notes: [0, 1, 2].map(() => ({ startFrame: 4_800 * d.number(), endFrame: 4_800 * d.number(), midi: 10 * d.number() })),
+    }),
+  setPartNote: (s, d) =>
+    setPartNote(s, { layerId: layerId(s, d), startFrame: s.layers.flatMap(layer => layer.part)[0]?.startFrame ?? 0, midi: d.of([null, d.number()]) }),
+  setMade: (s, d) => setMade(s, { layerId: layerId(s, d), made: d.of([null, { throatSemitones: d.number(), seed: d.number() }]) }),
   setTogether: (s, d) => setTogether(s, { layerIds: [layerId(s, d)], together: d.of([null, { tightness: d.number(), apart: ['gone' as LineId] }]) }),
   setTuneOfLine: (s, d) =>
     setTuneOfLine(s, {

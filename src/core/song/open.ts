@@ -109,7 +109,7 @@ const MIGRATIONS: Record<number, (document: Record<string, unknown>) => Record<s
   8: document => ({
     ...document,
     version: 9,
-    layers: listOf(document.layers).map(layer => ({ ...layer, tidy: tidiedSo(layer.tidy), together: null, paths: [] })),
+    layers: listOf(document.layers).map(layer => ({ ...layer, tidy: tidiedSo(layer.tidy), together: null, paths: [], part: [], made: null })),
     takes: listOf(document.takes).map(take => ({
       ...take,
       heard: take.heard ? { ...fieldsOf(take.heard), noises: [], finals: [], clipped: [] } : take.heard,

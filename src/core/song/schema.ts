@@ -8,6 +8,7 @@ import { TREATMENT_KINDS } from '../beat/treatment-kinds'
 import { TakeEditsSchema } from './edit-schema'
 import { frame, gainDecibels, id, MAX_FRAME, name, pan } from './fields'
 import { LevelRideSchema, MOST_SPACES, PanRideSchema, RecipeSchema, SendsSchema, SpaceSchema } from './mix-schema'
+import { MadeSchema, PartSchema } from './part-schema'
 import { findBrokenReferences } from './references'
 import { HeardSchema, LayerTidySchema, LayerTuneSchema } from './tidy-schema'
 import { LedPathsSchema, TogetherSchema } from './together-schema'
@@ -194,6 +195,9 @@ const LayerSchema = z.strictObject({
   /** How tightly it follows the lead's timing, and where the lead's syllables are in its takes. */
   together: TogetherSchema,
   paths: LedPathsSchema,
+  /** What it is to sing, and whether a made voice sings it where no take does. */
+  part: PartSchema,
+  made: MadeSchema,
   /** What its voice goes through by itself, before its level. */
   recipe: RecipeSchema,
   /** After level and place. */

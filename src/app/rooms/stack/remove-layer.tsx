@@ -37,7 +37,7 @@ export function RemoveLayer({ layer }: { layer: Layer }) {
   )
 }
 
-function Losses({ losses: { takes, picks, otherComps, playedBy, lockedComps } }: { losses: LayerLosses }) {
+function Losses({ losses: { takes, picks, otherComps, partNotes, playedBy, lockedComps } }: { losses: LayerLosses }) {
   if (lockedComps.length > 0)
     return (
       <>
@@ -48,6 +48,7 @@ function Losses({ losses: { takes, picks, otherComps, playedBy, lockedComps } }:
   const gone = [
     takes > 0 && `${count(takes, 'take')} would go to the bin`,
     picks > 0 && `${count(picks, 'pick')} would fall silent`,
+    partNotes > 0 && `its part of ${count(partNotes, 'note')} would go`,
     otherComps > 0 && `${count(otherComps, 'kept comp')} would go`,
     playedBy.length > 0 && `${playedBy.join(', ')} would lose what is picked from it`,
   ].filter(entry => typeof entry === 'string')

@@ -6,6 +6,7 @@ import { useSong } from '../../song/song-store'
 import { CopiesNotice } from './copies-notice'
 import { DoubleCard } from './double-card'
 import { LayerList } from './layer-list'
+import { PartCard } from './part-card'
 import { Quilt } from './quilt'
 import { WithLeadCard } from './with-lead-card'
 
@@ -25,7 +26,10 @@ export function StackRoom() {
               <WithLeadCard />
               <DoubleCard />
             </Flex>
-            <LayerList />
+            <Flex direction="column" gap={4} minW={0}>
+              <PartCard />
+              <LayerList />
+            </Flex>
           </Grid>
         </Flex>
       )}

@@ -50,7 +50,7 @@ export function WithLeadCard() {
     <Card>
       <Flex align="center" gap={2} wrap="wrap">
         <CardTitle>With the lead</CardTitle>
-        <LayerSelect size="xs" layerId={layer.id} layers={others} />
+        <LayerSelect label="Layer that follows" size="xs" layerId={layer.id} layers={others} />
         <Box flex="1" />
         {together && !isAlike ? (
           <Pill

@@ -1,0 +1,187 @@
+/** The part over the key's rungs, the lead's notes faint beside it; a note is moved by keys or taken out. */
+import { Box, chakra } from '@chakra-ui/react'
+import { useRef, useState, type KeyboardEvent } from 'react'
+import { nextRung } from '../../../core/tune/targets'
+import { setPartNote } from '../../../core/parts/commands'
+import type { PlacedPartNote } from '../../../core/song/part-schema'
+import type { Layer } from '../../../core/song/schema'
+import type { FrameRange, PlacedLine } from '../../../core/song/select'
+import { placeWords } from '../../../core/song/words'
+import { formatPitchClass } from '../../shared/format'
+import { useWidth } from '../../shared/use-width'
+import { edit, useSong } from '../../song/song-store'
+import { seek } from '../../song/live'
+import { useRoleColour } from '../../theme/roles'
+
+const HEIGHT = 190
+/** Names of rungs that lie nearer than this would lie on each other. */
+const LEAST_APART_PIXELS = 12
+const TOP = 26
+const BOTTOM = 14
+const LEFT = 34
+const BEYOND = 1.5
+const LEAST_RANGE = 7
+
+const Spot = chakra('button', {
+  base: {
+    position: 'absolute',
+    borderRadius: '6px',
+    cursor: 'pointer',
+    borderWidth: '2px',
+    borderColor: 'transparent',
+    _pressed: { borderColor: 'brand', borderStyle: 'dashed' },
+  },
+})
+
+interface PartLadderProps {
+  layer: Layer
+  notes: readonly PlacedPartNote[]
+  leadNotes: readonly PlacedPartNote[]
+  range: FrameRange
+  lines: readonly PlacedLine[]
+}
+
+export function PartLadder({ layer, notes, leadNotes, range, lines }: PartLadderProps) {
+  const box = useRef<HTMLDivElement>(null)
+  const width = useWidth(box)
+  const song = useSong(current => current)
+  const [lead, own] = [useRoleColour('lead'), useRoleColour(layer.tint)]
+  const [chosen, setChosen] = useState<number | null>(null)
+  const heights = [...notes, ...leadNotes].map(({ midi }) => midi)
+  const middle = (Math.min(...heights) + Math.max(...heights)) / 2
+  const half = Math.max(LEAST_RANGE, Math.max(...heights) - middle + BEYOND)
+  const x = (frame: number) => LEFT + ((frame - range.startFrame) / (range.endFrame - range.startFrame)) * (width - LEFT - 8)
+  const y = (midi: number) => TOP + ((middle + half - midi) / (2 * half)) * (HEIGHT - TOP - BOTTOM)
+  const words = lines.flatMap(line => placeWords(line, null))
+  const rungs = rungsBetween(song.beat, middle - half, middle + half)
+  const named = rungs.reduce<number[]>((kept, midi) => (kept.length === 0 || y(kept.at(-1)!) - y(midi) >= LEAST_APART_PIXELS ? [...kept, midi] : kept), [])
+  const nameOf = (midi: number) => `${formatPitchClass(((midi % 12) + 12) % 12, song.beat.key)}${Math.floor(midi / 12) - 1}`
+  const onKey = (event: KeyboardEvent, note: PlacedPartNote, i: number) => {
+    const to = (at: number) => {
+      const next = box.current?.querySelectorAll<HTMLButtonElement>('[data-part-note]')[at]
+      next?.focus()
+      next?.click()
+    }
+    const move = (by: 1 | -1) => {
+      const { key, colour } = song.beat
+      const midi = key ? nextRung(100 * note.midi, by, { key, colour, tuningCents: 0 }) / 100 : note.midi + by
+      edit(`${layer.name}: ${nameOf(midi)}`, current => setPartNote(current, { layerId: layer.id, startFrame: note.startFrame, midi }))
+    }
+    const actions: Record<string, () => void> = {
+      ArrowUp: () => move(1),
+      ArrowDown: () => move(-1),
+      ArrowLeft: () => to(Math.max(0, i - 1)),
+      ArrowRight: () => to(Math.min(notes.length - 1, i + 1)),
+      Backspace: () =>
+        edit(`${layer.name}: leave ${nameOf(note.midi)} out`, current => setPartNote(current, { layerId: layer.id, startFrame: note.startFrame, midi: null })),
+    }
+    const action = actions[event.key]
+    if (!action || event.ctrlKey || event.metaKey || event.altKey) return
+    event.preventDefault()
+    event.stopPropagation()
+    action()
+  }
+  return (
+    <Box
+      ref={box}
+      position="relative"
+      height={`${HEIGHT}px`}
+      mt={2}
+      bg="sunken"
+      borderRadius="8px"
+      overflow="hidden"
+      role="group"
+      aria-label={`Notes of ${layer.name}: arrow keys move them`}
+    >
+      {width > 0 ? (
+        <>
+          <svg aria-hidden width={width} height={HEIGHT} style={{ position: 'absolute', inset: 0 }}>
+            {rungs.map(midi => (
+              <g key={midi}>
+                {named.includes(midi) ? (
+                  <text x={8} y={y(midi) + 4} fontSize="11" fill="var(--chakra-colors-ink-soft)">
+                    {formatPitchClass(((midi % 12) + 12) % 12, song.beat.key)}
+                  </text>
+                ) : null}
+                <line x1={LEFT} x2={width - 8} y1={y(midi)} y2={y(midi)} stroke="var(--chakra-colors-seamline)" strokeDasharray="1 5" />
+              </g>
+            ))}
+            {leadNotes.map(note => (
+              <line
+                key={note.startFrame}
+                x1={x(note.startFrame)}
+                x2={x(note.endFrame)}
+                y1={y(note.midi)}
+                y2={y(note.midi)}
+                stroke={lead}
+                strokeOpacity={0.45}
+                strokeWidth={2}
+              />
+            ))}
+            {notes.map(note => (
+              <line
+                key={note.startFrame}
+                x1={x(note.startFrame)}
+                x2={x(note.endFrame)}
+                y1={y(note.midi)}
+                y2={y(note.midi)}
+                stroke={own}
+                strokeWidth={4}
+                strokeDasharray={layer.made ? '1 6' : '6 4'}
+                strokeLinecap="round"
+              />
+            ))}
+            {words.map(word => {
+              const over = notes.find(note => note.startFrame < word.endFrame && note.endFrame > word.startFrame)
+              return over && lines.length === 1 ? (
+                <text
+                  key={word.startFrame}
+                  x={x(over.startFrame)}
+                  y={y(over.midi) - 9}
+                  fontSize="14"
+                  fontWeight={600}
+                  style={{ fontFamily: 'var(--chakra-fonts-heading)' }}
+                  fill="var(--chakra-colors-ink)"
+                >
+                  {word.word}
+                </text>
+              ) : null
+            })}
+          </svg>
+          {notes.map((note, i) => {
+            const left = x(note.startFrame)
+            const isChosen = chosen === note.startFrame
+            return (
+              <Spot
+                key={note.startFrame}
+                data-part-note
+                type="button"
+                aria-pressed={isChosen}
+                aria-label={`${nameOf(note.midi)}, note ${i + 1} of ${notes.length}`}
+                tabIndex={isChosen || (i === 0 && !notes.some(other => other.startFrame === chosen)) ? 0 : -1}
+                onClick={() => {
+                  setChosen(note.startFrame)
+                  seek(note.startFrame)
+                }}
+                onKeyDown={event => onKey(event, note, i)}
+                style={{ left: left - 3, top: y(note.midi) - 12, width: Math.max(24, x(note.endFrame) - left + 6), height: 24 }}
+              />
+            )
+          })}
+        </>
+      ) : null}
+    </Box>
+  )
+}
+
+function rungsBetween(
+  { key, colour }: { key: Parameters<typeof nextRung>[2]['key'] | null; colour: Parameters<typeof nextRung>[2]['colour'] },
+  low: number,
+  high: number,
+): number[] {
+  if (!key) return []
+  const rungs: number[] = []
+  for (let at = nextRung(100 * low, 1, { key, colour, tuningCents: 0 }); at < 100 * high; at = nextRung(at, 1, { key, colour, tuningCents: 0 }))
+    rungs.push(at / 100)
+  return rungs
+}

@@ -1,0 +1,36 @@
+/** What the lead sings in a stretch, as whole notes on the rungs that they are meant on. */
+import { useMemo } from 'react'
+import { notesIn } from '../../../core/prints/laid-in'
+import type { PlacedPartNote } from '../../../core/song/part-schema'
+import type { Layer, Song } from '../../../core/song/schema'
+import { currentComp, overlapFrames, requireTake, type FrameRange } from '../../../core/song/select'
+import { heardIn } from '../../song/hear-takes'
+import { useVoices } from '../../song/voices'
+
+/** Null while the lead is being listened to. */
+export function useLeadNotes(song: Song, lead: Layer | null, ranges: readonly FrameRange[]): PlacedPartNote[] | null {
+  const takes = useMemo(() => {
+    const picks = lead ? currentComp(lead).picks.filter(pick => ranges.some(range => overlapFrames(pick, range) > 0)) : []
+    return picks.map(pick => requireTake(song, pick.takeId))
+  }, [song, lead, ranges])
+  const voices = useVoices(takes)
+  return useMemo(() => {
+    if (!lead || takes.some(take => !take.heard && !voices.has(take.assetId))) return lead ? null : []
+    const heardOf = (id: string) => {
+      const take = takes.find(entry => entry.id === id)
+      const analysis = take && voices.get(take.assetId)
+      return analysis ? heardIn(take, analysis) : null
+    }
+    const within = ({ startFrame, endFrame }: FrameRange) =>
+      ranges.some(range => (startFrame + endFrame) / 2 >= range.startFrame && (startFrame + endFrame) / 2 < range.endFrame)
+    return ranges
+      .flatMap(range => notesIn(song, lead, range, heardOf))
+      .filter((note, i, all) => within(note) && all.findIndex(other => other.startFrame === note.startFrame) === i)
+      .sort((a, b) => a.startFrame - b.startFrame)
+      .map(note => ({
+        startFrame: Math.max(0, note.startFrame),
+        endFrame: note.endFrame,
+        midi: Math.round(((note.own?.rungCents ?? note.note.targetCents ?? note.rungCents ?? note.note.cents) - song.beat.tuningCents) / 100),
+      }))
+  }, [song, lead, ranges, takes, voices])
+}

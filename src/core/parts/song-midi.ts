@@ -1,0 +1,40 @@
+/** A layer's part as a MIDI file that begins with the song, and back. */
+import { SAMPLE_RATE_HZ } from '../audio/frames'
+import { beatAtFrame, frameOfBeat } from '../beat/grid'
+import type { PlacedPartNote } from '../song/part-schema'
+import type { Layer, Song } from '../song/schema'
+import { readPartMidi, writePartMidi, type TempoChange } from './midi'
+
+/** @param wordAt The word that begins with a note, if one does. */
+export function partMidi(song: Song, { name, part }: Layer, wordAt: (note: PlacedPartNote) => string | undefined = () => undefined): Uint8Array {
+  const { grid } = song.beat
+  const origin = beatAtFrame(grid, 0)
+  const notes = part.map(note => ({
+    startBeat: beatAtFrame(grid, note.startFrame) - origin,
+    endBeat: beatAtFrame(grid, note.endFrame) - origin,
+    midi: note.midi,
+    word: wordAt(note),
+  }))
+  return writePartMidi([{ name, notes }], temposOf(song, part.at(-1)?.endFrame ?? 0))
+}
+
+/** One for each bar, from the song's first frame on; those that say nothing new are left out. */
+function temposOf({ beat: { grid } }: Song, endFrame: number): TempoChange[] {
+  const origin = beatAtFrame(grid, 0)
+  const bars = Math.max(1, Math.ceil((beatAtFrame(grid, endFrame) - origin) / grid.beatsPerBar))
+  const bpmFrom = (beat: number, beats: number) => (60 * SAMPLE_RATE_HZ * beats) / (frameOfBeat(grid, beat + beats) - frameOfBeat(grid, beat))
+  const firstBar = Math.ceil(origin / grid.beatsPerBar) * grid.beatsPerBar
+  const starts = [origin, ...Array.from({ length: bars }, (_, bar) => firstBar + bar * grid.beatsPerBar).filter(beat => beat > origin)]
+  return starts
+    .map((beat, i) => ({ beat: beat - origin, bpm: bpmFrom(beat, (starts[i + 1] ?? beat + grid.beatsPerBar) - beat) }))
+    .filter(({ bpm }, i, all) => i === 0 || Math.abs(bpm - all[i - 1].bpm) > 1e-6)
+}
+
+/** @returns in frames of the song. @throws RangeError as `readPartMidi` does. */
+export function partFromMidi(bytes: Uint8Array): PlacedPartNote[] {
+  return readPartMidi(bytes).map(({ startSeconds, endSeconds, midi }) => ({
+    startFrame: Math.round(startSeconds * SAMPLE_RATE_HZ),
+    endFrame: Math.max(Math.round(startSeconds * SAMPLE_RATE_HZ) + 1, Math.round(endSeconds * SAMPLE_RATE_HZ)),
+    midi,
+  }))
+}
