@@ -91,6 +91,42 @@ test('effects are listed with units and ranges, and a sound put through one lies
   expect(plush('effect', 'gate', soft, '--settings', '{"rangeDecibels":99}', '--out', out).stderr).toMatch(/^plush: rangeDecibels: /)
 })
 
+test('a part is written from a lead, a made voice sings it, and a voice is brought to the lead', () => {
+  const write = (name: string, plane: Float32Array<ArrayBuffer>) => {
+    const path = join(folder, name)
+    const header = encodeWavHeader({ frames: plane.length, channels: 1, sampleRateHz: 48_000, encoding: 'float32' })
+    writeFileSync(path, Buffer.concat([header, encodeSamples([plane], 'float32')]))
+    return path
+  }
+  const read = (path: string, frames: number) => {
+    const bytes = readFileSync(path)
+    const body = bytes.subarray(bytes.length - 4 * frames)
+    return Float32Array.from({ length: frames }, (_, i) => body.readFloatLE(4 * i))
+  }
+  // C4, then D4.
+  const plane = buzz(t => (t < 2 ? 261.63 : 293.66)).sound.map(sample => 0.08 * sample)
+  const [lead, mid, out] = [write('lead.wav', plane), join(folder, 'part.mid'), join(folder, 'out.wav')]
+  const part = plush('part', lead, '--key', 'C major', '--part', 'third-above', '--out', mid, '--json')
+  expect((JSON.parse(part.stdout) as { midi: number }[]).map(({ midi }) => midi)).toEqual([64, 65])
+  expect(plush('made', lead, '--notes', mid, '--out', out).status).toBe(0)
+  const { f0Hz } = trackPitch(read(out, plane.length))
+  expect(1_200 * Math.abs(Math.log2(f0Hz[250] / 329.63))).toBeLessThan(8)
+  expect(1_200 * Math.abs(Math.log2(f0Hz[550] / 349.23))).toBeLessThan(8)
+  // Itself is where it is; 60 ms late it is 60 ms off, and comes to where the lead is.
+  expect(plush('align', lead, lead, '--out', out).status).toBe(0)
+  expect(read(out, plane.length)).toEqual(plane)
+  const late = write(
+    'late.wav',
+    plane.map((_, i) => plane[i - 2_880] ?? 0),
+  )
+  const offs = JSON.parse(plush('align', lead, late, '--out', out).stdout) as { before: { medianMs: number }; after: { medianMs: number } }
+  expect(Math.abs(offs.before.medianMs - 60)).toBeLessThan(2)
+  expect(offs.after.medianMs).toBeLessThan(2)
+  expect(plush('part', lead, '--key', 'C major', '--part', 'fourth', '--json').stderr).toMatch(/there is no part "fourth"/)
+  expect(plush('made', lead, '--notes', lead, '--out', out).stderr).toMatch(/no Standard MIDI File/)
+  expect(plush('align', lead, late, '--out', out, '--tightness', '2').status).toBe(1)
+}, 120_000)
+
 test('a take is tuned to a key or to written notes, and says what was moved; tidied, it says what was mended', () => {
   const take = join(folder, 'take.wav')
   const plane = buzz(() => 268).sound.map(sample => 0.08 * sample)
