@@ -1,5 +1,5 @@
 /** `plush part`: a part for another voice from a sung lead, as a MIDI file or as JSON. */
-import { readFile, writeFile } from 'node:fs/promises'
+import { writeFile } from 'node:fs/promises'
 import { z } from 'zod'
 import { mixToMono } from '../src/core/audio/frames'
 import { CHORD_QUALITIES } from '../src/core/beat/chord-names'
@@ -12,6 +12,7 @@ import { analyseVoice } from '../src/core/voice/analyse-voice'
 import { readNotes } from '../src/core/voice/notes'
 import { fail } from './failure'
 import { loadSound } from './file-source'
+import { readJson } from './read-json'
 
 interface PartOptionsGiven {
   key: string
@@ -56,16 +57,8 @@ const ChordsSchema = z
   .max(10_000)
 
 async function readChords(path: string): Promise<PlacedChord[]> {
-  const text = await readFile(path, 'utf8').catch((error: Error) => fail(`${path}: ${error.message}`))
-  let json: unknown
-  try {
-    json = JSON.parse(text)
-  } catch {
-    fail(`${path} is no JSON`)
-  }
-  const parsed = ChordsSchema.safeParse(json)
-  if (!parsed.success) fail(`${path}: a list of {"start", "end", "chord": "Am"} is needed`)
-  return parsed.data
+  const chords = await readJson(path, ChordsSchema, 'a list of {"start", "end", "chord": "Am"}')
+  return chords
     .map(entry => {
       const chord = 'chord' in entry ? (parseChord(entry.chord) ?? fail(`${path}: "${entry.chord}" is no chord that is known here`)) : entry
       return { startSeconds: entry.start, endSeconds: entry.end, root: chord.root, quality: chord.quality }

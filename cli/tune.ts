@@ -1,5 +1,4 @@
 /** `plush tune`: a voice drawn to a key or to written notes, and what was moved, as JSON. */
-import { readFile } from 'node:fs/promises'
 import { z } from 'zod'
 import { mixToMono } from '../src/core/audio/frames'
 import { parseKey } from '../src/core/files/tags'
@@ -14,6 +13,7 @@ import { readNotes } from '../src/core/voice/notes'
 import { writeWav } from './decode'
 import { fail } from './failure'
 import { loadSound } from './file-source'
+import { readJson } from './read-json'
 
 interface TuneOptions {
   out: string
@@ -79,17 +79,8 @@ function settingsOf({ speed, amount, tolerance, vibrato, glides, throat }: TuneO
 }
 
 async function readWritten(path: string): Promise<WrittenNote[]> {
-  const text = await readFile(path, 'utf8').catch((error: Error) => fail(`${path}: ${error.message}`))
-  let json: unknown
-  try {
-    json = JSON.parse(text)
-  } catch {
-    fail(`${path} is no JSON`)
-  }
-  const parsed = NotesSchema.safeParse(json)
-  if (!parsed.success)
-    fail(`${path}: a list of {"start", "end", "midi"} is needed (${parsed.error.issues[0]!.path.join('.')}: ${parsed.error.issues[0]!.message})`)
-  return parsed.data.map(({ start, end, midi }) => ({ startSeconds: start, endSeconds: end, midi })).sort((a, b) => a.startSeconds - b.startSeconds)
+  const written = await readJson(path, NotesSchema, 'a list of {"start", "end", "midi"}')
+  return written.map(({ start, end, midi }) => ({ startSeconds: start, endSeconds: end, midi })).sort((a, b) => a.startSeconds - b.startSeconds)
 }
 
 function round(value: number, digits = 1): number {

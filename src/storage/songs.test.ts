@@ -215,8 +215,8 @@ describe('a song that cannot be read', () => {
     await addSong(song, NOW)
     await spoil({ ...song, layers: 'none' })
     expect(await loadSong(song.id)).toMatchObject({ kind: 'damaged', problems: [{ path: 'layers' }] })
-    await spoil({ ...song, version: 9 })
-    expect(await loadSong(song.id)).toMatchObject({ kind: 'newer', version: 9, song: { title: 'Test' } })
+    await spoil({ ...song, version: SONG_VERSION + 1 })
+    expect(await loadSong(song.id)).toMatchObject({ kind: 'newer', version: SONG_VERSION + 1, song: { title: 'Test' } })
     expect(await loadSong('gone' as SongId)).toEqual({ kind: 'missing' })
   })
 

@@ -2,6 +2,7 @@
 import { produce } from 'immer'
 import { SAMPLE_RATE_HZ } from '../audio/frames'
 import { median } from '../audio/statistics'
+import { checkPolicy } from '../edits/policies'
 import type { Layer, LayerId, LineId, Pick, Song, Take, TakeId } from '../song/schema'
 import { currentComp, overlapFrames, placedLines, requireLayer, requireTake, type FrameRange } from '../song/select'
 import { MOST_LED_FRAMES, TIGHTNESS_RANGE, type LedPath, type Together } from '../song/together-schema'
@@ -90,23 +91,14 @@ export function placesOf(anchors: readonly Anchor[], { originFrame, range }: Led
   })
 }
 
-/** Command: how layers follow the lead; null: as sung. */
+/** Command: how layers follow the lead; null: as sung. @throws RangeError if `checkPolicy` says no. */
 export function setTogether(song: Song, { layerIds, together }: { layerIds: readonly LayerId[]; together: Together | null }): Song {
-  const check = checkTogether(song, layerIds)
+  const check = checkPolicy(song, layerIds)
   if (!check.ok) throw new RangeError(`locked: ${check.compNames.join(', ')}`)
   const laid = together && { ...together, tightness: within(together.tightness) }
   return produce(song, draft => {
     for (const id of layerIds) requireLayer(draft, id).together = laid
   })
-}
-
-/** A locked comp sounds as it does. */
-export function checkTogether(song: Song, layerIds: readonly LayerId[]): { ok: true } | { ok: false; compNames: string[] } {
-  const compNames = layerIds.flatMap(id => {
-    const layer = requireLayer(song, id)
-    return layer.comps.filter(({ locked }) => locked).map(({ name }) => `${name} of ${layer.name}`)
-  })
-  return compNames.length > 0 ? { ok: false, compNames } : { ok: true }
 }
 
 function within(tightness: number): number {

@@ -1,7 +1,8 @@
 /** With the lead: how tightly a layer follows its timing, and where each syllable of the line was and is. */
 import { Box, Flex, Text } from '@chakra-ui/react'
-import { checkTogether, leadOf, ledLines, offsOf, pathOf, setTogether } from '../../../core/align/led-paths'
+import { leadOf, ledLines, offsOf, pathOf, setTogether } from '../../../core/align/led-paths'
 import { nudgeLine } from './nudge-line'
+import { checkPolicy } from '../../../core/edits/policies'
 import type { Layer, LayerId, LineId } from '../../../core/song/schema'
 import { currentComp, lineTitle, overlapFrames } from '../../../core/song/select'
 import { TIGHTNESS_RANGE, USUAL_TIGHTNESS, type LedPath, type Together } from '../../../core/song/together-schema'
@@ -37,7 +38,7 @@ export function WithLeadCard() {
       </Card>
     )
   const { together } = layer
-  const check = checkTogether(song, [layer.id])
+  const check = checkPolicy(song, [layer.id])
   const lay = (layerIds: readonly LayerId[], label: string, wanted: Together | null) =>
     edit(label, current => setTogether(current, { layerIds, together: wanted }))
   const tighten = (tightness: number, name: string) => lay([layer.id], `${layer.name} with the lead, ${name}`, { apart: [], ...together, tightness })
