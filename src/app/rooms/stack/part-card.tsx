@@ -8,7 +8,7 @@ import { PART_KINDS, type PartKind } from '../../../core/parts/part'
 import { partFromMidi, partMidi } from '../../../core/parts/song-midi'
 import { setMade, setPart } from '../../../core/parts/commands'
 import { madePhrases } from '../../../core/prints/made-voices'
-import { MADE_THROAT_RANGE, type PlacedPartNote } from '../../../core/song/part-schema'
+import { MADE_THROAT_RANGE } from '../../../core/song/part-schema'
 import type { Layer, Song } from '../../../core/song/schema'
 import { overlapFrames, type FrameRange } from '../../../core/song/select'
 import { count } from '../../shared/format'
@@ -139,13 +139,13 @@ function PartOf({ song, layer, others }: { song: Song; layer: Layer; others: rea
 }
 
 function madeWords(song: Song, layer: Layer, lines: readonly FrameRange[]): string {
-  const phrases = madePhrases(song, layer).filter(phrase => lines.some(line => overlapFrames(phrase, line) > 0))
+  const phrases = madePhrases(song, layer).filter(phrase => lines.some(line => notesOf(line, [phrase]).length > 0))
   if (phrases.length === 0) return 'Takes play here; a made voice sings only where none does.'
   return `${count(phrases.length, 'phrase')} here ${phrases.length === 1 ? 'is' : 'are'} sung by nobody. A sung one breathes and bends by itself: sing a line, and it takes the made one’s place.`
 }
 
-/** A note belongs to the line that its middle lies in. */
-function notesOf(line: FrameRange, notes: readonly PlacedPartNote[]): PlacedPartNote[] {
+/** A note, or a phrase, belongs to the line that its middle lies in. */
+function notesOf<N extends FrameRange>(line: FrameRange, notes: readonly N[]): N[] {
   return notes.filter(({ startFrame, endFrame }) => (startFrame + endFrame) / 2 >= line.startFrame && (startFrame + endFrame) / 2 < line.endFrame)
 }
 

@@ -19,6 +19,8 @@ const LEAST_APART_PIXELS = 12
 const TOP = 26
 const BOTTOM = 14
 const LEFT = 34
+/** From 41 Hz to 2.1 kHz. */
+const SINGABLE = { lowest: 28, highest: 96 }
 const BEYOND = 1.5
 const LEAST_RANGE = 7
 
@@ -65,15 +67,19 @@ export function PartLadder({ layer, notes, leadNotes, range, lines }: PartLadder
     const move = (by: 1 | -1) => {
       const { key, colour } = song.beat
       const midi = key ? nextRung(100 * note.midi, by, { key, colour, tuningCents: 0 }) / 100 : note.midi + by
-      edit(`${layer.name}: ${nameOf(midi)}`, current => setPartNote(current, { layerId: layer.id, startFrame: note.startFrame, midi }))
+      if (midi >= SINGABLE.lowest && midi <= SINGABLE.highest)
+        edit(`${layer.name}: ${nameOf(midi)}`, current => setPartNote(current, { layerId: layer.id, startFrame: note.startFrame, midi }))
     }
     const actions: Record<string, () => void> = {
       ArrowUp: () => move(1),
       ArrowDown: () => move(-1),
       ArrowLeft: () => to(Math.max(0, i - 1)),
       ArrowRight: () => to(Math.min(notes.length - 1, i + 1)),
-      Backspace: () =>
-        edit(`${layer.name}: leave ${nameOf(note.midi)} out`, current => setPartNote(current, { layerId: layer.id, startFrame: note.startFrame, midi: null })),
+      Backspace: () => {
+        edit(`${layer.name}: leave ${nameOf(note.midi)} out`, current => setPartNote(current, { layerId: layer.id, startFrame: note.startFrame, midi: null }))
+        // The keys go on with the note that comes to stand there.
+        requestAnimationFrame(() => to(Math.min(i, notes.length - 2)))
+      },
     }
     const action = actions[event.key]
     if (!action || event.ctrlKey || event.metaKey || event.altKey) return

@@ -5,7 +5,7 @@ import { useMemo, useState } from 'react'
 import { useNavigate, useParams } from 'react-router'
 import { madePhrases } from '../../../core/prints/made-voices'
 import type { Layer, SectionId, Song } from '../../../core/song/schema'
-import { lineState, lineTitle, overlapFrames, placedLines, takesCovering, type LineState, type PlacedLine } from '../../../core/song/select'
+import { lineState, lineTitle, placedLines, takesCovering, type FrameRange, type LineState, type PlacedLine } from '../../../core/song/select'
 import { count } from '../../shared/format'
 import { EmptyState, Well } from '../../shared/parts'
 import { useSong } from '../../song/song-store'
@@ -38,7 +38,7 @@ export function Quilt() {
   if (lines.length === 0) return <EmptyState text="The sheet has no lines yet. Put the words on it with “Words” at the left, or lay lines without words." />
   const stateOf = (layer: Layer, line: PlacedLine): PatchState => {
     const state = lineState(song, layer, line)
-    return state !== 'picked' && made.get(layer.id)!.some(phrase => overlapFrames(phrase, line) > 0) ? 'made' : state
+    return state !== 'picked' && made.get(layer.id)!.some(phrase => liesIn(line, phrase)) ? 'made' : state
   }
   const fold = (id: SectionId) => setFolded(new Set(folded.has(id) ? [...folded].filter(other => other !== id) : [...folded, id]))
   return (
@@ -110,6 +110,12 @@ export function Quilt() {
       </Box>
     </Well>
   )
+}
+
+/** A phrase begins before its line and ends after it: its middle says whose it is. */
+function liesIn(line: FrameRange, phrase: FrameRange): boolean {
+  const middle = (phrase.startFrame + phrase.endFrame) / 2
+  return middle >= line.startFrame && middle < line.endFrame
 }
 
 const STATE_WORDS: Record<PatchState, string> = { picked: 'picked', sung: 'takes wait', made: 'a made voice sings', missing: 'nothing sung' }
