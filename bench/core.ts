@@ -14,6 +14,7 @@ import { importSound } from '../src/core/files/import-sound'
 import { encodeSamples, encodeWavHeader } from '../src/core/files/wav'
 import { planMix } from '../src/core/mix/plan'
 import { joinPlanes, renderOffline } from '../src/core/mix/render-offline'
+import { align } from '../src/core/align/align'
 import { toScale } from '../src/core/tune/targets'
 import { tune } from '../src/core/tune/tune'
 import { TUNE_STEPS } from '../src/core/tune/tune-settings'
@@ -65,6 +66,8 @@ async function measureVoice({ demo, store }: Demo): Promise<void> {
     )
   const heard = analyseVoice(voice)
   const notes = toScale(readNotes(heard), { key: { tonic: 'F', mode: 'minor' }, colour: null, tuningCents: 0 })
+  const late = Float32Array.from(voice, (_, i) => voice[i - 1_440] ?? 0)
+  await report('  brought to a lead 30 ms away, path and sound', 60, () => Promise.resolve(void align(late, voice, 1)))
   await report('  every note of it tuned hard', 60, () => Promise.resolve(void tune(voice, heard, notes, TUNE_STEPS.hard)))
   const plan = planMix(demo.song)
   await report('offline mix of the demo song', demo.song.beat.frames / 48_000, async () => void (await renderOffline({ plan, store, sink: () => {} })))

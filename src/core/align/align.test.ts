@@ -72,18 +72,20 @@ describe('a voice beside the lead', () => {
 })
 
 describe('what is not to be moved is the same to the bit', () => {
+  /** One line says as much. */
+  const line = lead.slice(0, 4 * SAMPLE_RATE_HZ)
   test('a take against itself', () => {
-    expect(align(lead, lead, 1).sound).toEqual(lead)
+    expect(align(line, line, 1).sound).toEqual(line)
   })
   test('at no tightness', () => {
-    const double = sungBy({ cents: 12, throat: 0 })
-    expect(align(lead, double, 0).sound).toEqual(double)
+    const double = sungBy({ cents: 12, throat: 0 }).slice(0, line.length)
+    expect(align(line, double, 0).sound).toEqual(double)
   })
   test('silence, and silence against a voice', () => {
-    const silence = new Float32Array(lead.length)
-    expect(align(lead, silence, 1).sound).toEqual(silence)
-    expect(align(silence, lead, 1).sound).toEqual(lead)
-    expect(findAnchors(new Float32Array(0), lead)).toEqual([])
+    const silence = new Float32Array(line.length)
+    expect(align(line, silence, 1).sound).toEqual(silence)
+    expect(align(silence, line, 1).sound).toEqual(line)
+    expect(findAnchors(new Float32Array(0), line)).toEqual([])
   })
 })
 
