@@ -3,7 +3,7 @@ import FFT from 'fft.js'
 import { SAMPLE_RATE_HZ, type Mono } from '../audio/frames'
 
 /** Of the features. */
-export const HOP_FRAMES = 120
+export const HOP_FRAMES = 240
 export const HOPS_A_SECOND = SAMPLE_RATE_HZ / HOP_FRAMES
 const WINDOW_FRAMES = 960
 const SIZE = 1_024
@@ -14,7 +14,7 @@ const HIGH_HZ = 9_000
 /** What lies further than this under the mean is not told apart from silence. */
 const FLOOR_SHARE = 3e-4
 /** A band's rise over so many hops says where something begins. */
-const RISE_HOPS = 6
+const RISE_HOPS = 3
 const RISE_WEIGHT = 0.7
 /** How much of its own mean is taken off a frame: two voices are seldom as loud. */
 const LEVEL_TAKEN = 0.5

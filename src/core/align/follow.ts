@@ -45,7 +45,7 @@ export function findAnchors(lead: Mono, other: Mono): Anchor[] {
 function changesOf(features: Features): number[] {
   const { hops, dims, values } = features
   const bands = dims / 2
-  const reach = 6
+  const reach = 3
   const change = new Float32Array(hops)
   for (let hop = reach; hop < hops - reach; hop++) {
     let sum = 0
@@ -70,7 +70,7 @@ function bestPlace(a: Features, b: Features, hop: number, expected: number): { h
     const at = centre + i - search
     if (at - before < 0 || at + after >= b.hops) return Infinity
     let sum = 0
-    for (let k = -before; k <= after; k += 2) sum += apart(a, b, hop + k, at + k)
+    for (let k = -before; k <= after; k++) sum += apart(a, b, hop + k, at + k)
     return sum
   })
   let best = 0

@@ -3,8 +3,8 @@ import { HOPS_A_SECOND, type Features } from './features'
 
 /** Two moments that are one lie no further apart than this. */
 export const MOST_APART_SECONDS = 0.4
-/** The path is found at every fourth hop, 10 ms. */
-const STRIDE = 4
+/** The path is found at every second hop, 10 ms. */
+const STRIDE = 2
 /** A step that is not straight ahead costs so much more of what is usual between two moments. */
 const BEND_COST = 0.08
 
