@@ -45,7 +45,7 @@ export function laidOver(song: Song, layer: Layer, take: Take): LaidOver {
   const by = [
     tidy,
     tune,
-    ...(tune ? rungsDependOn(song, tune) : []),
+    ...(tune ? rungsDependOn(song, layer, tune) : []),
     ...(tidy?.endsWithLead ? [leadPhrases(song, layer), origin] : []),
     layer.together?.tightness,
     ...paths,

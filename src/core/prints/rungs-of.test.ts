@@ -4,6 +4,7 @@ import { pickTake } from '../comp/picks'
 import { setNoteEdit } from '../edits/commands'
 import { unheardTakes } from '../edits/heard-of'
 import { setTune, setTuneOfLine } from '../edits/policies'
+import { setPart } from '../parts/commands'
 import { setChord, setKey } from '../song/beat-facts'
 import type { EditId } from '../song/edit-schema'
 import { SongSchema, type LayerId, type LineId, type Song } from '../song/schema'
@@ -166,4 +167,18 @@ describe('on what the other takes agree', () => {
       [2, 'meant', 2, 6_445],
     ])
   })
+})
+
+test('a layer goes to its own part, in whatever octave it is sung; where nothing is written, the key says', () => {
+  const second = SAMPLE_RATE_HZ
+  // Over the second and the third note of the double: D4 and F4 are written an octave lower.
+  const part = [
+    { startFrame: line.startFrame + second, endFrame: line.startFrame + 2 * second, midi: 48 },
+    { startFrame: line.startFrame + 2 * second, endFrame: line.startFrame + 3 * second, midi: 53 },
+  ]
+  const toKey = rungs(tuned({ kind: 'key' }))
+  const written = setPart(tuned({ kind: 'part' }), { layerId: double, range: line, notes: part })
+  expect(rungs(written)).toEqual([toKey[0], 6_000, 6_500, toKey[3]])
+  expect(rungsAt(written, requireLayer(written, double), line.startFrame + 2.5 * second)).toEqual([500])
+  expect(rungs(setPart(written, { layerId: double, range: line, notes: [] }))).toEqual(toKey)
 })

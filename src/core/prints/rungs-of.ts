@@ -15,14 +15,15 @@ const knownScaled = new WeakMap<Heard, { by: readonly unknown[]; notes: Targeted
 const knownRungs = new WeakMap<Heard, { by: readonly unknown[]; notes: TargetedNote[] }>()
 
 /** By what, beside the take itself, its rungs change. */
-export function rungsDependOn({ beat, sections, layers, takes }: Song, { to, lines }: LayerTune): unknown[] {
+export function rungsDependOn({ beat, sections, layers, takes }: Song, { part }: Pick<Layer, 'part'>, { to, lines }: LayerTune): unknown[] {
   const all = [to, ...lines.map(line => line.to)]
   const inTime = all.some(({ kind }) => kind === 'chord') || lines.length > 0 ? [beat.chords, beat.grid, sections] : []
   const guides = all.flatMap(wanted => {
     const guide = wanted.kind === 'layer' && layers.find(({ id }) => id === wanted.layerId)
     return guide ? [guide.comps, guide.currentCompId, takes] : []
   })
-  return [beat.key, beat.colour, beat.tuningCents, ...inTime, ...guides]
+  const own = all.some(({ kind }) => kind === 'part') ? [part] : []
+  return [beat.key, beat.colour, beat.tuningCents, ...inTime, ...guides, ...own]
 }
 
 /** In the order of the notes; `targetCents` is null without a key. */
@@ -32,8 +33,8 @@ export function rungsOf(song: Song, layer: Layer, take: Take, heard: Heard): Tar
   const scale = key && { key, colour, tuningCents }
   const scaled = scaledNotes(heard, scale)
   if (!scale || !tune || (tune.to.kind === 'key' && tune.lines.length === 0)) return scaled
-  return remembered(knownRungs, heard, [tune, layer.id, take.originFrame, ...rungsDependOn(song, tune)], () => {
-    const rungAt = rungsBy(song, layer.id, tune, scale)
+  return remembered(knownRungs, heard, [tune, layer.id, take.originFrame, ...rungsDependOn(song, layer, tune)], () => {
+    const rungAt = rungsBy(song, layer, tune, scale)
     return scaled.map(note => {
       const frame = (seconds: number) => take.originFrame + Math.round(seconds * SAMPLE_RATE_HZ)
       const targetCents = rungAt({ startFrame: frame(note.startSeconds), endFrame: frame(note.endSeconds), cents: note.cents, keyRung: note.targetCents! })
@@ -66,10 +67,11 @@ function scaledNotes(heard: Heard, scale: Scale | null): TargetedNote[] {
 type PlacedNote = FrameRange & { cents: number; keyRung: number }
 
 /** Where a note goes that does not go to the key; null where the key says. */
-function rungsBy(song: Song, layerId: LayerId, { to, lines }: LayerTune, scale: Scale): (note: PlacedNote) => number | null {
+function rungsBy(song: Song, { id: layerId, part }: Layer, { to, lines }: LayerTune, scale: Scale): (note: PlacedNote) => number | null {
   const own =
     lines.length > 0 ? placedLines(song).flatMap(placed => lines.filter(({ lineId }) => lineId === placed.line.id).map(line => ({ placed, to: line.to }))) : []
   const chords = chordsOf(song)
+  const written = part.map(({ midi, ...range }) => ({ ...range, cents: 100 * midi + scale.tuningCents }))
   const guides = new Map<LayerId, GuideNote[]>()
   const rungTo = (wanted: TuneTo, note: PlacedNote): number | null => {
     const middle = (note.startFrame + note.endFrame) / 2
@@ -77,6 +79,7 @@ function rungsBy(song: Song, layerId: LayerId, { to, lines }: LayerTune, scale: 
       const chord = chords.find(({ startFrame, endFrame }) => middle >= startFrame && middle < endFrame)
       return chord ? chordRung(note.cents, note.keyRung, chord.tones, scale.tuningCents) : null
     }
+    if (wanted.kind === 'part') return guideRung(note, written)
     if (wanted.kind === 'key' || wanted.layerId === layerId) return null
     if (!guides.has(wanted.layerId)) guides.set(wanted.layerId, guideOf(song, wanted.layerId, scale))
     return guideRung(note, guides.get(wanted.layerId)!)
@@ -102,6 +105,10 @@ export function rungsAt(song: Song, layer: Layer, frame: number): number[] {
   if (to.kind === 'chord') {
     const chord = chordsOf(song).find(({ startFrame, endFrame }) => frame >= startFrame && frame < endFrame)
     return chord ? chord.tones.map(tone => 100 * tone + tuningCents) : ofKey
+  }
+  if (to.kind === 'part') {
+    const written = layer.part.find(({ startFrame, endFrame }) => frame >= startFrame && frame < endFrame)
+    return written ? [100 * (written.midi % 12) + tuningCents] : ofKey
   }
   if (to.kind === 'key' || to.layerId === layer.id) return ofKey
   const note = guideOf(song, to.layerId, scale).find(({ startFrame, endFrame }) => frame >= startFrame && frame < endFrame)

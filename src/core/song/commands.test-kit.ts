@@ -216,7 +216,7 @@ export const COMMANDS: Record<string, Command> = {
     setTuneOfLine(s, {
       layerId: layerId(s, d),
       lineId: d.of([...s.sections.flatMap(section => section.lines.map(line => line.id)), 'gone' as LineId]),
-      to: d.of<TuneTo | null>([null, { kind: 'chord' }, { kind: 'layer', layerId: layerId(s, d) }]),
+      to: d.of<TuneTo | null>([null, { kind: 'chord' }, { kind: 'part' }, { kind: 'layer', layerId: layerId(s, d) }]),
     }),
   setTune: (s, d) =>
     setTune(s, {

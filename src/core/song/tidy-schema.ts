@@ -51,13 +51,15 @@ const TuneSettingsSchema = z.strictObject({
 export type TuneSettings = z.infer<typeof TuneSettingsSchema>
 
 /**
- * What notes are drawn to: the rungs of the key; the notes of the chord that sounds; the notes that another layer sings, in whatever octave.
+ * What notes are drawn to: the rungs of the key; the notes of the chord that sounds; the notes that another layer sings, in whatever octave; the
+ * layer's own part, as it was written, played or brought in.
  * Where the other says nothing, the key does. The layer named may be gone.
  */
 const TuneToSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('key') }),
   z.strictObject({ kind: z.literal('chord') }),
   z.strictObject({ kind: z.literal('layer'), layerId: id.brand<'LayerId'>() }),
+  z.strictObject({ kind: z.literal('part') }),
 ])
 export type TuneTo = z.infer<typeof TuneToSchema>
 

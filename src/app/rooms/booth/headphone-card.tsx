@@ -184,6 +184,7 @@ function Me() {
 function toWhatOf({ layers }: Song, layerId: LayerId | null): string | null {
   const to = layers.find(({ id }) => id === layerId)?.tune?.to
   if (to?.kind === 'chord') return 'the chords'
+  if (to?.kind === 'part') return 'its part'
   const guide = to?.kind === 'layer' && layers.find(({ id }) => id === to.layerId)
   return guide ? guide.name : null
 }

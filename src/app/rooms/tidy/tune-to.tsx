@@ -14,7 +14,7 @@ function valueOf(to: TuneTo): string {
 }
 
 function readValue(value: string): TuneTo {
-  return value === 'key' || value === 'chord' ? { kind: value } : { kind: 'layer', layerId: value as LayerId }
+  return value === 'key' || value === 'chord' || value === 'part' ? { kind: value } : { kind: 'layer', layerId: value as LayerId }
 }
 
 export function TuneToChoice({ line, tune }: { line: Line; tune: LayerTune }) {
@@ -22,6 +22,7 @@ export function TuneToChoice({ line, tune }: { line: Line; tune: LayerTune }) {
   const options = [
     { value: 'key', label: formatKey(song.beat.key) },
     { value: 'chord', label: 'the chord that sounds' },
+    ...(layer.part.length > 0 ? [{ value: 'part', label: 'what it is to sing' }] : []),
     ...song.layers.filter(({ id }) => id !== layer.id).map(({ id, name }) => ({ value: id as string, label: `what ${name} sings` })),
   ]
   const labelOf = (value: string) => options.find(option => option.value === value)?.label ?? value
