@@ -124,7 +124,7 @@ function LayerPatch({ song, layer, placed, state }: { song: Song; layer: Layer; 
   const navigate = useNavigate()
   const { songId } = useParams()
   const takes = takesCovering(song, layer.id, placed).length
-  const words = `${STATE_WORDS[state]}, ${takes === 0 ? 'no takes' : count(takes, 'take')}`
+  const words = takes === 0 ? STATE_WORDS[state] : `${STATE_WORDS[state]}, ${count(takes, 'take')} of its own`
   return (
     <Patch
       type="button"
