@@ -96,6 +96,7 @@ test('a microphone unplugged in the middle of a take: what was sung is a take, a
   await startSong(page)
   await room(page, 'Booth')
   await page.getByRole('button', { name: 'Open a microphone' }).first().click()
+  await expect(page.getByText(/estimated from the browser’s figures/)).toBeVisible()
   await page.getByRole('button', { name: 'Whole song' }).click()
   await page.keyboard.press('r')
   await expect(page.getByText('Pass 1', { exact: true })).toBeVisible({ timeout: 30_000 })
