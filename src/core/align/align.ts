@@ -1,9 +1,10 @@
 /** A voice brought to the lead's timing. */
 import { SAMPLE_RATE_HZ, type Mono } from '../audio/frames'
 import { resynthesise } from '../tune/resynthesise'
-import { soundingAt } from '../tune/time-map'
+import { soundingAt, timeMapOf } from '../tune/time-map'
 import { trackPitch } from '../voice/pitch'
-import { findAnchors, mapOf, type Anchor } from './follow'
+import { findAnchors, placeOf, type Anchor } from './follow'
+import { timesOf } from './times'
 
 /**
  * @param lead One channel at 48 kHz; so is the other, whose frame 0 sounds with the lead's.
@@ -12,10 +13,11 @@ import { findAnchors, mapOf, type Anchor } from './follow'
  */
 export function align(lead: Mono, other: Mono, tightness: number): { sound: Mono; anchors: Anchor[]; afterSeconds: number[] } {
   const anchors = findAnchors(lead, other)
-  const time = mapOf(anchors, tightness)
+  const times = timesOf(anchors.map(placeOf), tightness)
+  const time = timeMapOf(times)
   const laid = new Float32Array(Math.max(lead.length, other.length))
   laid.set(other)
-  const isMoved = time.from.some((frame, i) => time.to[i] !== frame)
+  const isMoved = times.some(({ laterFrames }) => laterFrames !== 0)
   const sound = isMoved ? resynthesise(laid, { pitch: pitchOf(laid), centsAt: () => 0, time }) : laid
   const afterSeconds = anchors.map(({ otherSeconds }) => soundingAt(time, otherSeconds * SAMPLE_RATE_HZ) / SAMPLE_RATE_HZ)
   return { sound: sound.subarray(0, lead.length) as Mono, anchors, afterSeconds }

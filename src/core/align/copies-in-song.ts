@@ -1,7 +1,7 @@
 /** Layers that play one and the same sound in a line: what is laid twice only gets louder, or sounds hollow. */
 import type { LayerId, LineId, Song } from '../song/schema'
 import { currentComp, overlapFrames, requirePlacedLine } from '../song/select'
-import { findCopy, type Copy } from './copies'
+import { findCopy, phasesOf, type Copy } from './copies'
 import { soundOfLayer, type ReadSound } from './layer-sound'
 
 export interface CopyInLine extends Copy {
@@ -22,10 +22,10 @@ export async function copiesInLines(
     const line = requirePlacedLine(song, lineId)
     const range = { startFrame: Math.max(0, line.startFrame), endFrame: line.endFrame }
     const playing = song.layers.filter(layer => !layer.muted && currentComp(layer).picks.some(pick => overlapFrames(pick, range) > 0))
-    const sounds = await Promise.all(playing.map(layer => soundOfLayer(song, layer.id, range, read)))
+    const phases = (await Promise.all(playing.map(layer => soundOfLayer(song, layer.id, range, read)))).map(phasesOf)
     playing.forEach((layer, i) =>
       playing.slice(i + 1).forEach((other, k) => {
-        const copy = findCopy(sounds[i], sounds[i + 1 + k])
+        const copy = findCopy(phases[i], phases[i + 1 + k])
         if (copy) found.push({ ...copy, lineId, layerIds: [layer.id, other.id] })
       }),
     )

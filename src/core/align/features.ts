@@ -2,8 +2,7 @@
 import FFT from 'fft.js'
 import { SAMPLE_RATE_HZ, type Mono } from '../audio/frames'
 
-/** Of the features. */
-export const HOP_FRAMES = 240
+const HOP_FRAMES = 240
 export const HOPS_A_SECOND = SAMPLE_RATE_HZ / HOP_FRAMES
 const WINDOW_FRAMES = 960
 const SIZE = 1_024
@@ -24,8 +23,6 @@ export interface Features {
   hops: number
   dims: number
   values: Float32Array<ArrayBuffer>
-  /** Of all bands, logarithmic, above the floor. */
-  level: Float32Array<ArrayBuffer>
 }
 
 /** @param voice One channel at 48 kHz. */
@@ -35,11 +32,9 @@ export function featuresOf(voice: Mono): Features {
   evenOut(logs, hops)
   const dims = 2 * BANDS
   const values = new Float32Array(hops * dims)
-  const level = new Float32Array(hops)
   for (let hop = 0; hop < hops; hop++) {
     let mean = 0
     for (let b = 0; b < BANDS; b++) mean += logs[hop * BANDS + b] / BANDS
-    level[hop] = mean
     const before = Math.max(0, hop - RISE_HOPS)
     for (let b = 0; b < BANDS; b++) {
       const value = logs[hop * BANDS + b]
@@ -47,7 +42,7 @@ export function featuresOf(voice: Mono): Features {
       values[hop * dims + BANDS + b] = RISE_WEIGHT * Math.max(0, value - logs[before * BANDS + b])
     }
   }
-  return { hops, dims, values, level }
+  return { hops, dims, values }
 }
 
 /** Mel bands: O'Shaughnessy's scale. */

@@ -1,6 +1,5 @@
-/** How a voice is brought to the lead's timing: where each syllable of the lead is in it, and what is moved to where. */
+/** Where each syllable of the lead is in another voice. */
 import { SAMPLE_RATE_HZ, type Mono } from '../audio/frames'
-import type { TimeMap } from '../tune/time-map'
 import { apart, warpPath } from './warp'
 import { featuresOf, HOPS_A_SECOND, type Features } from './features'
 
@@ -41,15 +40,17 @@ export function findAnchors(lead: Mono, other: Mono): Anchor[] {
   return inOrder(anchors)
 }
 
+/** A change is what lies so many hops before and after differ in. */
+const CHANGE_HOPS = 3
+
 /** Hops at which the lead's spectrum changes most, up or down. */
 function changesOf(features: Features): number[] {
   const { hops, dims, values } = features
   const bands = dims / 2
-  const reach = 3
   const change = new Float32Array(hops)
-  for (let hop = reach; hop < hops - reach; hop++) {
+  for (let hop = CHANGE_HOPS; hop < hops - CHANGE_HOPS; hop++) {
     let sum = 0
-    for (let b = 0; b < bands; b++) sum += Math.abs(values[(hop + reach) * dims + b] - values[(hop - reach) * dims + b])
+    for (let b = 0; b < bands; b++) sum += Math.abs(values[(hop + CHANGE_HOPS) * dims + b] - values[(hop - CHANGE_HOPS) * dims + b])
     change[hop] = sum
   }
   const strongest = change.toSorted().at(Math.floor(0.98 * hops)) ?? 0
@@ -102,30 +103,8 @@ function inOrder(anchors: readonly Anchor[]): Anchor[] {
   return kept.sort((x, y) => x.leadSeconds - y.leadSeconds)
 }
 
-/** What is moved is as it was sung so long before the first anchor and after the last. */
-const SETTLE_SECONDS = 0.3
-
-/** Round an anchor so much is moved as it is: an attack stays sharp. */
-const SHARP_SECONDS = { before: 0.012, after: 0.03 }
-
-/**
- * @param tightness 0: as sung; 1: each anchor where the lead's is.
- * @returns frames of the other voice and where they come to sound; well before the first anchor and after the last nothing is moved.
- */
-export function mapOf(anchors: readonly Anchor[], tightness: number): TimeMap {
-  if (tightness === 0 || anchors.length === 0) return { from: [], to: [] }
-  const points: [from: number, to: number][] = []
-  anchors.forEach(({ leadSeconds, otherSeconds }, i) => {
-    const later = tightness * (leadSeconds - otherSeconds)
-    const room = (neighbour: Anchor | undefined) => (neighbour ? Math.abs(neighbour.otherSeconds - otherSeconds) / 3 : Infinity)
-    const from = otherSeconds - Math.min(SHARP_SECONDS.before, room(anchors[i - 1]))
-    const to = otherSeconds + Math.min(SHARP_SECONDS.after, room(anchors[i + 1]))
-    points.push([from, from + later], [to, to + later])
-  })
-  const [first, last] = [points[0], points[points.length - 1]]
-  const [start, end] = [Math.min(first[0], first[1]) - SETTLE_SECONDS, Math.max(last[0], last[1]) + SETTLE_SECONDS]
-  points.unshift([start, start])
-  points.push([end, end])
-  const frames = (which: 0 | 1) => points.map(point => Math.round(point[which] * SAMPLE_RATE_HZ))
-  return { from: frames(0), to: frames(1) }
+/** An anchor as a place of the other voice: its frame, and by how much later the lead has it. */
+export function placeOf({ leadSeconds, otherSeconds }: Anchor): [frame: number, laterFrames: number] {
+  const frame = Math.round(otherSeconds * SAMPLE_RATE_HZ)
+  return [frame, Math.round(leadSeconds * SAMPLE_RATE_HZ) - frame]
 }

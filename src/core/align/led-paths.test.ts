@@ -4,7 +4,7 @@ import { gaussian, makeRandom } from '../audio/random'
 import { median } from '../audio/statistics'
 import { clearPicks, pickTake } from '../comp/picks'
 import { nudgePick } from '../comp/seams'
-import { findCopy } from './copies'
+import { findCopy, phasesOf } from './copies'
 import { cutIntoChunks } from '../mix/chunk-window'
 import { setBeatMix } from '../mix/commands'
 import { bare } from '../mix/mix.test-kit'
@@ -16,13 +16,13 @@ import { planPrints } from '../prints/plan-prints'
 import { makeDemoSheet } from '../rehearsal/demo-song'
 import { scoreOfSheet } from '../rehearsal/score'
 import { NO_FAULTS, sing } from '../rehearsal/sing'
-import type { AssetId, Song, Take } from '../song/schema'
+import { SongSchema, type AssetId, type PickId, type Song, type Take } from '../song/schema'
 import { currentComp, requireLayer } from '../song/select'
 import { layerOf, lineRange, makeId, smallSong, withTakes } from '../song/song.test-kit'
 import { trackPitch } from '../voice/pitch'
 import { findPath } from './find-path'
 import { findAnchors } from './follow'
-import { ledLines, notePaths, offsOf, setTogether, unledLines } from './led-paths'
+import { ledLines, notePaths, offsOf, placesOf, setTogether, unledLines } from './led-paths'
 
 /** One line, sung by two from the same notes: the second 70 ms late as a whole. */
 const score = scoreOfSheet(makeDemoSheet(0)).slice(0, 1)
@@ -85,7 +85,7 @@ async function play(song: Song): Promise<Mono> {
   })
   return joinPlanes(pieces)[0]
 }
-const lagOf = (sound: Mono) => findCopy(sung, sound)?.lagSeconds ?? NaN
+const lagOf = (sound: Mono) => findCopy(phasesOf(sung), phasesOf(sound))?.lagSeconds ?? NaN
 
 let known: Song
 beforeAll(async () => {
@@ -139,6 +139,44 @@ describe('where it lies is found anew', () => {
     const stale = notePaths(following(1), [{ line: { ...line, basis: 'elsewhere' }, places: [[0, 480]] }])
     expect(requireLayer(stale, double).paths).toEqual([])
   })
+})
+
+test('a locked comp goes on as it sounds, however the lead comes to lie', async () => {
+  const lock = (song: Song): Song => ({
+    ...song,
+    layers: song.layers.map(layer => (layer.id === double ? { ...layer, comps: layer.comps.map(comp => ({ ...comp, locked: true })) } : layer)),
+  })
+  const locked = lock(known)
+  const moved = nudgePick(locked, { layerId: lead, pickId: currentComp(requireLayer(locked, lead)).picks[0].id, nudgeFrames: 960 })
+  expect(unledLines(moved)).toEqual([])
+  expect(requireLayer(notePaths(moved, []), double).paths).toEqual(requireLayer(known, double).paths)
+  expect(planPrints(moved).map(keyOfJob)).toEqual(planPrints(known).map(keyOfJob))
+})
+
+test('no line is so long, and no lead so cut up, that the song could not be kept', () => {
+  const song = following(1)
+  const [line] = unledLines(song)
+  const anchors = Array.from({ length: 20_000 }, (_, i) => ({ leadSeconds: i / 100, otherSeconds: i / 100 + 0.01, certainty: 1 }))
+  const long = notePaths(song, [{ line, places: placesOf(anchors, line) }])
+  expect(SongSchema.safeParse(long).success).toBe(true)
+  expect(requireLayer(long, double).paths[0].places.length).toBeGreaterThan(1_000)
+  const cut = currentComp(requireLayer(song, lead)).picks[0]
+  const picks = Array.from({ length: 400 }, (_, i) => ({
+    ...cut,
+    id: `cut-${i}` as PickId,
+    startFrame: range.startFrame + i * 480,
+    endFrame: range.startFrame + (i + 1) * 480,
+  }))
+  const pieces: Song = {
+    ...song,
+    layers: song.layers.map(layer => (layer.id === lead ? { ...layer, comps: layer.comps.map(comp => ({ ...comp, picks })) } : layer)),
+  }
+  const noted = notePaths(
+    pieces,
+    unledLines(pieces).map(entry => ({ line: entry, places: [] })),
+  )
+  expect(SongSchema.safeParse(noted).success).toBe(true)
+  expect(unledLines(noted)).toEqual([])
 })
 
 test('a locked comp is not led otherwise', () => {

@@ -3,10 +3,12 @@ import { produce } from 'immer'
 import { SAMPLE_RATE_HZ } from '../audio/frames'
 import { median } from '../audio/statistics'
 import { checkPolicy } from '../edits/policies'
+import type { TimeEdit } from '../song/edit-schema'
 import type { Layer, LayerId, LineId, Pick, Song, Take, TakeId } from '../song/schema'
 import { currentComp, overlapFrames, placedLines, requireLayer, requireTake, type FrameRange } from '../song/select'
-import { MOST_LED_FRAMES, TIGHTNESS_RANGE, type LedPath, type Together } from '../song/together-schema'
-import type { Anchor } from './follow'
+import { MOST_BASIS_LETTERS, MOST_LED_FRAMES, MOST_PATHS, MOST_PLACES, TIGHTNESS_RANGE, type LedPath, type Together } from '../song/together-schema'
+import { placeOf, type Anchor } from './follow'
+import { timesOf } from './times'
 
 /** The layer that others follow: the first lead that plays something; none for a lead. */
 export function leadOf({ layers }: { layers: readonly Layer[] }, layer: Layer): Layer | null {
@@ -34,8 +36,17 @@ const BESIDE_FRAMES = 0.35 * SAMPLE_RATE_HZ
 /** Less of a line is none. */
 const LEAST_FRAMES = 0.3 * SAMPLE_RATE_HZ
 
+/** Asked for with every take of a plan. */
+const known = new WeakMap<Song, LedLine[]>()
+
 /** Every line that is to follow, whether it is known where it lies or not. */
 export function ledLines(song: Song): LedLine[] {
+  const lines = known.get(song) ?? findLedLines(song)
+  known.set(song, lines)
+  return lines
+}
+
+function findLedLines(song: Song): LedLine[] {
   const lines = placedLines(song)
   return song.layers.flatMap(layer => {
     const lead = layer.together && leadOf(song, layer)
@@ -54,21 +65,27 @@ export function ledLines(song: Song): LedLine[] {
             // A bounce has its timing in it.
             if (take.bounceOf) return []
             const range = { startFrame: Math.max(beside.startFrame, pick.startFrame), endFrame: Math.min(beside.endFrame, pick.endFrame) }
-            const basis = [placeOf(pick, take), range.startFrame, range.endFrame, ...led.map(entry => leadPlace(song, entry, beside))].join(';')
-            return [
-              { layerId: layer.id, leadId: lead.id, lineId: placed.line.id, takeId: take.id, originFrame: take.originFrame + pick.nudgeFrames, range, basis },
-            ]
+            const ids = { layerId: layer.id, leadId: lead.id, lineId: placed.line.id, takeId: take.id }
+            const lies = [lyingOf(pick, take), range.startFrame, range.endFrame, ...led.map(entry => leadLying(song, entry, beside))]
+            const basis = lies.join(';').slice(0, MOST_BASIS_LETTERS)
+            return [{ ...ids, originFrame: take.originFrame + pick.nudgeFrames, range, basis: lockedBasis(layer, ids) ?? basis }]
           })
       })
   })
 }
 
-function placeOf(pick: Pick, take: Take): string {
+/** A locked comp sounds as it does, however the lead comes to lie. */
+function lockedBasis(layer: Layer, { takeId, lineId }: Omit<Named, 'basis'>): string | null {
+  if (!currentComp(layer).locked) return null
+  return layer.paths.find(path => path.takeId === takeId && path.lineId === lineId)?.basis ?? null
+}
+
+function lyingOf(pick: Pick, take: Take): string {
   return `${take.assetId},${take.originFrame + pick.nudgeFrames}`
 }
 
-function leadPlace(song: Song, pick: Pick, beside: FrameRange): string {
-  return `${placeOf(pick, requireTake(song, pick.takeId))},${Math.max(beside.startFrame, pick.startFrame)},${Math.min(beside.endFrame, pick.endFrame)}`
+function leadLying(song: Song, pick: Pick, beside: FrameRange): string {
+  return `${lyingOf(pick, requireTake(song, pick.takeId))},${Math.max(beside.startFrame, pick.startFrame)},${Math.min(beside.endFrame, pick.endFrame)}`
 }
 
 /** Those that are not known yet, or lie otherwise by now. */
@@ -82,13 +99,23 @@ export function pathOf(layer: Layer, { takeId, lineId, basis }: Named): LedPath 
   return layer.paths.find(path => path.takeId === takeId && path.lineId === lineId && path.basis === basis) ?? null
 }
 
-/** Anchors, found from the range's start on, as places of the take. Those within the range only, and none further than is led. */
+/** The paths that move a take in a layer; the same objects while nothing of them changes. */
+export function pathsOfTake(song: Song, layer: Layer, take: Take): LedPath[] {
+  if (!layer.together || layer.paths.length === 0) return []
+  const own = ledLines(song).filter(line => line.layerId === layer.id && line.takeId === take.id)
+  return own.map(line => pathOf(layer, line)).filter(path => path !== null)
+}
+
+/** By how much a take is moved in a layer: as the lead has it, and by hand. */
+export function timesOfTake(song: Song, layer: Layer, take: Take): readonly TimeEdit[] {
+  const places = pathsOfTake(song, layer, take).flatMap(path => path.places)
+  return timesOf(places, layer.together?.tightness ?? 0, take.edits.times)
+}
+
+/** Anchors, found from the range's start on, as places of the take; none further than is led. */
 export function placesOf(anchors: readonly Anchor[], { originFrame, range }: LedLine): LedPath['places'] {
-  return anchors.flatMap(({ leadSeconds, otherSeconds }): LedPath['places'] => {
-    const frame = Math.round(range.startFrame + otherSeconds * SAMPLE_RATE_HZ) - originFrame
-    const later = Math.round((leadSeconds - otherSeconds) * SAMPLE_RATE_HZ)
-    return frame >= 0 && Math.abs(later) <= MOST_LED_FRAMES ? [[frame, later]] : []
-  })
+  const places = anchors.map(placeOf).map(([frame, later]): LedPath['places'][number] => [frame + range.startFrame - originFrame, later])
+  return places.filter(([frame, later]) => frame >= 0 && Math.abs(later) <= MOST_LED_FRAMES).slice(0, MOST_PLACES)
 }
 
 /** Command: how layers follow the lead; null: as sung. @throws RangeError if `checkPolicy` says no. */
@@ -117,7 +144,7 @@ export function notePaths(song: Song, found: readonly { line: LedLine; places: L
         .map(({ line: { takeId, lineId, basis }, places }) => ({ takeId, lineId, basis, places: [...places] }))
       if (fresh.length === 0 && layer.paths.every(isAsked)) continue
       const isFresh = (path: Named) => fresh.some(other => other.takeId === path.takeId && other.lineId === path.lineId)
-      layer.paths = [...layer.paths.filter(path => isAsked(path) && !isFresh(path)), ...fresh]
+      layer.paths = [...layer.paths.filter(path => isAsked(path) && !isFresh(path)), ...fresh].slice(-MOST_PATHS)
     }
   })
 }

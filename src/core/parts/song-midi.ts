@@ -1,7 +1,8 @@
 /** A layer's part as a MIDI file that begins with the song, and back. */
 import { SAMPLE_RATE_HZ } from '../audio/frames'
 import { beatAtFrame, frameOfBeat } from '../beat/grid'
-import type { PlacedPartNote } from '../song/part-schema'
+import { MAX_FRAME } from '../song/fields'
+import { MOST_PART_NOTES, type PlacedPartNote } from '../song/part-schema'
 import type { Layer, Song } from '../song/schema'
 import { readPartMidi, writePartMidi, type TempoChange } from './midi'
 
@@ -30,9 +31,12 @@ function temposOf({ beat: { grid } }: Song, endFrame: number): TempoChange[] {
     .filter(({ bpm }, i, all) => i === 0 || Math.abs(bpm - all[i - 1].bpm) > 1e-6)
 }
 
-/** @returns in frames of the song. @throws RangeError as `readPartMidi` does. */
+/** @returns in frames of the song. @throws RangeError as `readPartMidi` does, and for more notes or a longer file than a song holds. */
 export function partFromMidi(bytes: Uint8Array): PlacedPartNote[] {
-  return readPartMidi(bytes).map(({ startSeconds, endSeconds, midi }) => ({
+  const notes = readPartMidi(bytes)
+  if (notes.length > MOST_PART_NOTES) throw new RangeError(`it has ${notes.length} notes, and a part holds ${MOST_PART_NOTES} at most`)
+  if (notes[notes.length - 1].endSeconds * SAMPLE_RATE_HZ > MAX_FRAME) throw new RangeError('it is longer than a song can be')
+  return notes.map(({ startSeconds, endSeconds, midi }) => ({
     startFrame: Math.round(startSeconds * SAMPLE_RATE_HZ),
     endFrame: Math.max(Math.round(startSeconds * SAMPLE_RATE_HZ) + 1, Math.round(endSeconds * SAMPLE_RATE_HZ)),
     midi,

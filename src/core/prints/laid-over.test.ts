@@ -1,6 +1,7 @@
 import { beforeAll, describe, expect, test } from '@jest/globals'
 import { SAMPLE_RATE_HZ, type Mono, type Planar } from '../audio/frames'
 import { gaussian, makeRandom } from '../audio/random'
+import { ledLines, notePaths, setTogether } from '../align/led-paths'
 import { pickTake } from '../comp/picks'
 import { addBounce, editsPlayed, isBounceStale } from '../comp/bounces'
 import { setAsSung, setNoteEdit } from '../edits/commands'
@@ -135,6 +136,11 @@ describe('a tidied layer', () => {
     // Its own clock: the lead's end lies 0.3 s before its own.
     expect(Math.abs(end.startFrame - (phraseEnd - late))).toBeLessThan(0.05 * SAMPLE_RATE_HZ)
     expect(endsIn(both(late))).toEqual([])
+    // Brought to the lead's timing it ends with it by itself.
+    const places: [number, number][] = [0.5, 1, 2, 3, 3.4].map(seconds => [Math.round(seconds * SAMPLE_RATE_HZ), -late])
+    const following = setTogether(both(0), { layerIds: [double], together: { tightness: 1, apart: [] } })
+    const [line] = ledLines(following)
+    expect(endsIn(notePaths(following, [{ line, places }]))).toEqual([])
     const alone = (song: Song) => play({ ...song, layers: song.layers.map(layer => (layer.id === lead ? { ...layer, muted: true } : layer)) })
     const [asSung, together] = [await alone(setTidy(both(0), { layerIds: [double], tidy: null })), await alone(both(0))]
     const [from, to] = [phraseEnd + 4_800, phraseEnd + late - 2_400]

@@ -1,5 +1,6 @@
 /** All that is laid over a take where a layer plays it: what follows from how the layer is tidied and tuned, and what the singer changed. */
 import { SAMPLE_RATE_HZ } from '../audio/frames'
+import { pathsOfTake, timesOfTake } from '../align/led-paths'
 import { originOf } from '../edits/in-asset'
 import { gainsOf, isGain, mendsFor, type Findings, type Mend } from '../edits/tidy'
 import { SHIFT_RANGE_CENTS, type GainEdit, type NoteEdit, type TimeEdit } from '../song/edit-schema'
@@ -8,9 +9,9 @@ import { currentComp, type FrameRange } from '../song/select'
 import { hasEdits } from '../song/takes'
 import type { Heard, TuneSettings } from '../song/tidy-schema'
 import type { TargetedNote } from '../tune/targets'
+import { sungAt, timeMapOf } from '../tune/time-map'
 import { settingsOf } from '../tune/tune-settings'
 import { leadPhrases } from './lead-phrases'
-import { ledTimes, pathsOfTake } from './led-times'
 import { rungsDependOn, rungsOf } from './rungs-of'
 
 export interface Tuning {
@@ -56,7 +57,7 @@ export function laidOver(song: Song, layer: Layer, take: Take): LaidOver {
   const mends = mendsOf(song, layer, take)
   const laid: LaidOver = {
     notes: take.edits.notes,
-    times: ledTimes(paths, layer.together?.tightness ?? 0, take.edits.times),
+    times: timesOfTake(song, layer, take),
     gains: [...take.edits.gains, ...gainsOf(mends)],
     redrawn: mends.filter(mend => !isGain(mend)),
     tuning: tuningOf(song, layer, take),
@@ -79,7 +80,7 @@ export function mendsOf(song: Song, layer: Layer, take: Take): Mend[] {
 export function allMendsOf(song: Song, layer: Layer, take: Take): { mend: Mend; isOff: boolean; isOwn: boolean }[] {
   const policy = policyFor(take.bounceOf?.tidy, layer.tidy)
   if (!policy || !take.heard) return []
-  const leadSings = policy.endsWithLead ? onTakesClock(leadPhrases(song, layer), originIn(layer, take)) : []
+  const leadSings = policy.endsWithLead ? onTakesClock(leadPhrases(song, layer), originIn(layer, take), timesOfTake(song, layer, take)) : []
   return mendsFor(findingsOf(take.heard), policy, take.heard.frames / SAMPLE_RATE_HZ, leadSings).map(mend => {
     const own = take.edits.mends.find(entry => entry.kind === mend.kind && entry.startFrame === mend.startFrame)
     if (!own) return { mend, isOff: false, isOwn: false }
@@ -93,8 +94,10 @@ function originIn(layer: Layer, take: Take): number {
   return pick ? originOf(pick, take) : take.originFrame
 }
 
-function onTakesClock(ranges: readonly FrameRange[], originFrame: number) {
-  const seconds = (frame: number) => (frame - originFrame) / SAMPLE_RATE_HZ
+/** What of the take sounds there: it may be moved. */
+function onTakesClock(ranges: readonly FrameRange[], originFrame: number, times: readonly TimeEdit[]) {
+  const time = timeMapOf(times)
+  const seconds = (frame: number) => sungAt(time, frame - originFrame) / SAMPLE_RATE_HZ
   return ranges.map(({ startFrame, endFrame }) => ({ startSeconds: seconds(startFrame), endSeconds: seconds(endFrame) }))
 }
 

@@ -3,6 +3,7 @@ import { SAMPLE_RATE_HZ, type Mono, type Planar } from '../audio/frames'
 import { pickTake } from '../comp/picks'
 import { heardOf } from '../edits/heard-of'
 import { cutIntoChunks } from '../mix/chunk-window'
+import { heardSong } from '../mix/heard'
 import { setBeatMix } from '../mix/commands'
 import { bare } from '../mix/mix.test-kit'
 import { planMix } from '../mix/plan'
@@ -111,6 +112,21 @@ describe('a made layer', () => {
     expect(planPrints(guide)).toEqual([])
     expect(requireLayer(guide, high).part).toEqual(part)
   })
+})
+
+test('a part that nobody sings is heard where the layer is recorded, and nowhere else', () => {
+  const guide = setMade(song, { layerId: high, made: null })
+  const booth = (hear: 'beat' | 'comp', layerId = high) =>
+    heardSong(guide, { kind: 'booth', layerId, hear, recorded: range, decibels: { beat: 0, comp: 0, others: 0 } }).song
+  const isHeard = (of: Song) => !requireLayer(of, high).muted && madePhrases(of, requireLayer(of, high)).length > 0
+  expect(isHeard(booth('comp'))).toBe(true)
+  expect(isHeard(booth('beat'))).toBe(false)
+  expect(isHeard(booth('comp', lead))).toBe(false)
+  expect(isHeard(heardSong(guide, { kind: 'song' }).song)).toBe(false)
+  // Over what it plays already it is heard where that is sung anew.
+  expect(isHeard({ ...booth('comp'), layers: pickTake(booth('comp'), { layerId: high, takeId: takes[1].id, ...range, insist: true, makeId }).layers })).toBe(
+    false,
+  )
 })
 
 describe('a part in the song', () => {

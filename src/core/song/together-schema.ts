@@ -20,13 +20,16 @@ export type Together = NonNullable<z.infer<typeof TogetherSchema>>
 
 /** Nothing is moved further by the lead. */
 export const MOST_LED_FRAMES = 0.3 * SAMPLE_RATE_HZ
-const MOST_PLACES = 400
+/** A line that is a section of its own may be minutes long. */
+export const MOST_PLACES = 6_000
+export const MOST_PATHS = 4_000
+export const MOST_BASIS_LETTERS = 4_000
 
 /** Where the lead's syllables are in a take, over one line. It is stale where the lead or the take came to lie otherwise since: `basis` says how they lay. */
 const LedPathSchema = z.strictObject({
   takeId: id.brand<'TakeId'>(),
   lineId: id.brand<'LineId'>(),
-  basis: z.string().max(4_000),
+  basis: z.string().max(MOST_BASIS_LETTERS),
   /** Frames of the take's asset, in order, and by how much later the lead has it. */
   places: z
     .array(
@@ -42,4 +45,4 @@ const LedPathSchema = z.strictObject({
     .max(MOST_PLACES),
 })
 export type LedPath = z.infer<typeof LedPathSchema>
-export const LedPathsSchema = z.array(LedPathSchema).max(4_000)
+export const LedPathsSchema = z.array(LedPathSchema).max(MOST_PATHS)

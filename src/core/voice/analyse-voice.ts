@@ -106,7 +106,7 @@ export function joinAnalyses(pieces: readonly VoiceAnalysis[], pieceSeconds: num
 }
 
 /** What is soft at a phrase's ends is looked for in what is heard through the room. */
-export function findPhrasesIn({ raw, clean, isSteady, hidden }: HeardThrough, f0Hz: Float32Array): Stretch[] {
+function findPhrasesIn({ raw, clean, isSteady, hidden }: HeardThrough, f0Hz: Float32Array): Stretch[] {
   const band = (cutoffHz: number) => bandAbove(isSteady ? clean : raw, HALF_RATE_HZ, cutoffHz, f0Hz)
   return findPhrases(f0Hz, band(RUMBLE_HZ), band(HIGHS_HZ), hidden)
 }

@@ -141,7 +141,8 @@ function PartOf({ song, layer, others }: { song: Song; layer: Layer; others: rea
 function madeWords(song: Song, layer: Layer, lines: readonly FrameRange[]): string {
   const phrases = madePhrases(song, layer).filter(phrase => lines.some(line => notesOf(line, [phrase]).length > 0))
   if (phrases.length === 0) return 'Takes play here; a made voice sings only where none does.'
-  return `${count(phrases.length, 'phrase')} here ${phrases.length === 1 ? 'is' : 'are'} sung by nobody. A sung one breathes and bends by itself: sing a line, and it takes the made one’s place.`
+  const sung = `${count(phrases.length, 'phrase')} here ${phrases.length === 1 ? 'is' : 'are'} sung by nobody.`
+  return `${sung} A sung one breathes and bends by itself: sing a line, and it takes the made one’s place.`
 }
 
 /** A note, or a phrase, belongs to the line that its middle lies in. */

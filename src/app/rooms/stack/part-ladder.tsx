@@ -54,6 +54,7 @@ export function PartLadder({ layer, notes, leadNotes, range, lines }: PartLadder
   const half = Math.max(LEAST_RANGE, Math.max(...heights) - middle + BEYOND)
   const x = (frame: number) => LEFT + ((frame - range.startFrame) / (range.endFrame - range.startFrame)) * (width - LEFT - 8)
   const y = (midi: number) => TOP + ((middle + half - midi) / (2 * half)) * (HEIGHT - TOP - BOTTOM)
+  const across = ({ startFrame, endFrame, midi }: PlacedPartNote) => ({ x1: x(startFrame), x2: x(endFrame), y1: y(midi), y2: y(midi) })
   const words = lines.flatMap(line => placeWords(line, null))
   const rungs = rungsBetween(song.beat, middle - half, middle + half)
   const named = rungs.reduce<number[]>((kept, midi) => (kept.length === 0 || y(kept.at(-1)!) - y(midi) >= LEAST_APART_PIXELS ? [...kept, midi] : kept), [])
@@ -113,29 +114,10 @@ export function PartLadder({ layer, notes, leadNotes, range, lines }: PartLadder
               </g>
             ))}
             {leadNotes.map(note => (
-              <line
-                key={note.startFrame}
-                x1={x(note.startFrame)}
-                x2={x(note.endFrame)}
-                y1={y(note.midi)}
-                y2={y(note.midi)}
-                stroke={lead}
-                strokeOpacity={0.45}
-                strokeWidth={2}
-              />
+              <line key={note.startFrame} {...across(note)} stroke={lead} strokeOpacity={0.45} strokeWidth={2} />
             ))}
             {notes.map(note => (
-              <line
-                key={note.startFrame}
-                x1={x(note.startFrame)}
-                x2={x(note.endFrame)}
-                y1={y(note.midi)}
-                y2={y(note.midi)}
-                stroke={own}
-                strokeWidth={4}
-                strokeDasharray={layer.made ? '1 6' : '6 4'}
-                strokeLinecap="round"
-              />
+              <line key={note.startFrame} {...across(note)} stroke={own} strokeWidth={4} strokeDasharray={layer.made ? '1 6' : '6 4'} strokeLinecap="round" />
             ))}
             {words.map(word => {
               const over = notes.find(note => note.startFrame < word.endFrame && note.endFrame > word.startFrame)

@@ -57,15 +57,21 @@ export function Offs({ line, frame }: { line: Line; frame: Frame }) {
   })
 }
 
+/** Of a mend's name with its amount, at most. */
+const NAME_WIDTH = 110
+
 /** Beside the patch of the mend that is looked at: what it is, and by how much. */
 export function ChosenMend({ line, frame, chosen }: { line: Line; frame: Frame; chosen: string | null }) {
   const at = line.mends.find(mend => keyOfMend(mend) === chosen)
   if (!at) return null
   const { kind, decibels } = at.mend
   const how = at.isOff ? 'taken off' : kind === 'click' ? 'mended' : `${decibels} dB`.replace('-', '−')
-  const left = Math.max(LEFT, Math.min(frame.right - 110, frame.x(at.endFrame) + 6))
+  const after = frame.x(at.endFrame) + 6
+  // Where there is no room behind it, it stands before it.
+  const isBefore = after > frame.right - NAME_WIDTH
+  const left = Math.max(LEFT, isBefore ? frame.x(at.startFrame) - 6 - NAME_WIDTH : after)
   return (
-    <Written aria-hidden style={{ left, top: HEIGHT - 24 }} {...SMALL} color="ink.soft">
+    <Written aria-hidden style={{ left, top: HEIGHT - 24, width: isBefore ? NAME_WIDTH : undefined, textAlign: 'right' }} {...SMALL} color="ink.soft">
       {MEND_NAMES[kind]} {how}
     </Written>
   )

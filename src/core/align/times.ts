@@ -1,20 +1,7 @@
-/** How a take's time is moved where its layer follows the lead. */
-import { ledLines, pathOf, type LedLine } from '../align/led-paths'
+/** What of a voice is moved to where, so that its syllables come to sound with the lead's. */
 import { SAMPLE_RATE_HZ } from '../audio/frames'
 import type { EditId, TimeEdit } from '../song/edit-schema'
-import type { Layer, Song, Take } from '../song/schema'
 import type { LedPath } from '../song/together-schema'
-
-/** Asked for with every take of a plan. */
-const known = new WeakMap<Song, LedLine[]>()
-
-/** The paths that move a take in a layer; the same objects while nothing of them changes. */
-export function pathsOfTake(song: Song, layer: Layer, take: Take): LedPath[] {
-  if (!layer.together || layer.paths.length === 0) return []
-  const lines = known.get(song) ?? ledLines(song)
-  known.set(song, lines)
-  return lines.flatMap(line => (line.layerId === layer.id && line.takeId === take.id ? [pathOf(layer, line)] : [])).filter(path => path !== null)
-}
 
 /** Round a place so much is moved as it is: an attack stays sharp. */
 const SHARP_FRAMES = { before: 576, after: 1_440 }
@@ -24,11 +11,16 @@ const BESIDE_HAND_FRAMES = 0.12 * SAMPLE_RATE_HZ
 /** Between two places a voice becomes no faster and no slower than this. */
 const MOST_STRETCH = 2
 
-/** @param own What the singer moved by hand, in order. @returns in order, and so that what is moved stays in order. */
-export function ledTimes(paths: readonly LedPath[], tightness: number, own: readonly TimeEdit[]): readonly TimeEdit[] {
-  if (tightness === 0 || paths.length === 0) return own
+/**
+ * @param places Frames of the voice, and by how much later the lead has each.
+ * @param tightness 0: as sung; 1: each place where the lead has it.
+ * @param own What the singer moved by hand, in order.
+ * @returns in order, and so that what is moved stays in order.
+ */
+export function timesOf(places: LedPath['places'], tightness: number, own: readonly TimeEdit[] = []): readonly TimeEdit[] {
+  if (tightness === 0 || places.length === 0) return own
   const led: [frame: number, later: number][] = []
-  for (const [frame, later] of paths.flatMap(({ places }) => places).sort((a, b) => a[0] - b[0])) {
+  for (const [frame, later] of [...places].sort((a, b) => a[0] - b[0])) {
     const last = led.at(-1)
     const laterNow = Math.round(tightness * later)
     const isNearHand = own.some(edit => Math.abs(edit.frame - frame) < BESIDE_HAND_FRAMES)
@@ -43,11 +35,16 @@ export function ledTimes(paths: readonly LedPath[], tightness: number, own: read
     const at = (place: number): TimeEdit => ({ id: 'led' as EditId, frame: place, laterFrames })
     return before > 0 ? [at(frame - before), at(frame + after)] : [at(frame + after)]
   })
-  return inOrder([...own, ...sharp].sort((a, b) => a.frame - b.frame))
+  const besideHand = sharp.filter(time => own.every(hand => staysInOrder(time, hand)))
+  return inOrder([...own, ...besideHand].sort((a, b) => a.frame - b.frame))
 }
 
 function inStretch(ratio: number): boolean {
   return ratio >= 1 / MOST_STRETCH && ratio <= MOST_STRETCH
+}
+
+function staysInOrder(a: TimeEdit, b: TimeEdit): boolean {
+  return (a.frame - b.frame) * (a.frame + a.laterFrames - b.frame - b.laterFrames) > 0
 }
 
 /** A place that would come to sound before the one before it is left out. */
