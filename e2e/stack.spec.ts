@@ -12,6 +12,8 @@ import { openWav, room, saveDelivery, storedSong } from './support'
 
 test.use({ prepared: 'demo' })
 
+const sheet = (page: Page, name: string) => page.getByRole('group', { name: 'What to work on' }).getByRole('button', { name }).click()
+
 /** What a layer plays, with what is laid over it and nothing of the mix. */
 async function saveComp(page: Page, layer: string): Promise<Float32Array<ArrayBuffer>> {
   await room(page, 'Comp')
@@ -31,6 +33,7 @@ test('a double is brought to the lead, one line stays as sung, a line that is la
     .click()
   const [lead, asSung] = [await saveComp(page, 'Lead'), await saveComp(page, 'Double left')]
   await room(page, 'Stack')
+  await sheet(page, 'With the lead')
   await page.getByRole('combobox', { name: 'Layer that follows' }).selectOption({ label: 'Double left' })
   await page.getByRole('button', { name: 'tightly', exact: true }).click()
   const rows = page.getByRole('list', { name: 'Lines that follow the lead' }).getByRole('listitem')
@@ -81,6 +84,7 @@ test('a harmony is written from the lead, moved by keys, saved as MIDI, sung by 
     .first()
     .click()
   await room(page, 'Stack')
+  await sheet(page, 'What to sing')
   const card = page.locator('[data-card]').filter({ has: page.getByText('What to sing', { exact: true }) })
   await card.getByRole('combobox', { name: 'Layer to write for' }).selectOption({ label: 'Low 2' })
   await card.getByRole('combobox', { name: 'Part' }).selectOption({ label: 'a third below' })

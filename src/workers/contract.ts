@@ -15,11 +15,14 @@ import type { ReadSongFileResult } from '../core/files/song-file'
 import type { PeakLevel } from '../core/audio/peaks'
 import type { AssetStretch } from '../core/mix/missing-sound'
 import type { View } from '../core/mix/heard'
+import type { MonoCheck } from '../core/mix/mono-check'
 import type { RestCover } from '../core/mix/rest-cover'
 import type { PrintJob } from '../core/prints/jobs'
 import type { Mono } from '../core/audio/frames'
 import type { RoundTripMeasurement } from '../core/latency/round-trip'
 import type { LineCandidates } from '../core/comp/propose-comp'
+import type { BesideTheLead } from '../core/stack/marks'
+import type { DoublesProposal, DoublesWish } from '../core/stack/propose-doubles'
 import type { AssetId, LayerId, LineId, Song, SongId, TakeId, TakeLevel } from '../core/song/schema'
 import type { FrameRange } from '../core/song/select'
 import type { LedPath } from '../core/song/together-schema'
@@ -95,11 +98,17 @@ export interface Jobs {
   importSong(options: { file: Blob }, onProgress: OnProgress): Promise<ImportSongResult>
   /** By how many decibels the second view is louder over a range, by integrated loudness; 0 if either is silent. */
   compareLoudness(options: { song: Song; views: [View, View]; range: FrameRange }, onProgress: OnProgress): Promise<number>
-  /** What rests of a layer hold, beside the beat there; song frames. */
   /** Layers that play one and the same sound. */
   findCopies(options: { song: Song; lineIds: LineId[] }, onProgress: OnProgress): Promise<CopyInLine[]>
   /** Where the lead's syllables are in lines of other layers. */
   findPaths(options: { song: Song; lines: LedLine[] }, onProgress: OnProgress): Promise<LedPath['places'][]>
+  /** Doubles of the lead from takes that no layer plays. */
+  proposeDoubles(options: { song: Song; wish: DoublesWish }, onProgress: OnProgress): Promise<DoublesProposal>
+  /** How lines of a layer lie beside the lead, in time and in tune. */
+  besideTheLead(options: { song: Song; layerId: LayerId; lineIds: LineId[] }, onProgress: OnProgress): Promise<BesideTheLead[]>
+  /** What a stretch of the mix loses in mono; as it is mixed, with its prints. */
+  checkMono(options: { song: Song; range: FrameRange }, onProgress: OnProgress): Promise<MonoCheck>
+  /** What rests of a layer hold, beside the beat there; song frames. */
   coverOfRests(options: { song: Song; layerId: LayerId; rests: FrameRange[] }, onProgress: OnProgress): Promise<RestCover[]>
   /** What the practice singer sings over a stretch of the song, several passes one after the other. The samples are the caller's. */
   sing(

@@ -6,6 +6,7 @@ import { planPart } from '../core/deliver/parts'
 import { bounceComp, extentOfComp } from '../core/mix/bounce'
 import { soundingSpans } from '../core/mix/missing-sound'
 import { spansOfPicks, type Played } from '../core/mix/pick-spans'
+import { checkMono } from '../core/mix/mono-check'
 import { planMix } from '../core/mix/plan'
 import { coverOfRest, type RestCover } from '../core/mix/rest-cover'
 import type { LayerId, Song } from '../core/song/schema'
@@ -15,7 +16,7 @@ import type { Jobs } from './contract'
 import { ensurePrint } from './ensure-print'
 import { prepared, storeFor } from './stored-sounds'
 
-type MixJobs = Pick<Jobs, 'makePrint' | 'deliver' | 'compareLoudness' | 'coverOfRests' | 'bounceComp' | 'exportComp'>
+type MixJobs = Pick<Jobs, 'makePrint' | 'deliver' | 'compareLoudness' | 'checkMono' | 'coverOfRests' | 'bounceComp' | 'exportComp'>
 
 /** Of the progress of a delivery, what its prints are. */
 const PRINTS_SHARE = 0.2
@@ -46,6 +47,11 @@ export const mixJobs: MixJobs = {
   async compareLoudness({ song: asked, views, range }, onProgress) {
     const { song, prints } = await prepared(asked)
     return compareLoudness([planMix(song, views[0], prints), planMix(song, views[1], prints)], range, makeAssetStore(), onProgress)
+  },
+
+  async checkMono({ song: asked, range }, onProgress) {
+    const { song, prints } = await prepared(asked, fraction => onProgress(PRINTS_SHARE * fraction))
+    return checkMono(song, range, { store: makeAssetStore(() => {}), prints, onProgress: fraction => onProgress(PRINTS_SHARE + (1 - PRINTS_SHARE) * fraction) })
   },
 
   async coverOfRests({ song, layerId, rests }, onProgress) {

@@ -5,10 +5,13 @@ import { candidatesByLine, takesToCompare, type Heard } from '../core/comp/candi
 import { checkClaps } from '../core/latency/clap-check'
 import { measureRoundTrip } from '../core/latency/round-trip'
 import { singStretch } from '../core/rehearsal/sing-stretch'
+import { besideTheLead } from '../core/stack/marks'
+import { proposeDoubles, type HeardSounds } from '../core/stack/propose-doubles'
+import type { Song } from '../core/song/schema'
 import { matchTakes } from '../core/voice/match-takes'
 import { checkRoom } from '../core/voice/mic-check'
 import { levelsOfStretches } from '../core/voice/take-level'
-import { keepFacts, readStretch, rereadFacts } from '../storage/sounds'
+import { findMissingSound, keepFacts, readStretch, rereadFacts } from '../storage/sounds'
 import type { Jobs } from './contract'
 import { hearVoice } from './hear-stored'
 import { pathsOfLines, readStored } from './stored-sounds'
@@ -27,6 +30,8 @@ type VoiceJobs = Pick<
   | 'compareTakes'
   | 'findCopies'
   | 'findPaths'
+  | 'proposeDoubles'
+  | 'besideTheLead'
   | 'recoverAsset'
 >
 
@@ -84,10 +89,24 @@ export const voiceJobs: VoiceJobs = {
     return pathsOfLines(song, lines, onProgress)
   },
 
+  async proposeDoubles({ song, wish }, onProgress) {
+    return proposeDoubles(song, wish, await heardSounds(song), onProgress)
+  },
+
+  async besideTheLead({ song, layerId, lineIds }) {
+    return besideTheLead(song, layerId, lineIds, await heardSounds(song))
+  },
+
   async recoverAsset({ assetId }) {
     const facts = await rereadFacts(assetId)
     if (!facts) return null
     await keepFacts(assetId, facts)
     return { frames: facts.frames }
   },
+}
+
+/** What of a song is stored; a take is listened to once. */
+async function heardSounds(song: Song): Promise<HeardSounds> {
+  const missing = new Set((await findMissingSound([...new Set(song.takes.map(take => take.assetId))])).map(({ assetId }) => assetId))
+  return { read: await readStored(song), analysisOf: take => (missing.has(take.assetId) ? Promise.resolve(null) : hearVoice(take.assetId, () => {})) }
 }

@@ -38,6 +38,8 @@ export const KEYS: { room: string; keys: [string, string][] }[] = [
       ['Esc', 'stop recording'],
       ['H', 'what sounds while recording'],
       ['[ ]', 'less of me, more of me'],
+      [', .', 'the part to sing to softer, louder'],
+      ['N  B  X', 'sing what is missing: next, back, leave out'],
       ['↑ → ↓', 'star, spare or bin the last pass'],
     ],
   },
@@ -70,6 +72,14 @@ export const KEYS: { room: string; keys: [string, string][] }[] = [
       ['X', 'clear it'],
       ['Shift ↑ ↓', 'zoom in, out'],
       ['Esc', 'back to what is picked'],
+    ],
+  },
+  {
+    room: 'Stack',
+    keys: [
+      ['M', 'hear it in mono, also in Mix'],
+      ['← → ↑ ↓', 'on the stage: move this voice; on a part: step through its notes, move one'],
+      ['Backspace', 'leave this note of the part out'],
     ],
   },
   {

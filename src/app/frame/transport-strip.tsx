@@ -60,6 +60,7 @@ export function TransportStrip() {
       <Pill chosen={clicking} onClick={() => useView.setState({ clicking: !clicking })} title="K">
         Click
       </Pill>
+      <InMono />
       <WholeBeat />
       <Making />
       <Position />
@@ -71,6 +72,17 @@ export function TransportStrip() {
         </Box>
       ) : null}
     </Flex>
+  )
+}
+
+/** In view as long as it is on, so that nobody mixes in mono unawares. */
+function InMono() {
+  const inMono = useView(state => state.inMono)
+  if (!inMono) return null
+  return (
+    <Pill chosen onClick={() => useView.setState({ inMono: false })} title="Both sides play their middle; the song is as it was">
+      In mono
+    </Pill>
   )
 }
 

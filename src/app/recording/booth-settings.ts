@@ -15,14 +15,16 @@ const BoothSettingsSchema = z.object({
   headphones: z.array(z.string()).max(50),
   /** How the singer hears themself: through the interface, through the app, not at all. */
   hearMe: z.enum(['direct', 'app', 'off']),
-  decibels: z.object({ beat: level, comp: level, others: level, me: level }),
+  decibels: z.object({ beat: level, comp: level, others: level, me: level, guide: level.default(-3) }),
+  /** How a part sounds that is to be sung. */
+  guide: z.enum(['voice', 'tone', 'off']),
   room: z.number().min(-60).max(0),
   echo: z.number().min(-60).max(0),
   compress: z.boolean(),
   /** Heard in tune with the song's key, in the headphones only. */
   tune: z.boolean(),
   /** What sounds while recording. */
-  surround: z.enum(['beat', 'comp', 'stack']),
+  surround: z.enum(['beat', 'comp', 'lead', 'stack']),
   click: z.enum(['always', 'count-in', 'never']),
   accentDecibels: z.number().min(0).max(12),
   countInBars: z.number().int().min(0).max(2),
@@ -46,7 +48,8 @@ const FIRST: BoothSettings = {
   outputId: null,
   headphones: [],
   hearMe: 'direct',
-  decibels: { beat: 0, comp: 0, others: -3, me: -6 },
+  decibels: { beat: 0, comp: 0, others: -3, me: -6, guide: -3 },
+  guide: 'voice',
   room: -18,
   echo: -60,
   compress: true,

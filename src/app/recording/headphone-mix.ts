@@ -7,13 +7,14 @@ import { useRecorder } from './recorder-store'
 
 /** @param recorded The stretch that is sung anew, where the comp is silent; null while nothing is recorded. */
 export function boothView(recorded: FrameRange | null): View {
-  const { surround, decibels } = useBoothSettings.getState()
+  const { surround, guide, decibels } = useBoothSettings.getState()
   return {
     kind: 'booth',
     layerId: useView.getState().layerId,
     hear: surround,
+    guide,
     recorded,
-    decibels: { beat: decibels.beat, comp: decibels.comp, others: decibels.others },
+    decibels: { beat: decibels.beat, comp: decibels.comp, others: decibels.others, guide: decibels.guide },
   }
 }
 
@@ -31,7 +32,7 @@ export function followHeadphoneMix(): () => void {
   click()
   const forgets = [
     useBoothSettings.subscribe((state, before) => {
-      if (state.surround !== before.surround || state.decibels !== before.decibels) send()
+      if (state.surround !== before.surround || state.guide !== before.guide || state.decibels !== before.decibels) send()
       if (state.accentDecibels !== before.accentDecibels) click()
     }),
     useView.subscribe((state, before) => state.layerId !== before.layerId && send()),

@@ -82,11 +82,17 @@ function lookForRungs(): void {
   if (!song || JSON.stringify(liveTuning(song)) !== sent) sendMonitor()
 }
 
-const ME_STEP_DECIBELS = 1.5
+const LEVEL_STEP_DECIBELS = 1.5
 
 export function changeMe(steps: number): void {
   const { decibels } = useBoothSettings.getState()
-  setBooth({ decibels: { ...decibels, me: Math.max(-60, Math.min(12, decibels.me + steps * ME_STEP_DECIBELS)) } })
+  setBooth({ decibels: { ...decibels, me: Math.max(-60, Math.min(12, decibels.me + steps * LEVEL_STEP_DECIBELS)) } })
+}
+
+/** How loud the part is that is sung to. */
+export function changeGuide(steps: number): void {
+  const { decibels } = useBoothSettings.getState()
+  setBooth({ decibels: { ...decibels, guide: Math.max(-60, Math.min(12, decibels.guide + steps * LEVEL_STEP_DECIBELS)) } })
 }
 
 useBoothSettings.subscribe(sendMonitor)

@@ -83,6 +83,11 @@ export function formatPitchClass(pitchClass: number, key: Key | null): string {
   return (isFlat ? FLAT_NAMES : SHARP_NAMES)[pitchClass]!
 }
 
+/** "C4" for 60. */
+export function formatMidi(midi: number, key: Key | null): string {
+  return `${formatPitchClass(((midi % 12) + 12) % 12, key)}${Math.floor(midi / 12) - 1}`
+}
+
 /** "94 %"; what is left of a doubt is never nothing. */
 export function formatConfidence(confidence: number): string {
   return confidence < 0.005 ? 'under 1 %' : `${Math.round(100 * confidence)} %`

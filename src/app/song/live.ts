@@ -90,7 +90,8 @@ if (typeof addEventListener === 'function')
 function sendPlan(): void {
   const { engine } = useLive.getState()
   const { history, trial } = useSongStore.getState()
-  if (engine && history) engine.setPlan(planMix(trial ?? history.song, useView.getState().view, usePrints.getState().table))
+  if (engine && history)
+    engine.setPlan(planMix(trial ?? history.song, useView.getState().view, usePrints.getState().table, { inMono: useView.getState().inMono }))
 }
 
 function sendClick(): void {
@@ -114,7 +115,7 @@ useSongStore.subscribe((state, before) => {
   if (!state.history && before.history) useLive.getState().engine?.stop()
 })
 useView.subscribe((state, before) => {
-  if (state.view !== before.view) sendPlan()
+  if (state.view !== before.view || state.inMono !== before.inMono) sendPlan()
   if (
     state.clicking !== before.clicking ||
     state.clickDecibels !== before.clickDecibels ||

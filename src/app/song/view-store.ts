@@ -21,6 +21,8 @@ interface ViewState {
   /** Where playing begins. */
   cursorFrame: number
   sheetFolded: boolean
+  /** Both sides of the output play their middle; nothing of the song. */
+  inMono: boolean
   /** What is heard instead of the whole song. */
   view: View
   /** What a room works on inside or round the selection, if it is not the selection itself: that loops. */
@@ -37,6 +39,7 @@ const FIRST: ViewState = {
   accentDecibels: 3,
   cursorFrame: 0,
   sheetFolded: false,
+  inMono: false,
   view: { kind: 'song' },
   loopRange: null,
 }
@@ -84,4 +87,8 @@ export function selectedLines(song: Song, selection: Selection): PlacedLine[] {
 /** The one line that is worked on; null if the selection holds none. */
 export function focusedLine(song: Song, selection: Selection): PlacedLine | null {
   return selectedLines(song, selection)[0] ?? null
+}
+
+export function toggleMono(): void {
+  useView.setState(({ inMono }) => ({ inMono: !inMono }))
 }

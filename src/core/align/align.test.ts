@@ -105,3 +105,17 @@ test('time never turns round, whatever was found and whatever the hand moved', (
     }
   }
 })
+
+test('ends that are to lie with the lead’s go all the way, the rest as tightly as asked, or not at all', () => {
+  const places: [number, number][] = [
+    [48_000, 3_000],
+    [96_000, 3_000],
+  ]
+  const laterAt = (tightness: number, frame: number) => {
+    const time = timeMapOf(timesOf(places, tightness, [], [97_000]))
+    return soundingAt(time, frame) - frame
+  }
+  expect([laterAt(0.5, 48_000), laterAt(0.5, 96_000)]).toEqual([1_500, 3_000])
+  expect([laterAt(0, 48_000), laterAt(0, 96_000)]).toEqual([0, 3_000])
+  expect(timesOf(places, 0, [], [])).toEqual([])
+})

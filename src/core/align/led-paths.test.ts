@@ -55,7 +55,7 @@ const both = [lead, double].reduce(
   (song, layerId, i) => pickTake(song, { layerId, takeId: takeIds[i], ...range, insist: true, makeId }),
   setBeatMix(bare(placed), { muted: true }),
 )
-const following = (tightness: number, song = both) => setTogether(song, { layerIds: [double], together: { tightness, apart: [] } })
+const following = (tightness: number, song = both) => setTogether(song, { layerIds: [double], together: { tightness, apart: [], endsTogether: false } })
 
 async function led(song: Song): Promise<Song> {
   const lines = unledLines(song)
@@ -113,7 +113,9 @@ describe('a double that follows the lead', () => {
   })
   test('never moves the lead', () => {
     expect(currentComp(requireLayer(known, lead))).toEqual(currentComp(requireLayer(both, lead)))
-    expect(ledLines(setTogether(known, { layerIds: [lead], together: { tightness: 1, apart: [] } })).every(({ layerId }) => layerId === double)).toBe(true)
+    expect(
+      ledLines(setTogether(known, { layerIds: [lead], together: { tightness: 1, apart: [], endsTogether: false } })).every(({ layerId }) => layerId === double),
+    ).toBe(true)
   })
 })
 
@@ -133,7 +135,7 @@ describe('where it lies is found anew', () => {
     expect(requireLayer(notePaths(alone, []), double).paths).toEqual([])
   })
   test('not of lines that stay apart, of picks as sung, nor of what was found for another place', () => {
-    const apart = setTogether(known, { layerIds: [double], together: { tightness: 1, apart: [ledLines(known)[0].lineId] } })
+    const apart = setTogether(known, { layerIds: [double], together: { tightness: 1, apart: [ledLines(known)[0].lineId], endsTogether: false } })
     expect([ledLines(apart), planPrints(apart)]).toEqual([[], []])
     const [line] = unledLines(following(1))
     const stale = notePaths(following(1), [{ line: { ...line, basis: 'elsewhere' }, places: [[0, 480]] }])
@@ -185,6 +187,8 @@ test('a locked comp is not led otherwise', () => {
     layers: both.layers.map(layer => (layer.id === double ? { ...layer, comps: layer.comps.map(comp => ({ ...comp, locked: true })) } : layer)),
   }
   expect(() => following(1, locked)).toThrow(/locked/)
-  expect(() => setTogether(both, { layerIds: [double], together: { tightness: 7, apart: [] } })).not.toThrow()
-  expect(requireLayer(setTogether(both, { layerIds: [double], together: { tightness: 7, apart: [] } }), double).together!.tightness).toBe(1)
+  expect(() => setTogether(both, { layerIds: [double], together: { tightness: 7, apart: [], endsTogether: false } })).not.toThrow()
+  expect(requireLayer(setTogether(both, { layerIds: [double], together: { tightness: 7, apart: [], endsTogether: false } }), double).together!.tightness).toBe(
+    1,
+  )
 })

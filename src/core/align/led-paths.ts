@@ -109,7 +109,12 @@ export function pathsOfTake(song: Song, layer: Layer, take: Take): LedPath[] {
 /** By how much a take is moved in a layer: as the lead has it, and by hand. */
 export function timesOfTake(song: Song, layer: Layer, take: Take): readonly TimeEdit[] {
   const places = pathsOfTake(song, layer, take).flatMap(path => path.places)
-  return timesOf(places, layer.together?.tightness ?? 0, take.edits.times)
+  return timesOf(places, layer.together?.tightness ?? 0, take.edits.times, endsOf(layer, take))
+}
+
+/** Where phrases of a take end that are to end with the lead's, in frames of the take's asset. */
+export function endsOf({ together }: Layer, { heard }: Take): number[] {
+  return together?.endsTogether ? (heard?.phrases ?? []).map(([, end]) => end) : []
 }
 
 /** Anchors, found from the range's start on, as places of the take; none further than is led. */

@@ -8,6 +8,8 @@ const SHARP_FRAMES = { before: 576, after: 1_440 }
 /** Nearer than this two places say the same; round what the singer moved by hand, the hand is right. */
 const LEAST_APART_FRAMES = 0.06 * SAMPLE_RATE_HZ
 const BESIDE_HAND_FRAMES = 0.12 * SAMPLE_RATE_HZ
+/** A place so near to the end of a phrase is its end. */
+const END_FRAMES = 0.12 * SAMPLE_RATE_HZ
 /** Between two places a voice becomes no faster and no slower than this. */
 const MOST_STRETCH = 2
 
@@ -15,14 +17,15 @@ const MOST_STRETCH = 2
  * @param places Frames of the voice, and by how much later the lead has each.
  * @param tightness 0: as sung; 1: each place where the lead has it.
  * @param own What the singer moved by hand, in order.
+ * @param ends Frames of the voice at which phrases end that are to end with the lead's.
  * @returns in order, and so that what is moved stays in order.
  */
-export function timesOf(places: LedPath['places'], tightness: number, own: readonly TimeEdit[] = []): readonly TimeEdit[] {
-  if (tightness === 0 || places.length === 0) return own
+export function timesOf(places: LedPath['places'], tightness: number, own: readonly TimeEdit[] = [], ends: readonly number[] = []): readonly TimeEdit[] {
+  if ((tightness === 0 && ends.length === 0) || places.length === 0) return own
   const led: [frame: number, later: number][] = []
   for (const [frame, later] of [...places].sort((a, b) => a[0] - b[0])) {
     const last = led.at(-1)
-    const laterNow = Math.round(tightness * later)
+    const laterNow = Math.round(shareAt(frame, tightness, ends) * later)
     const isNearHand = own.some(edit => Math.abs(edit.frame - frame) < BESIDE_HAND_FRAMES)
     const apart = last ? frame - last[0] : Infinity
     const isStretched = last !== undefined && !inStretch((apart + laterNow - last[1]) / apart)
@@ -37,6 +40,11 @@ export function timesOf(places: LedPath['places'], tightness: number, own: reado
   })
   const besideHand = sharp.filter(time => own.every(hand => staysInOrder(time, hand)))
   return inOrder([...own, ...besideHand].sort((a, b) => a.frame - b.frame))
+}
+
+/** How much of the way to the lead a place goes. */
+export function shareAt(frame: number, tightness: number, ends: readonly number[]): number {
+  return ends.some(end => Math.abs(end - frame) <= END_FRAMES) ? 1 : tightness
 }
 
 function inStretch(ratio: number): boolean {

@@ -2,23 +2,18 @@ import { describe, expect, test } from '@jest/globals'
 import fc from 'fast-check'
 import { makePeaks } from '../audio/peaks'
 import { sine } from '../audio/signals.test-kit'
-import { proposeDouble, type DoubleProposal } from '../layers/doubles'
-import type { AssetId, LayerId, Song } from '../song/schema'
-import { currentComp, requireLayer, requirePlacedLine } from '../song/select'
+import type { AssetId, Song } from '../song/schema'
+import { currentComp, requireLayer } from '../song/select'
 import { layerOf, lineRange, makeId, smallSong, withTakes } from '../song/song.test-kit'
 import { matchGainDecibels } from './level-match'
-import { pickAllInto, type SoundOfTakes } from './pick-into'
 import { checkPick, clearPicks, pickAt, pickTake } from './picks'
 import { quietSpotNear, SEAM_REACH_FRAMES } from './quiet-spot'
 
 const song = withTakes(smallSong(), 'Lead', 4)
 const lead = layerOf(song, 'Lead')
 const left = layerOf(song, 'Double left')
-const right = layerOf(song, 'Double right')
 const takeIds = song.takes.map(take => take.id)
 const picksOf = (s: Song, layerId = lead) => currentComp(requireLayer(s, layerId)).picks
-const line = (index: number) => placedIds(song)[index]
-const placedIds = (s: Song) => s.sections.flatMap(section => section.lines.map(entry => entry.id))
 
 describe('picks', () => {
   test('whatever the order of edits, they lie in order, never overlap, and the last choice sounds where it was made', () => {
@@ -150,64 +145,4 @@ test('a take 6 dB softer is raised by 6 dB for comparison, and silence by nothin
   const range = { startFrame: 0, endFrame: 96_000 }
   expect(matchGainDecibels(placed(0.4), placed(0.2), range)).toBeCloseTo(6.02, 1)
   expect(matchGainDecibels(placed(0.4), placed(0), range)).toBe(0)
-})
-
-describe('a double from what is left', () => {
-  const picked = pickTake(song, { layerId: lead, takeId: takeIds[2], ...lineRange(0), makeId })
-  // Takes 1 and 4 pulse with the lead's pick (take 3), take 2 against it.
-  const pulse = (phase: number) => ({
-    peaks: makePeaks([
-      Float32Array.from({ length: 30 * 48_000 }, (_, i) => 0.3 * Math.sin(i / 30) * (Math.sin((2 * Math.PI * i) / 96_000 + phase) > 0 ? 1 : 0.05)),
-    ]),
-    originFrame: 336_000,
-  })
-  const shapes = [pulse(0.35), pulse(Math.PI), pulse(0), pulse(0.1)]
-  const peaksOf = (take: { id: string }) => shapes[takeIds.indexOf(take.id as (typeof takeIds)[number])] ?? null
-
-  const sound: SoundOfTakes = {
-    peaksOf: () => Promise.resolve(peaksOf),
-    analysed: () => null,
-    read: (_, from, to) => Promise.resolve(new Float32Array(to - from)),
-  }
-  const lay = async (current: Song, layerId: LayerId, { choices }: DoubleProposal) => {
-    const wishes = choices.map(({ lineId, takeId }) => {
-      const { startFrame, endFrame } = requirePlacedLine(current, lineId)
-      return { layerId, takeId, asked: { startFrame, endFrame }, makeId }
-    })
-    return (await pickAllInto(current, wishes, sound)).song
-  }
-
-  test('the free take that moves most like the lead is taken; the next double gets the next; then more passes are asked for', async () => {
-    let current = picked
-    const chosen: string[] = []
-    for (const doubleLayerId of [left, right]) {
-      const proposal = proposeDouble(current, { sourceLayerId: lead, doubleLayerId, lineIds: [line(0)], peaksOf })
-      chosen.push(proposal.choices[0].takeId)
-      current = await lay(current, doubleLayerId, proposal)
-    }
-    expect(chosen).toEqual([takeIds[3], takeIds[0]])
-    const third = layerOf(current, 'Ad-lib left')
-    current = await lay(current, third, proposeDouble(current, { sourceLayerId: lead, doubleLayerId: third, lineIds: [line(0)], peaksOf }))
-    const fourth = proposeDouble(current, { sourceLayerId: lead, doubleLayerId: layerOf(current, 'Ad-lib right'), lineIds: [line(0)], peaksOf })
-    expect(fourth).toEqual({ choices: [], missingLineIds: [line(0)], playedLineIds: [] })
-  })
-
-  test('a line that the double plays already is left alone unless it is meant', async () => {
-    const sung = withTakes(song, 'Double left', 1)
-    const own = sung.takes.at(-1)!.id
-    const doubleLayerId = layerOf(sung, 'Double left')
-    const played = pickTake(sung, { layerId: doubleLayerId, takeId: own, ...lineRange(0), makeId })
-    const options = { sourceLayerId: lead, doubleLayerId, lineIds: [line(0), line(1)], peaksOf }
-    const proposal = proposeDouble(played, options)
-    expect(proposal.playedLineIds).toEqual([line(0)])
-    expect(proposal.choices.map(choice => choice.lineId)).toEqual([line(1)])
-    const laid = await lay(played, doubleLayerId, proposal)
-    expect(pickAt(laid, doubleLayerId, lineRange(0).startFrame + 96_000)!.takeId).toBe(own)
-    expect(proposeDouble(played, { ...options, replacing: true }).choices.map(choice => choice.lineId)).toEqual([line(0), line(1)])
-  })
-
-  test('a line the lead has not picked keeps a take for it', () => {
-    const two = { ...song, takes: song.takes.slice(0, 1) }
-    expect(proposeDouble(two, { sourceLayerId: lead, doubleLayerId: left, lineIds: [line(3)], peaksOf }).missingLineIds).toEqual([line(3)])
-  })
 })

@@ -1,5 +1,6 @@
 /** Picks: which take sounds where. Whatever the order of edits, the picks of a comp lie in order and never overlap. */
 import { produce } from 'immer'
+import { SAMPLE_RATE_HZ } from '../audio/frames'
 import type { AssetId, LayerId, Pick, PickId, Seam, Song, Take, TakeId } from '../song/schema'
 import { currentComp, overlapFrames, requireLayer, requireTake, type FrameRange } from '../song/select'
 import { SEAM_REACH_FRAMES } from './quiet-spot'
@@ -10,6 +11,9 @@ export interface Use extends FrameRange {
   /** How much later the sound lies here than there: 0 is only louder, a few milliseconds are hollow. */
   shiftFrames: number
 }
+
+/** A sound that comes back so much later is no double of itself: it sounds in another place of the song. */
+const ANOTHER_PLACE_FRAMES = 2.5 * SAMPLE_RATE_HZ
 
 /** A stretch of an asset, in its own frames, and the song frame at which the asset's frame 0 lies. */
 interface Sound extends FrameRange {
@@ -37,12 +41,16 @@ export function usesElsewhere(song: Song, { takeId, layerId, ...range }: { takeI
     return currentComp(layer).picks.flatMap((pick): Use[] => {
       const used = soundsOf(song, requireTake(song, pick.takeId), pick, pick.nudgeFrames)
       for (const here of wanted) {
-        const there = used.find(sound => sound.assetId === here.assetId && overlapFrames(sound, here) > 0)
+        const there = used.find(sound => sound.assetId === here.assetId && isOnePlace(sound, here) && overlapFrames(sound, here) > 0)
         if (there) return [{ layerId: layer.id, startFrame: pick.startFrame, endFrame: pick.endFrame, shiftFrames: here.originFrame - there.originFrame }]
       }
       return []
     })
   })
+}
+
+function isOnePlace(a: Sound, b: Sound): boolean {
+  return Math.abs(a.originFrame - b.originFrame) < ANOTHER_PLACE_FRAMES
 }
 
 function soundsOf(song: Song, take: Take, { startFrame, endFrame }: FrameRange, nudgeFrames: number): Sound[] {
@@ -66,7 +74,7 @@ function apartFromOthers(song: Song, layerId: LayerId, take: Take, range: FrameR
     if (layer.id === layerId) continue
     for (const pick of currentComp(layer).picks) {
       for (const used of soundsOf(song, requireTake(song, pick.takeId), pick, pick.nudgeFrames)) {
-        if (used.assetId !== take.assetId) continue
+        if (used.assetId !== take.assetId || Math.abs(used.originFrame - take.originFrame) >= ANOTHER_PLACE_FRAMES) continue
         const [from, to] = [used.startFrame + take.originFrame, used.endFrame + take.originFrame]
         if (from <= startFrame && to > startFrame) startFrame = to
         else if (to >= endFrame && from < endFrame) endFrame = from

@@ -63,8 +63,9 @@ export function moveLayer(song: Song, { layerId, by }: { layerId: LayerId; by: n
 
 /** Whether nothing was sung, picked, written, kept aside or marked on a layer, by anyone's hand. */
 export function isLayerEmpty(song: Song, layerId: LayerId): boolean {
-  const { comps, singAgain, part } = requireLayer(song, layerId)
-  return comps.length === 1 && comps[0].picks.length === 0 && singAgain.length === 0 && part.length === 0 && !song.takes.some(take => take.layerId === layerId)
+  const { comps, singAgain, part, wanted } = requireLayer(song, layerId)
+  const marks = [...singAgain, ...part, ...wanted].length
+  return comps.length === 1 && comps[0].picks.length === 0 && marks === 0 && !song.takes.some(take => take.layerId === layerId)
 }
 
 /** What would go with a layer. */
@@ -134,6 +135,7 @@ export function makeLayer(
     soloed: false,
     ride: [],
     panRide: [],
+    distance: 0,
     tidy: null,
     tune: null,
     together: null,
@@ -144,6 +146,7 @@ export function makeLayer(
     sends: spaces.filter(space => space.id === PLATE_ID).map(({ id }) => ({ spaceId: id, gainDecibels: sendDecibels, ride: [] })),
     comps: [{ id: compId, name: 'Comp 1', locked: false, picks: [] }],
     currentCompId: compId,
+    wanted: [],
     singAgain: [],
   }
 }

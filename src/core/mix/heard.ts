@@ -1,11 +1,12 @@
 /** What a room wants to hear: a song made from the song. */
+import { frameOfBeat } from '../beat/grid'
 import { clearRange, wholePick } from '../comp/picks'
 import { GAIN_RANGE_DECIBELS } from '../song/fields'
 import type { Recipe, SpaceId } from '../song/mix-schema'
 import type { EditId, MendKind, TakeEdits } from '../song/edit-schema'
-import type { Made } from '../song/part-schema'
+import type { Made, PlacedPartNote } from '../song/part-schema'
 import type { CompId, Layer, LayerId, Pick, Song, Take, TakeId } from '../song/schema'
-import { currentComp, requireTake, type FrameRange } from '../song/select'
+import { currentComp, overlapFrames, requireTake, type FrameRange } from '../song/select'
 
 /** With what a layer is heard. */
 export type Company = 'alone' | 'beat' | 'stack'
@@ -29,14 +30,16 @@ export type View =
   | { kind: 'only'; beat: boolean; layerIds: readonly LayerId[] }
   /**
    * To sing over, as loud as the singer likes it in the headphones: the beat; the layer's comp, which is silent where it is recorded
-   * anew; the other layers.
+   * anew; the lead or all other layers; and where the comp is silent, the layer's part, from the lead's own voice or as a tone, with its
+   * first note once before each entry.
    */
   | {
       kind: 'booth'
       layerId: LayerId | null
-      hear: 'beat' | 'comp' | 'stack'
+      hear: 'beat' | 'comp' | 'lead' | 'stack'
+      guide: 'voice' | 'tone' | 'off'
       recorded: FrameRange | null
-      decibels: { beat: number; comp: number; others: number }
+      decibels: { beat: number; comp: number; others: number; guide: number }
     }
 
 /** A mend of the layer's policy, edits of takes, or what a note is drawn to. */
@@ -80,16 +83,20 @@ export function heardSong(song: Song, view: View): Heard {
     }
     case 'booth': {
       const { layerId, hear, decibels } = view
-      const isHeard = (layer: Layer) => hear !== 'beat' && (layer.id === layerId || (hear === 'stack' && !layer.muted))
+      const isBeside = (layer: Layer) => (hear === 'stack' && !layer.muted) || (hear === 'lead' && layer.role === 'lead')
+      const isHeard = (layer: Layer) => hear !== 'beat' && (layer.id === layerId || isBeside(layer))
       const sounding = soundingOnly(song, true, isHeard)
       return {
         ...whole,
         song: {
           ...sounding,
           beat: louder(sounding.beat, decibels.beat),
-          layers: sounding.layers.map(layer =>
-            layer.id === layerId ? louder(guided(withoutRange(layer, view.recorded)), decibels.comp) : louder(layer, decibels.others),
-          ),
+          layers: sounding.layers.flatMap(layer => {
+            if (layer.id !== layerId) return [louder(layer, decibels.others)]
+            const own = withoutRange(layer, view.recorded)
+            const guides = view.guide === 'off' ? [] : guidesOf(song, own, view.guide)
+            return [louder(own, decibels.comp), ...guides.map(guide => louder(guide, decibels.guide))]
+          }),
         },
       }
     }
@@ -128,11 +135,43 @@ function asSung(layer: Layer): Layer {
   )
 }
 
-/** Where the layer plays no take, its part is heard: to sing to. */
-function guided(layer: Layer): Layer {
-  return layer.part.length > 0 ? { ...layer, made: layer.made ?? GUIDE } : layer
+/** An entry is given a beat before it, for half a beat. */
+const ENTRY_BEATS = { before: 1, length: 0.5 } as const
+
+/** Two voices beside the layer that are in no song: its part where it plays nothing, unless a made voice sings that already; and the notes of its entries. */
+function guidesOf(song: Song, layer: Layer, sound: 'voice' | 'tone'): Layer[] {
+  const { picks } = currentComp(layer)
+  const notes = layer.part.filter(note => picks.every(pick => overlapFrames(pick, note) === 0))
+  if (notes.length === 0) return []
+  const bare: Layer = {
+    ...playing(layer, []),
+    gainDecibels: 0,
+    ride: [],
+    pan: 0,
+    panRide: [],
+    distance: 0,
+    tidy: null,
+    tune: null,
+    together: null,
+    muted: false,
+    soloed: false,
+  }
+  const guide = (name: string, part: PlacedPartNote[], made: Made): Layer => ({ ...bare, id: `${name} of ${layer.id}`.slice(0, 64) as LayerId, part, made })
+  const tone: Made = { sound: 'tone', throatSemitones: 0, seed: 0 }
+  const voice: Made = { sound: 'lead', throatSemitones: 0, seed: 1 }
+  const parts = layer.made ? [] : [guide('guide', notes, sound === 'tone' ? tone : voice)]
+  return [...parts, guide('entry', entriesOf(song, notes), tone)]
 }
-const GUIDE: Made = { throatSemitones: 0, seed: 1 }
+
+/** Of every note before which nothing is sung for a beat. */
+function entriesOf({ beat: { grid } }: Song, notes: readonly PlacedPartNote[]): PlacedPartNote[] {
+  const beatFrames = frameOfBeat(grid, 1) - frameOfBeat(grid, 0)
+  return notes.flatMap((note, i) => {
+    const startFrame = Math.round(note.startFrame - ENTRY_BEATS.before * beatFrames)
+    if (startFrame < 0 || (i > 0 && notes[i - 1].endFrame > startFrame)) return []
+    return [{ midi: note.midi, startFrame, endFrame: Math.round(startFrame + ENTRY_BEATS.length * beatFrames) }]
+  })
+}
 
 /** Locked or not: it is only heard so. */
 function withoutLaid(song: Song, laid: LaidThing): Song {

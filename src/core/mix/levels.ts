@@ -4,13 +4,14 @@ import type { Channel, MixPlan, SendPlan } from './plan'
 
 type Levelled = Pick<MixPlan, 'buses' | 'spaces' | 'output'> & { channels: readonly Omit<Channel, 'spans'>[] }
 
-/** In a fixed order: of each channel its gain, its place and its sends; of each bus its dry part and its gain; of each space its gain; the ceiling. */
+/** In a fixed order: of each channel its gain, its place and its sends; of each bus its dry part and its gain; of each space its gain; the ceiling and the width. */
 export function levelsOf({ channels, buses, spaces, output }: Levelled): Float64Array<ArrayBuffer> {
   return Float64Array.from([
     ...channels.flatMap(({ gain, pan, sends }) => [gain, pan, ...sends.map(send => send.gain)]),
     ...buses.flatMap(({ dry, gain }) => [dry, gain]),
     ...spaces.map(({ gain }) => gain),
     output.ceiling,
+    output.width,
   ])
 }
 
@@ -28,7 +29,7 @@ export function withLevels(plan: MixPlan, levels: Float64Array): MixPlan {
     })),
     buses: plan.buses.map(bus => ({ ...bus, dry: next(), gain: next() })),
     spaces: plan.spaces.map(space => ({ ...space, gain: next() })),
-    output: { ceiling: next() },
+    output: { ceiling: next(), width: next() },
   }
 }
 

@@ -74,7 +74,14 @@ describe('the renderer', () => {
     const before = sung()
     const lead = layerOf(before, 'Lead')
     const song = pickTake(before, { layerId: lead, takeId: before.takes[0].id, startFrame: lineRange(0).startFrame, endFrame: lineRange(2).endFrame, makeId })
-    const view: View = { kind: 'booth', layerId: lead, hear: 'comp', recorded: lineRange(1), decibels: { beat: -6, comp: -3, others: 0 } }
+    const view: Extract<View, { kind: 'booth' }> = {
+      kind: 'booth',
+      layerId: lead,
+      hear: 'comp',
+      recorded: lineRange(1),
+      guide: 'off',
+      decibels: { beat: -6, comp: -3, others: 0, guide: 0 },
+    }
     const plan = planMix(song, view)
     const [channel, ...others] = plan.channels.filter(({ id }) => id !== 'beat')
     expect(channel.spans.map(({ startFrame, endFrame }) => [startFrame, endFrame])).toEqual([

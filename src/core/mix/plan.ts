@@ -9,6 +9,7 @@ import { wholePick } from '../comp/picks'
 import { NO_PRINTS, type PrintTable } from '../prints/jobs'
 import { spansOfBeat } from './beat-spans'
 import { heardSong, type View } from './heard'
+import { farOf } from './far'
 import { laneOf, NO_LANE, type Lane } from './lane'
 import { spansOfMade } from './made-spans'
 import { spansOfPicks } from './pick-spans'
@@ -73,7 +74,8 @@ export interface MixPlan {
   /** None goes into one before it. */
   buses: readonly BusPlan[]
   spaces: readonly SpacePlan[]
-  output: { ceiling: number }
+  /** `width` of what the output plays: 1 as mixed, 0 in mono. */
+  output: { ceiling: number; width: number }
   /** Channels, buses, output: the order in which levels are told. */
   meters: readonly MeterId[]
   /** Nothing of these sounds, but any of them may at the next moment: their sound is kept at hand. */
@@ -86,8 +88,11 @@ export interface MixPlan {
 
 const VOICES = 'voices'
 
-/** @param prints What is made by now: where a print is missing, the sound that it is made from is played. */
-export function planMix(asked: Song, view: View = { kind: 'song' }, prints: PrintTable = NO_PRINTS): MixPlan {
+/**
+ * @param prints What is made by now: where a print is missing, the sound that it is made from is played.
+ * @param options `inMono`: both sides of the output play their middle.
+ */
+export function planMix(asked: Song, view: View = { kind: 'song' }, prints: PrintTable = NO_PRINTS, { inMono = false } = {}): MixPlan {
   const { song, isDryHeard, standby } = heardSong(asked, view)
   const isAnySoloed = song.beat.soloed || song.layers.some(layer => layer.soloed)
   const levelOf = (part: { muted: boolean; soloed: boolean; gainDecibels: number }) =>
@@ -97,19 +102,20 @@ export function planMix(asked: Song, view: View = { kind: 'song' }, prints: Prin
     const bus = roles.find(entry => entry.role === layer.role)
     // A bus with steps has its level after them; what goes into the spaces has it all the same. Without steps, its layers have it.
     const [ownGain, sendGain] = bus && bus.steps.length > 0 ? [1, bus.gain] : [bus?.gain ?? 1, 1]
+    const far = farOf(song.stage, layer.distance)
     return {
       id: layer.id,
       width: 1,
       spans: rememberedSpans(layer, song, prints),
-      steps: stepsOf(layer.recipe),
-      gain: levelOf(layer) * ownGain,
+      steps: [...stepsOf(layer.recipe), ...far.steps],
+      gain: levelOf(layer) * ownGain * far.gain,
       ride: laneOf(layer.ride),
       pan: layer.pan,
       panRide: laneOf(layer.panRide),
       sends: song.spaces.map(space => {
         const send = layer.sends.find(entry => entry.spaceId === space.id)
         const ride = laneOf(send?.ride ?? [])
-        return { gain: (ride.length > 0 ? 1 : gainOf(send?.gainDecibels ?? GAIN_RANGE_DECIBELS.min)) * sendGain, ride }
+        return { gain: (ride.length > 0 ? 1 : gainOf(send?.gainDecibels ?? GAIN_RANGE_DECIBELS.min)) * sendGain * far.sendGain, ride }
       }),
       into: bus ? bus.role : VOICES,
     }
@@ -145,7 +151,7 @@ export function planMix(asked: Song, view: View = { kind: 'song' }, prints: Prin
       gain: gainOf(space.gainDecibels),
       into: VOICES,
     })),
-    output: { ceiling: decibelsToGain(song.output.ceilingDbfs) },
+    output: { ceiling: decibelsToGain(song.output.ceilingDbfs), width: inMono ? 0 : 1 },
     meters: [...channels.map(channel => channel.id), ...buses.map(bus => bus.id), 'output'],
     standby: standby.flatMap(id => spansOfTake(requireTake(song, id), song, prints)),
     endFrame: ends.reduce((latest, end) => Math.max(latest, end), 0),
@@ -179,7 +185,7 @@ function isLaidAlike(before: LaidBy, now: LaidBy): boolean {
   const { tidy, tune, together, made } = now.layer
   const isSame = (['tidy', 'tune', 'together', 'paths', 'part', 'made'] as const).every(of => before.layer[of] === now.layer[of])
   if (!isSame || before.song.takes !== now.song.takes) return false
-  if (tune && !(['key', 'colour', 'tuningCents'] as const).every(of => before.song.beat[of] === now.song.beat[of])) return false
+  if ((tune || made) && !(['key', 'colour', 'tuningCents'] as const).every(of => before.song.beat[of] === now.song.beat[of])) return false
   const follows = (tune && (tune.to.kind !== 'key' || tune.lines.length > 0)) || tidy?.endsWithLead || together || made
   return !follows || isLedAlike(before.song, now.song)
 }

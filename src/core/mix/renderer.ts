@@ -2,6 +2,7 @@
 import { BLOCK_FRAMES } from '../audio/frames'
 import { Ceiling, CEILING_LATENCY_FRAMES } from '../effects/ceiling'
 import { latencyFramesOf } from '../effects/chain'
+import { Glide } from '../effects/glide'
 import { addPair, Bus, clear, makePair, peakOfPair } from './bus'
 import type { SampleSource } from './chunk-window'
 import { NO_LANE } from './lane'
@@ -36,6 +37,7 @@ export class MixRenderer {
   /** How many of them are in the plan. */
   private spaceCount: number
   private readonly ceiling: Ceiling
+  private readonly width: Glide
   private readonly output = makePair()
   /** The channels that come out, where only a part of the voices is asked for. */
   private readonly part: ReadonlySet<string> | null
@@ -54,6 +56,7 @@ export class MixRenderer {
     this.spaces = plan.spaces.map(space => new SpaceUnit(space))
     this.spaceCount = this.spaces.length
     this.ceiling = new Ceiling(plan.output.ceiling)
+    this.width = new Glide(plan.output.width)
     this.strips = plan.channels.map(channel => new Strip(channel, leadOf(channel, plan)))
     for (const [i, strip] of this.strips.entries()) strip.setSends(plan.channels[i].sends, [])
   }
@@ -109,6 +112,7 @@ export class MixRenderer {
       this.leaving.push(strip)
     }
     this.ceiling.set(plan.output.ceiling)
+    this.width.set(plan.output.width)
   }
 
   /** Takes over other levels gliding, of a plan that is otherwise the last one; see `levelsOf`. Without allocation. */
@@ -120,7 +124,8 @@ export class MixRenderer {
       at += 2
     }
     for (let i = 0; i < this.spaceCount; i++) this.spaces[i].setGain(levels[at++])
-    this.ceiling.set(levels[at])
+    this.ceiling.set(levels[at++])
+    this.width.set(levels[at])
   }
 
   private setBuses(plan: PackedPlan): void {
@@ -158,6 +163,7 @@ export class MixRenderer {
     for (const bus of this.buses) bus.reset({ goingOn })
     for (const space of this.spaces) space.reset()
     this.ceiling.reset()
+    this.width.settle()
     this.leaving = []
     for (const strip of this.strips) strip.settle(goingOn)
     // What rows of effects hold back, and then the ceiling's look-ahead, is filled; what comes out of them lies before `frame`.
@@ -198,6 +204,7 @@ export class MixRenderer {
     if (this.leaving.length > 0) this.leaving = this.leaving.filter(strip => !strip.isSilent)
     for (const bus of buses) this.processBus(bus)
     for (const strip of strips) if (strip.into === 'output' && !strip.addInto(output, null, this.source, place)) complete = false
+    this.narrow(output[0], output[1])
     this.ceiling.process(output[0], output[1])
     if (!complete) this.missedBlocks++
     this.readPeaks()
@@ -230,6 +237,19 @@ export class MixRenderer {
     bus.applyGain()
     if (into) bus.addInto(into)
     else addPair(this.output, bus.all)
+  }
+
+  /** Both sides towards their middle; as mixed, nothing is touched. */
+  private narrow(left: Float32Array, right: Float32Array): void {
+    const { width } = this
+    width.advance()
+    if (width.from === 1 && width.to === 1) return
+    for (let i = 0; i < BLOCK_FRAMES; i++) {
+      const middle = 0.5 * (left[i] + right[i])
+      const side = 0.5 * (left[i] - right[i]) * width.at(i)
+      left[i] = middle + side
+      right[i] = middle - side
+    }
   }
 
   private readPeaks(): void {

@@ -34,6 +34,10 @@ export function setMade(song: Song, { layerId, made }: { layerId: LayerId; made:
   const { min, max } = MADE_THROAT_RANGE
   const throat = made && (Number.isFinite(made.throatSemitones) ? made.throatSemitones : 0)
   return produce(song, draft => {
-    requireLayer(draft, layerId).made = made && { throatSemitones: Math.max(min, Math.min(max, throat!)), seed: Math.abs(Math.round(made.seed)) % 1_000_001 }
+    requireLayer(draft, layerId).made = made && {
+      sound: made.sound,
+      throatSemitones: Math.max(min, Math.min(max, throat!)),
+      seed: Math.abs(Math.round(made.seed)) % 1_000_001,
+    }
   })
 }

@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals'
 import fc from 'fast-check'
 import { TONICS, type Key } from '../beat/key-names'
-import { makePart, PART_KINDS, type PartKind, type PartNote, type PlacedChord } from './part'
+import { heldPart, makePart, PART_KINDS, type PartKind, type PartNote, type PlacedChord } from './part'
 
 const C: Key = { tonic: 'C', mode: 'major' }
 const A: Key = { tonic: 'A', mode: 'minor' }
@@ -46,6 +46,33 @@ describe('over chords', () => {
   test('a passing note goes by the scale', () => {
     expect(sung(makePart([{ startSeconds: 0.5, endSeconds: 0.7, midi: 67 }], 'third-above', { key: C, chords: [chord(0, 'major', 0, 2)] }))).toEqual([71])
   })
+  test('read by the chords, a passing note takes a note of the chord too: it moves less, and rubs nowhere', () => {
+    // D E F over C major: by steps F G A, of which F and A are none of the chord.
+    const run = line([62, 64, 65])
+    const options = { key: C, chords: [chord(0, 'major', -1, 2)] }
+    expect(sung(makePart(run, 'third-above', options))).toEqual([65, 67, 69])
+    const byChords = sung(makePart(run, 'third-above', { ...options, reading: 'chords' }))
+    for (const midi of byChords) expect([0, 4, 7]).toContain(midi % 12)
+    byChords.forEach((midi, i) => expect(midi).toBeGreaterThan(run[i].midi))
+  })
+  test('a held note a semitone from another voice’s gives way to another note of the chord', () => {
+    const held = [{ startSeconds: 0, endSeconds: 1, midi: 60 }]
+    const options = { key: C, chords: [chord(0, 'major seventh', 0, 2)] }
+    expect(sung(makePart(held, 'third-above', options))).toEqual([64])
+    const others = [{ startSeconds: 0, endSeconds: 1, midi: 65 }]
+    expect(sung(makePart(held, 'third-above', { ...options, others }))).not.toEqual([64])
+    const elsewhere = [{ startSeconds: 2, endSeconds: 3, midi: 65 }]
+    expect(sung(makePart(held, 'third-above', { ...options, others: elsewhere }))).toEqual([64])
+  })
+  test('a held part takes one note of each chord, the nearest to the one before, and rests between the stretches', () => {
+    // C F G C near middle C: C, C (in F too), B or D (a step), C.
+    const chords = [chord(0, 'major', 0, 1), chord(5, 'major', 1, 2), chord(7, 'major', 2, 3), chord(0, 'major', 3, 4)]
+    const part = heldPart([{ startSeconds: 0, endSeconds: 2.9 }, { startSeconds: 3.2, endSeconds: 4 }], chords, 60) // prettier-ignore
+    expect(part.map(({ startSeconds, endSeconds }) => [startSeconds, endSeconds])).toEqual([[0, 2], [2, 2.9], [3.2, 4]]) // prettier-ignore
+    expect([part[0].midi, part[2].midi]).toEqual([60, 60])
+    expect([59, 62]).toContain(part[1].midi)
+    expect(heldPart([{ startSeconds: 0, endSeconds: 4 }], [], 60)).toEqual([])
+  })
   test('an octave stays the lead’s own line', () => {
     expect(sung(makePart([{ startSeconds: 0, endSeconds: 1, midi: 65 }], 'octave-below', { key: C, chords: [chord(0, 'major', 0, 2)] }))).toEqual([53])
   })
@@ -57,7 +84,7 @@ test('whatever is sung, a part has a note for each, never the lead’s own, on i
     fc.property(
       fc.array(fc.integer({ min: 40, max: 80 }), { maxLength: 12 }),
       fc.constantFrom(...TONICS.slice(0, 10)),
-      fc.constantFrom(...PART_KINDS),
+      fc.constantFrom(...PART_KINDS.filter(kind => kind !== 'unison')),
       chords,
       (midis, tonic, kind, names) => {
         const lead = line(midis, 0.6)

@@ -39,7 +39,7 @@ describe('a part as a MIDI file that begins with the song', () => {
 
 test('a part of the lead has a note for each of its notes, on the key; without a key there is none', () => {
   const keyed = setKey(song, { key: { tonic: 'C', mode: 'major' }, colour: null })
-  expect(partOfLead(keyed, notes, 'third-above').map(({ midi }) => midi)).toEqual([64, 65, 67])
-  expect(partOfLead(keyed, notes, 'third-above').map(({ startFrame }) => startFrame)).toEqual(notes.map(({ startFrame }) => startFrame))
-  expect(partOfLead({ ...song, beat: { ...song.beat, key: null } }, notes, 'third-above')).toEqual([])
+  expect(partOfLead(keyed, notes, { kind: 'third-above' }).map(({ midi }) => midi)).toEqual([64, 65, 67])
+  expect(partOfLead(keyed, notes, { kind: 'third-above' }).map(({ startFrame }) => startFrame)).toEqual(notes.map(({ startFrame }) => startFrame))
+  expect(partOfLead({ ...song, beat: { ...song.beat, key: null } }, notes, { kind: 'third-above' })).toEqual([])
 })

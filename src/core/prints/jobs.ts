@@ -2,6 +2,7 @@
 import xxhash from 'xxhash-wasm'
 import type { TreatmentOptions } from '../beat/treatments'
 import type { Mend } from '../edits/tidy'
+import type { ToneNote } from '../made/make-tone'
 import type { NoteEdit, TimeEdit } from '../song/edit-schema'
 import type { PlacedPartNote } from '../song/part-schema'
 import type { AssetId } from '../song/schema'
@@ -28,9 +29,11 @@ export type PrintJob =
     })
   /** A stretch of the lead drawn to the notes of a part, by a singer that a seed names. Frames and seconds of the asset. */
   | (Stretch & { kind: 'made'; notes: readonly PlacedPartNote[]; sung: readonly SungNote[]; throatSemitones: number; seed: number })
+  /** A part as a tone; made from nothing of the asset, which is the song's beat. Its stretch is one of the song, its notes are frames of that stretch. */
+  | (Stretch & { kind: 'tone'; notes: readonly ToneNote[]; tuningCents: number })
 
 /** Changes whenever the same job would sound otherwise. */
-const VERSIONS: Record<PrintJob['kind'], number> = { treated: 1, mended: 3, made: 1 }
+const VERSIONS: Record<PrintJob['kind'], number> = { treated: 1, mended: 3, made: 1, tone: 1 }
 
 /** Prints that are made, by the keys of their jobs. */
 export type PrintTable = ReadonlyMap<string, AssetId>
@@ -71,6 +74,8 @@ function ownSettings(job: PrintJob): unknown[] {
         job.throatSemitones,
         job.seed,
       ]
+    case 'tone':
+      return [job.notes.map(({ startFrame, endFrame, midi }) => [startFrame, endFrame, midi]), job.tuningCents]
     case 'mended':
       return [
         job.notes.map(({ startFrame, endFrame, shiftCents }) => [startFrame, endFrame, shiftCents]),

@@ -138,7 +138,7 @@ describe('a tidied layer', () => {
     expect(endsIn(both(late))).toEqual([])
     // Brought to the lead's timing it ends with it by itself.
     const places: [number, number][] = [0.5, 1, 2, 3, 3.4].map(seconds => [Math.round(seconds * SAMPLE_RATE_HZ), -late])
-    const following = setTogether(both(0), { layerIds: [double], together: { tightness: 1, apart: [] } })
+    const following = setTogether(both(0), { layerIds: [double], together: { tightness: 1, apart: [], endsTogether: false } })
     const [line] = ledLines(following)
     expect(endsIn(notePaths(following, [{ line, places }]))).toEqual([])
     const alone = (song: Song) => play({ ...song, layers: song.layers.map(layer => (layer.id === lead ? { ...layer, muted: true } : layer)) })

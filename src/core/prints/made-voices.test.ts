@@ -14,7 +14,7 @@ import { scoreOfSheet } from '../rehearsal/score'
 import { NO_FAULTS, sing } from '../rehearsal/sing'
 import { openSong } from '../song/open'
 import type { AssetId, Song, Take } from '../song/schema'
-import { currentComp, requireLayer } from '../song/select'
+import { currentComp, requireLayer, type FrameRange } from '../song/select'
 import { layerOf, lineRange, makeId, smallSong, withTakes } from '../song/song.test-kit'
 import { noteHeard } from '../song/takes'
 import { analyseVoice, type VoiceAnalysis } from '../voice/analyse-voice'
@@ -50,7 +50,7 @@ let song: Song
 beforeAll(() => {
   analysis = analyseVoice(sung)
   const heard = noteHeard(picked, { heard: new Map([[takes[0].id, heardOf(analysis, takes[0])]]) })
-  song = setMade(setPart(heard, { layerId: high, range, notes: part }), { layerId: high, made: { throatSemitones: 0, seed: 3 } })
+  song = setMade(setPart(heard, { layerId: high, range, notes: part }), { layerId: high, made: { sound: 'lead', throatSemitones: 0, seed: 3 } })
 })
 
 async function play(now: Song): Promise<Mono> {
@@ -114,19 +114,54 @@ describe('a made layer', () => {
   })
 })
 
-test('a part that nobody sings is heard where the layer is recorded, and nowhere else', () => {
-  const guide = setMade(song, { layerId: high, made: null })
-  const booth = (hear: 'beat' | 'comp', layerId = high) =>
-    heardSong(guide, { kind: 'booth', layerId, hear, recorded: range, decibels: { beat: 0, comp: 0, others: 0 } }).song
-  const isHeard = (of: Song) => !requireLayer(of, high).muted && madePhrases(of, requireLayer(of, high)).length > 0
-  expect(isHeard(booth('comp'))).toBe(true)
-  expect(isHeard(booth('beat'))).toBe(false)
-  expect(isHeard(booth('comp', lead))).toBe(false)
-  expect(isHeard(heardSong(guide, { kind: 'song' }).song)).toBe(false)
-  // Over what it plays already it is heard where that is sung anew.
-  expect(isHeard({ ...booth('comp'), layers: pickTake(booth('comp'), { layerId: high, takeId: takes[1].id, ...range, insist: true, makeId }).layers })).toBe(
-    false,
-  )
+describe('a part that nobody sings, in the Booth', () => {
+  const guideOf = (
+    now: Song,
+    { layerId = high, guide = 'voice' as 'voice' | 'tone' | 'off', hear = 'beat' as const, recorded = range as FrameRange | null } = {},
+  ) => {
+    const heard = heardSong(now, { kind: 'booth', layerId, hear, guide, recorded, decibels: { beat: 0, comp: -60, others: 0, guide: -9 } }).song
+    return { heard, guides: heard.layers.filter(layer => !now.layers.some(own => own.id === layer.id)) }
+  }
+  const notMade = () => setMade(song, { layerId: high, made: null })
+
+  test('is heard over the beat alone, as loud as the singer likes it, from the lead’s voice or as a tone; and its first note a beat before', () => {
+    const { heard, guides } = guideOf(notMade())
+    expect(guides.map(layer => [layer.made?.sound, layer.gainDecibels, layer.muted])).toEqual([
+      ['lead', -9, false],
+      ['tone', -9, false],
+    ])
+    const [voice, entry] = guides.map(layer => madePhrases(heard, layer))
+    expect(voice.length).toBeGreaterThan(0)
+    expect(entry[0].job).toMatchObject({ kind: 'tone', notes: [{ midi: part[0].midi }] })
+    // 120 bpm: a beat is 24 000 frames.
+    expect(part[0].startFrame - entry[0].startFrame).toBe(24_000)
+    const tones = guideOf(notMade(), { guide: 'tone' })
+    expect(madePhrases(tones.heard, tones.guides[0]).flatMap(({ job }) => (job.kind === 'tone' ? job.notes.map(({ midi }) => midi) : []))).toEqual(
+      part.map(({ midi }) => midi),
+    )
+  })
+
+  test('is silent where it is switched off, where another layer is recorded, where a take plays and is not sung anew, and in the song', () => {
+    expect(guideOf(notMade(), { guide: 'off' }).guides).toEqual([])
+    expect(guideOf(notMade(), { layerId: lead }).guides).toEqual([])
+    const taken = pickTake(notMade(), { layerId: high, takeId: takes[1].id, ...range, insist: true, makeId })
+    expect(guideOf(taken, { recorded: null }).guides).toEqual([])
+    expect(guideOf(taken).guides).toHaveLength(2)
+    expect(planPrints(notMade())).toEqual([])
+    // Where a made voice sings it already, that is the guide.
+    expect(guideOf(song).guides).toHaveLength(1)
+  })
+
+  test('as a tone it needs no lead, and sounds at its pitches', async () => {
+    const alone = {
+      ...notMade(),
+      layers: notMade().layers.map(layer => (layer.id === lead ? { ...layer, muted: true, comps: layer.comps.map(comp => ({ ...comp, picks: [] })) } : layer)),
+    }
+    const tone = setMade(alone, { layerId: high, made: { sound: 'tone', throatSemitones: 0, seed: 0 } })
+    const off = offs(await play(tone))
+    expect(off.length).toBeGreaterThan(4)
+    expect(Math.max(...off)).toBeLessThan(5)
+  })
 })
 
 describe('a part in the song', () => {

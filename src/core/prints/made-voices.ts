@@ -4,15 +4,17 @@ import { SAMPLE_RATE_HZ } from '../audio/frames'
 import { originOf } from '../edits/in-asset'
 import type { Layer, Pick, Song, Take } from '../song/schema'
 import { currentComp, lengthOf, overlapFrames, placedLines, requireTake, type FrameRange } from '../song/select'
+import type { PlacedPartNote } from '../song/part-schema'
 import type { Heard } from '../song/tidy-schema'
 import type { PrintJob } from './jobs'
 import { sungNotes } from './rungs-of'
 
 export type MadeJob = Extract<PrintJob, { kind: 'made' }>
+type ToneJob = Extract<PrintJob, { kind: 'tone' }>
 
 /** A print and where it sounds: its frame 0 is at `startFrame` of the song. */
 export interface MadePhrase extends FrameRange {
-  job: MadeJob
+  job: MadeJob | ToneJob
 }
 
 /** A phrase is made with so much beside it: its consonants. */
@@ -24,6 +26,7 @@ const known = new WeakMap<Layer, { by: readonly unknown[]; phrases: MadePhrase[]
 
 /** In order; none where the layer is not made, plays takes, or the lead rests or was not listened to. The same object while nothing of it changes. */
 export function madePhrases(song: Song, layer: Layer): MadePhrase[] {
+  if (layer.made?.sound === 'tone') return tonePhrases(song, layer)
   const lead = layer.made && layer.part.length > 0 ? leadOf(song, layer) : null
   if (!lead) return []
   const comp = currentComp(lead)
@@ -33,6 +36,31 @@ export function madePhrases(song: Song, layer: Layer): MadePhrase[] {
   if (before && before.by.length === by.length && before.by.every((value, i) => value === by[i])) return before.phrases
   const lines = unsungLines(song, layer)
   const phrases = comp.picks.flatMap((pick, i) => phrasesIn(takes[i], pick, lines, layer)).sort((a, b) => a.startFrame - b.startFrame)
+  known.set(layer, { by, phrases })
+  return phrases
+}
+
+/** A rest of so much parts two phrases of a tone. */
+const REST_FRAMES = 0.4 * SAMPLE_RATE_HZ
+
+/** Notes over which no take plays, as far as they follow each other. */
+function tonePhrases({ beat }: Song, layer: Layer): MadePhrase[] {
+  const before = known.get(layer)
+  const by = [beat.assetId, beat.tuningCents]
+  if (before && before.by.every((value, i) => value === by[i])) return before.phrases
+  const { picks } = currentComp(layer)
+  const unsung = layer.part.filter(note => picks.reduce((sum, pick) => sum + overlapFrames(pick, note), 0) <= SUNG_SHARE * lengthOf(note))
+  const runs: PlacedPartNote[][] = []
+  for (const note of unsung) {
+    const run = runs.at(-1)
+    if (run && note.startFrame - run[run.length - 1].endFrame < REST_FRAMES) run.push(note)
+    else runs.push([note])
+  }
+  const phrases = runs.map((run): MadePhrase => {
+    const range = { startFrame: run[0].startFrame, endFrame: run[run.length - 1].endFrame }
+    const notes = run.map(note => ({ midi: note.midi, startFrame: note.startFrame - range.startFrame, endFrame: note.endFrame - range.startFrame }))
+    return { ...range, job: { kind: 'tone', assetId: beat.assetId, ...range, notes, tuningCents: beat.tuningCents } }
+  })
   known.set(layer, { by, phrases })
   return phrases
 }

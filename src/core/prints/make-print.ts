@@ -10,6 +10,7 @@ import { timeMapOf } from '../tune/time-map'
 import type { PitchTrack } from '../voice/pitch'
 import { redraw, type ToneOf } from './apply-mends'
 import type { PrintJob } from './jobs'
+import { makeTone } from '../made/make-tone'
 import { makeVoice } from '../made/make-voice'
 import type { SungNote } from '../voice/notes'
 import type { MadeJob } from './made-voices'
@@ -31,6 +32,7 @@ const SPLICE_FRAMES = 480
 /** @returns as many frames as the job's stretch. */
 export async function makePrint(job: PrintJob, source: PrintSource): Promise<Planar> {
   const { assetId, startFrame, endFrame } = job
+  if (job.kind === 'tone') return [makeTone(endFrame - startFrame, job.notes, job.tuningCents)]
   const sound = await source.read(assetId, startFrame, endFrame)
   if (job.kind === 'treated') return treat(sound, job.treatment)
   if (job.kind === 'made') return [made(sound[0], job, await source.pitchOf(assetId))]

@@ -8,12 +8,15 @@ import { removeEdits, setAsSung, setGainEdit, setNoteEdit, setTimeEdit } from '.
 import type { TuneTo } from './tidy-schema'
 import { setMade, setPart, setPartNote } from '../parts/commands'
 import { setTogether } from '../align/led-paths'
+import { placeElsewhere } from '../stack/place-elsewhere'
+import { setWanted, takePlan, usualPlan } from '../stack/wanted'
 import { setMend, setTidy, setTune, setTuneOfLine } from '../edits/policies'
 import { MEND_KINDS, type EditId } from './edit-schema'
 import { parseLyrics } from './lyrics'
 import { addLayer, describeLayer, layTemplate, moveLayer, removeLayer } from '../layers/template'
 import { setBeatMix, setBusGain, setLayerMix, setVocalGain } from '../mix/commands'
 import { addStep, moveStep, recipeAt, removeStep, setRecipe, setStep, type RecipePlace, type StepKind } from '../mix/recipes'
+import { alternateSides, placeLayer, setStage, setWidth } from '../mix/stage'
 import { moveRidePoint, removeRidePoints, rideOf, setRidePoint, type Ridden } from '../mix/rides'
 import { addSpace, removeSpace, setSend, setSpace } from '../mix/spaces'
 import { addTreatment, dropBars, muteBars, removeTreatments, repeatBars, replaceBeatFile, shiftPieces, swapBars } from './arrangement'
@@ -210,8 +213,35 @@ export const COMMANDS: Record<string, Command> = {
     }),
   setPartNote: (s, d) =>
     setPartNote(s, { layerId: layerId(s, d), startFrame: s.layers.flatMap(layer => layer.part)[0]?.startFrame ?? 0, midi: d.of([null, d.number()]) }),
-  setMade: (s, d) => setMade(s, { layerId: layerId(s, d), made: d.of([null, { throatSemitones: d.number(), seed: d.number() }]) }),
-  setTogether: (s, d) => setTogether(s, { layerIds: [layerId(s, d)], together: d.of([null, { tightness: d.number(), apart: ['gone' as LineId] }]) }),
+  setWanted: (s, d) =>
+    setWanted(s, {
+      layerId: layerId(s, d),
+      lineIds: [d.of([...placedLines(s).map(({ line }) => line.id), 'gone' as LineId]), 'gone' as LineId],
+      wanted: d.of([true, false]),
+    }),
+  takePlan: (s, d) => takePlan(s, { wanted: d.of([new Map(), usualPlan(s)]) }),
+  placeLayer: (s, d) => placeLayer(s, { layerId: layerId(s, d), mirrored: d.of([true, false]), pan: d.number(), distance: d.number() }),
+  setStage: (s, d) => setStage(s, { levelDecibels: d.number(), airDecibels: d.number(), sendDecibels: d.number() }),
+  setWidth: (s, d) => setWidth(s, { width: d.of(['narrow', 'even', 'wide']) }),
+  alternateSides: (s, d) => alternateSides(s, { layerId: layerId(s, d), pan: d.number() }),
+  placeElsewhere: (s, d) =>
+    s.takes.length === 0
+      ? s
+      : placeElsewhere(s, {
+          takeId: takeId(s, d),
+          layerId: layerId(s, d),
+          byFrames: Math.round(48_000 * Math.min(60, Math.max(-60, d.number() || 0))),
+          range: range(s, d),
+          name: d.words(),
+          id: d.makeId() as TakeId,
+        }),
+  setMade: (s, d) =>
+    setMade(s, { layerId: layerId(s, d), made: d.of([null, { sound: d.of(['lead', 'tone'] as const), throatSemitones: d.number(), seed: d.number() }]) }),
+  setTogether: (s, d) =>
+    setTogether(s, {
+      layerIds: [layerId(s, d)],
+      together: d.of([null, { tightness: d.number(), apart: ['gone' as LineId], endsTogether: d.of([true, false]) }]),
+    }),
   setTuneOfLine: (s, d) =>
     setTuneOfLine(s, {
       layerId: layerId(s, d),

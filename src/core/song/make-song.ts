@@ -2,6 +2,7 @@
 import type { Grid } from '../beat/grid'
 import { DEFAULT_RECIPE, DEFAULT_SPACES } from './usual-mix'
 import { defaultSections } from './sections'
+import { USUAL_STAGE } from './stage-schema'
 import { SONG_VERSION, type AssetId, type Song, type SongId } from './schema'
 
 /** The grid a beat wears until its own is found or typed. */
@@ -46,6 +47,7 @@ export function makeSong(options: {
     buses: [],
     vocalBus: { gainDecibels: 0, recipe: DEFAULT_RECIPE },
     spaces: DEFAULT_SPACES,
+    stage: USUAL_STAGE,
     output: { ceilingDbfs: -1 },
     takes: [],
     spares: [],

@@ -3,6 +3,7 @@ import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { openSong } from './open'
 import { pickTake } from '../comp/picks'
+import { planMix } from '../mix/plan'
 import { addTreatment } from './arrangement'
 import { SONG_VERSION, type AssetId, type Song, type Treatment } from './schema'
 import { currentComp } from './select'
@@ -130,6 +131,17 @@ describe('opening a stored document', () => {
     expect(opened.song.layers.map(layer => layer.tidy)).toEqual(picked.layers.map((_, i) => (i === 0 ? asBefore : null)))
     expect(opened.song.takes[0].bounceOf?.tidy).toEqual(asBefore)
     expect(opened.song.takes[0].heard).toEqual({ ...heard, noises: [], finals: [], clipped: [] })
+  })
+  test('of version 9, every layer stands in front, nothing is planned, and what follows the lead follows as it did', () => {
+    const { stage: _, ...others } = picked
+    const together = { tightness: 0.7, apart: [] }
+    const layers = picked.layers.map(({ distance: _distance, wanted: _wanted, ...layer }, i) => ({ ...layer, together: i === 1 ? together : null }))
+    const opened = openSong(JSON.parse(JSON.stringify({ ...others, version: 9, layers })))
+    if (opened.kind !== 'current') throw new Error(JSON.stringify(opened))
+    expect(opened.mends).toEqual([])
+    expect(opened.song.layers.map(({ distance, wanted }) => [distance, wanted])).toEqual(layers.map(() => [0, []]))
+    expect(opened.song.layers[1].together).toEqual({ ...together, endsTogether: false })
+    expect(planMix(opened.song)).toEqual(planMix(picked))
   })
   test('a newer version is shown but marked', () => {
     expect(openSong({ ...song, version: SONG_VERSION + 1 })).toMatchObject({ kind: 'newer', version: SONG_VERSION + 1 })

@@ -2,6 +2,7 @@
 import { z } from 'zod'
 import { mendSong, type Mend } from './mend'
 import { SONG_VERSION, SongSchema, type Song } from './schema'
+import { USUAL_STAGE } from './stage-schema'
 
 export type OpenedSong =
   /** `mends` says what had to be cut or clamped to fit. */
@@ -114,6 +115,19 @@ const MIGRATIONS: Record<number, (document: Record<string, unknown>) => Record<s
       ...take,
       heard: take.heard ? { ...fieldsOf(take.heard), noises: [], finals: [], clipped: [] } : take.heard,
       bounceOf: take.bounceOf ? { ...fieldsOf(take.bounceOf), tidy: tidiedSo(fieldsOf(take.bounceOf).tidy) } : take.bounceOf,
+    })),
+  }),
+  // Version 9 knew no plan of a stack, no near and far, no ends that lie together, and no part that sounds as a tone.
+  9: document => ({
+    ...document,
+    version: 10,
+    stage: USUAL_STAGE,
+    layers: listOf(document.layers).map(layer => ({
+      ...layer,
+      distance: 0,
+      wanted: [],
+      made: layer.made ? { sound: 'lead', ...fieldsOf(layer.made) } : layer.made,
+      together: layer.together ? { ...fieldsOf(layer.together), endsTogether: false } : layer.together,
     })),
   }),
 }

@@ -16,8 +16,12 @@ export const PartSchema = z
   )
 
 export const MADE_THROAT_RANGE = { min: -6, max: 6 } as const
-/** Where the layer plays no take, its part is sung by a voice made from the lead; null: the part is only a guide to sing to. */
+/** Where the layer plays no take, its part is sung by a voice made from the lead, or sounds as a tone; null: the part is only a guide to sing to. */
 export const MadeSchema = z
-  .strictObject({ throatSemitones: z.number().min(MADE_THROAT_RANGE.min).max(MADE_THROAT_RANGE.max), seed: z.number().int().min(0).max(1_000_000) })
+  .strictObject({
+    sound: z.enum(['lead', 'tone']),
+    throatSemitones: z.number().min(MADE_THROAT_RANGE.min).max(MADE_THROAT_RANGE.max),
+    seed: z.number().int().min(0).max(1_000_000),
+  })
   .nullable()
 export type Made = NonNullable<z.infer<typeof MadeSchema>>

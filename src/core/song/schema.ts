@@ -10,12 +10,13 @@ import { frame, gainDecibels, id, MAX_FRAME, name, pan } from './fields'
 import { LevelRideSchema, MOST_SPACES, PanRideSchema, RecipeSchema, SendsSchema, SpaceSchema } from './mix-schema'
 import { MadeSchema, PartSchema } from './part-schema'
 import { findBrokenReferences } from './references'
+import { DistanceSchema, StageSchema } from './stage-schema'
 import { HeardSchema, LayerTidySchema, LayerTuneSchema } from './tidy-schema'
 import { LedPathsSchema, TogetherSchema } from './together-schema'
 
 export { GAIN_RANGE_DECIBELS } from './fields'
 
-export const SONG_VERSION = 9
+export const SONG_VERSION = 10
 
 export const SongIdSchema = id.brand<'SongId'>()
 export const AssetIdSchema = id.brand<'AssetId'>()
@@ -187,6 +188,8 @@ const LayerSchema = z.strictObject({
   pan,
   /** In place of `pan`, where it has points. */
   panRide: PanRideSchema,
+  /** How far it stands from the listener: its level, its air and what it sends follow by the song's rule. */
+  distance: DistanceSchema,
   muted: z.boolean(),
   soloed: z.boolean(),
   /** Laid over whatever it plays. */
@@ -204,6 +207,8 @@ const LayerSchema = z.strictObject({
   sends: SendsSchema,
   comps: z.array(CompSchema).min(1).max(100),
   currentCompId: CompIdSchema,
+  /** Lines that it is meant to sing; they may be gone. */
+  wanted: z.array(LineIdSchema).max(2_000),
   /** Lines that no take gets right, each with what is wrong. */
   singAgain: z.array(z.strictObject({ lineId: LineIdSchema, note: z.string().max(200) })).max(1_000),
 })
@@ -294,6 +299,8 @@ export const SongSchema = z
     /** All voices together. */
     vocalBus: z.strictObject({ gainDecibels, recipe: RecipeSchema }),
     spaces: z.array(SpaceSchema).max(MOST_SPACES),
+    /** What distance does. */
+    stage: StageSchema,
     output: z.strictObject({ ceilingDbfs: z.number().min(-12).max(0) }),
     takes: z.array(TakeSchema).max(20_000),
     spares: z.array(SpareSchema).max(2_000),

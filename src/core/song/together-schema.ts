@@ -14,6 +14,8 @@ export const TogetherSchema = z
     tightness: z.number().min(TIGHTNESS_RANGE.min).max(TIGHTNESS_RANGE.max),
     /** Lines that stay as they were sung; they may be gone. */
     apart: z.array(id.brand<'LineId'>()).max(2_000),
+    /** The ends of phrases lie with the lead's, however loosely the rest follows. */
+    endsTogether: z.boolean(),
   })
   .nullable()
 export type Together = NonNullable<z.infer<typeof TogetherSchema>>

@@ -14,6 +14,7 @@ import { openRememberedInput } from '../../recording/inputs'
 import { MicCheckCard } from './mic-check-card'
 import { OnTimeCard } from './on-time-card'
 import { recordedRange } from '../../recording/record-range'
+import { QueueStrip } from './queue-strip'
 import { RecordSentence } from './record-sentence'
 import { toggleRecording } from '../../recording/recorder'
 import { useRecorder, type Stopped } from '../../recording/recorder-store'
@@ -64,6 +65,7 @@ function Booth() {
   }, [singing])
   return (
     <Flex direction="column" gap={3} minH="100%">
+      <QueueStrip busy={busy} />
       <Settings range={range} busy={busy} ready={checks.length > 0 && obstacleIn(checks) === null} />
       <Checklist checks={checks} />
       {stopped ? (

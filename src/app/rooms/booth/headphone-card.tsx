@@ -20,13 +20,21 @@ const TOO_LATE = `Above 15 ms that sounds like an echo of yourself: better hear 
 const SURROUNDS: { surround: BoothSettings['surround']; name: string }[] = [
   { surround: 'beat', name: 'Beat' },
   { surround: 'comp', name: 'and this layer' },
+  { surround: 'lead', name: 'and the lead' },
   { surround: 'stack', name: 'and all layers' },
+]
+const GUIDES: { guide: BoothSettings['guide']; name: string }[] = [
+  { guide: 'voice', name: 'in the lead’s voice' },
+  { guide: 'tone', name: 'as a tone' },
+  { guide: 'off', name: 'off' },
 ]
 const CLICKS: Record<BoothSettings['click'], string> = { always: 'on', 'count-in': 'in the count-in', never: 'off' }
 const NEXT_CLICK: Record<BoothSettings['click'], BoothSettings['click']> = { 'count-in': 'always', always: 'never', never: 'count-in' }
 
 export function HeadphoneCard() {
-  const { surround, click, decibels, accentDecibels } = useBoothSettings()
+  const { surround, guide, click, decibels, accentDecibels } = useBoothSettings()
+  const layerId = useView(state => state.layerId)
+  const hasPart = useSong(song => song.layers.some(layer => layer.id === layerId && layer.part.length > 0))
   const clickDecibels = useView(state => state.clickDecibels)
   const setLevel = (part: keyof BoothSettings['decibels']) => (value: number) =>
     setBooth({ decibels: { ...useBoothSettings.getState().decibels, [part]: value } })
@@ -63,6 +71,18 @@ export function HeadphoneCard() {
           unit="dB"
           change={setLevel('others')}
         />
+        {hasPart ? (
+          <BoothSlider
+            label="The part to sing to, in the headphones"
+            showLabel="Part"
+            value={decibels.guide}
+            min={-60}
+            max={12}
+            step={0.5}
+            unit="dB"
+            change={setLevel('guide')}
+          />
+        ) : null}
         <BoothSlider
           label="Click in the headphones"
           showLabel="Click"
@@ -74,6 +94,20 @@ export function HeadphoneCard() {
           change={value => useView.setState({ clickDecibels: value })}
         />
       </Flex>
+      {hasPart ? (
+        <Flex gap={1} mt={1} wrap="wrap" align="center" role="group" aria-label="How the part to sing to sounds">
+          <Text mr={1}>The part</Text>
+          {GUIDES.map(({ guide: choice, name }) => (
+            <Pill key={choice} size="xs" px={3} chosen={guide === choice} onClick={() => setBooth({ guide: choice })}>
+              {name}
+            </Pill>
+          ))}
+          <Flex gap={1} title="The part softer, louder">
+            <KeyCap>,</KeyCap>
+            <KeyCap>.</KeyCap>
+          </Flex>
+        </Flex>
+      ) : null}
       <Flex gap={2} mt={1} align="center" wrap="wrap">
         <Pill onClick={() => setBooth({ click: NEXT_CLICK[click] })}>Click {CLICKS[click]}</Pill>
         <Pill onClick={() => setBooth({ accentDecibels: accentDecibels > 0 ? 0 : 3 })} chosen={accentDecibels > 0} title="Beat one louder than the others">

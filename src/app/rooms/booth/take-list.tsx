@@ -14,6 +14,7 @@ import { askToBin } from '../../song/binning'
 import { edit, useSong } from '../../song/song-store'
 import { useView } from '../../song/view-store'
 import { BringIn } from './bring-in'
+import { PartVerdict } from './part-verdict'
 import { restHeadphoneMix } from '../../recording/headphone-mix'
 import { useRecorder } from '../../recording/recorder-store'
 import { remarkText, useLeaks, useRemarks, type LineRemarks } from '../../recording/take-facts'
@@ -173,6 +174,7 @@ function TakeRow({ take, fresh, song, remarks }: { take: Take; fresh: boolean; s
           </Text>
         ) : null}
         <LeakOffer take={take} />
+        {fresh ? <PartVerdict song={song} take={take} /> : null}
       </Box>
     </Box>
   )

@@ -9,6 +9,7 @@ import { Card, CardTitle, Pill, RoomHeading, Well } from '../../shared/parts'
 import { SongSlider } from '../../shared/song-slider'
 import { hearTheSong } from '../../song/equal-loudness'
 import { currentSong, useSong } from '../../song/song-store'
+import { toggleMono } from '../../song/view-store'
 import { BeforeAfter } from './before-after'
 import { useMix, type Sheet } from './mix-store'
 import { OutputMeters } from './output-meters'
@@ -69,6 +70,7 @@ function useMixKeys(): void {
       if (isTyping(event) || event.ctrlKey || event.metaKey || event.altKey || event.repeat) return
       const asked = ({ c: 'recipe', s: 'spaces', r: 'ride', o: 'output' } as const)[event.key]
       if (asked) useMix.setState({ sheet: asked })
+      else if (event.key === 'm') toggleMono()
       else if (event.key === 'h') {
         const { spaces } = currentSong()
         const space = spaces.find(entry => entry.id === useMix.getState().spaceId) ?? spaces[0]

@@ -3,15 +3,18 @@ import { Box, Flex, Text } from '@chakra-ui/react'
 import { useMemo, useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { leadOf } from '../../../core/align/led-paths'
-import { partOfLead } from '../../../core/parts/part-of-lead'
-import { PART_KINDS, type PartKind } from '../../../core/parts/part'
+import { heldPartOf, partOfLead } from '../../../core/parts/part-of-lead'
+import { READINGS, type Reading } from '../../../core/parts/part'
+import { outOfRange, voiceRange, type VoiceRange } from '../../../core/parts/voice-range'
 import { partFromMidi, partMidi } from '../../../core/parts/song-midi'
 import { setMade, setPart } from '../../../core/parts/commands'
 import { madePhrases } from '../../../core/prints/made-voices'
 import { MADE_THROAT_RANGE } from '../../../core/song/part-schema'
 import type { Layer, Song } from '../../../core/song/schema'
+import type { PlacedPartNote } from '../../../core/song/part-schema'
 import { overlapFrames, type FrameRange } from '../../../core/song/select'
-import { count } from '../../shared/format'
+import { count, formatMidi } from '../../shared/format'
+import { PART_NAMES, usualKind, type WrittenKind } from '../../shared/part-kinds'
 import { LayerSelect } from '../../shared/layer-select'
 import { NumberField } from '../../shared/number-field'
 import { Card, CardTitle, Notice, Pill, PrimaryButton } from '../../shared/parts'
@@ -20,31 +23,21 @@ import { saveBlob } from '../../shared/save-blob'
 import { edit, useSong } from '../../song/song-store'
 import { selectedLines, useView } from '../../song/view-store'
 import { PartLadder } from './part-ladder'
-import { useLeadNotes } from './use-lead-notes'
-
-const KIND_NAMES: Record<PartKind, string> = {
-  'third-above': 'a third above',
-  'third-below': 'a third below',
-  'fifth-above': 'a fifth above',
-  'sixth-above': 'a sixth above',
-  'sixth-below': 'a sixth below',
-  'octave-above': 'an octave above',
-  'octave-below': 'an octave below',
-}
-
-const USUAL_KINDS: Partial<Record<Layer['role'], PartKind>> = { 'low-harmony': 'third-below', octave: 'octave-below' }
+import { useLeadNotes } from '../../song/use-lead-notes'
+import { HearPart } from './hear-part'
+import { PartKeys } from './part-keys'
 
 export function PartCard() {
   const song = useSong(current => current)
   const layerId = useView(state => state.layerId)
-  const others = song.layers.filter(layer => leadOf(song, layer) !== null && layer.role !== 'double')
+  const others = song.layers.filter(layer => layer.role !== 'double' && layer.role !== 'lead')
   const layer = others.find(({ id }) => id === layerId) ?? others[0]
   if (!layer)
     return (
       <Card>
         <CardTitle>What to sing</CardTitle>
         <Text color="ink.soft" mt={2}>
-          Once the lead plays something, harmonies get their notes here, and can be heard before anyone sings them.
+          Harmonies, octaves and ad-libs get their notes here. Add such a layer under Layers.
         </Text>
       </Card>
     )
@@ -60,21 +53,30 @@ function PartOf({ song, layer, others }: { song: Song; layer: Layer; others: rea
   const lines = useMemo(() => selectedLines(song, selection), [song, selection])
   const lead = leadOf(song, layer)
   const leadNotes = useLeadNotes(song, lead, lines)
-  const [kind, setKind] = useState<PartKind>(USUAL_KINDS[layer.role] ?? 'third-above')
+  const [kind, setKind] = useState<WrittenKind>(usualKind(layer.role))
+  const [isPlayed, setPlayed] = useState(false)
+  const [reading, setReading] = useState<Reading>('steps')
   const range = rangeOf(lines)
   const here = layer.part.filter(note => lines.some(line => overlapFrames(note, line) > 0))
-  const write = () => {
-    if (!leadNotes || !range) return
-    const notes = partOfLead(song, leadNotes, kind)
+  const voice = useMemo(() => voiceRange(song), [song])
+  const notesBy = (by: Reading) =>
+    kind === 'held'
+      ? heldPartOf(song, lines, voice ? Math.round((voice.lowMidi + voice.highMidi) / 2) : 62)
+      : partOfLead(song, leadNotes ?? [], { kind, reading: by, layerId: layer.id })
+  // Where both readings come to the same there is nothing to choose.
+  const open = kind === 'held' ? 0 : notesBy('chords').filter((note, i) => note.midi !== notesBy('steps')[i]?.midi).length
+  const needsLead = kind !== 'held'
+  const writeNotes = (label: string, notes: readonly PlacedPartNote[]) =>
     // Line by line: what is written between the chosen lines stays.
-    edit(`${layer.name}: ${KIND_NAMES[kind]}`, current =>
-      lines.reduce((written, line) => setPart(written, { layerId: layer.id, range: line, notes: notesOf(line, notes) }), current),
-    )
+    edit(label, current => lines.reduce((written, line) => setPart(written, { layerId: layer.id, range: line, notes: notesOf(line, notes) }), current))
+  const write = (by = reading) => {
+    if (!range || (needsLead && !leadNotes)) return
+    writeNotes(`${layer.name}: ${PART_NAMES[kind]}`, notesBy(by))
   }
   const made = layer.made
   const toggleMade = () =>
     edit(made ? `${layer.name} sung by nobody` : `a made voice sings ${layer.name}`, current =>
-      setMade(current, { layerId: layer.id, made: made ? null : { throatSemitones: 0, seed: seedOf(song, layer) } }),
+      setMade(current, { layerId: layer.id, made: made ? null : { sound: 'lead', throatSemitones: 0, seed: seedOf(song, layer) } }),
     )
   return (
     <Card>
@@ -95,21 +97,68 @@ function PartOf({ song, layer, others }: { song: Song; layer: Layer; others: rea
           width="150px"
           label="Part"
           value={kind}
-          options={PART_KINDS.map(value => ({ value, label: KIND_NAMES[value] }))}
-          onChoose={value => setKind(value as PartKind)}
+          options={(Object.keys(PART_NAMES) as WrittenKind[]).map(value => ({ value, label: PART_NAMES[value] }))}
+          onChoose={value => setKind(value as WrittenKind)}
         />
-        <Pill size="sm" px={3} disabled={!leadNotes || leadNotes.length === 0 || !song.beat.key} onClick={write}>
-          {leadNotes === null ? 'Listening to the lead …' : `Write it for ${count(lines.length, 'line')}`}
+        <Pill
+          size="sm"
+          px={3}
+          disabled={lines.length === 0 || (needsLead ? !leadNotes?.length || !song.beat.key : song.beat.chords.length === 0)}
+          onClick={() => write()}
+        >
+          {needsLead && leadNotes === null ? 'Listening to the lead …' : `Write it for ${count(lines.length, 'line')}`}
         </Pill>
         <Text color="ink.soft">
           {lines.length === 0 ? 'Choose lines on the sheet.' : here.length === 0 ? 'nothing is written here' : count(here.length, 'note')}
         </Text>
       </Flex>
+      {open > 0 ? (
+        <Flex gap="6px" mt={2} wrap="wrap" align="center" role="group" aria-label="How the harmony is read">
+          <Text color="ink.soft">{count(open, 'note')} can be read two ways:</Text>
+          {READINGS.map(value => (
+            <Pill
+              key={value}
+              size="xs"
+              px={3}
+              chosen={reading === value}
+              onClick={() => {
+                setReading(value)
+                if (here.length > 0) write(value)
+              }}
+            >
+              {value === 'steps' ? 'by steps of the key' : 'by the chords'}
+            </Pill>
+          ))}
+        </Flex>
+      ) : null}
+      {needsLead && lead === null ? (
+        <Text mt={2} color="ink.soft">
+          The lead plays nothing here yet: hold a note of the chord, play the notes below, or bring them in.
+        </Text>
+      ) : null}
       <Flex gap={2} mt={2} wrap="wrap" align="center">
         <MidiButtons song={song} layer={layer} />
+        <Pill size="xs" px={3} chosen={isPlayed} disabled={!range} onClick={() => setPlayed(!isPlayed)}>
+          Play it on keys
+        </Pill>
+        {here.length > 0 && range ? <HearPart song={song} layer={layer} range={range} /> : null}
       </Flex>
+      {range && isPlayed ? <PartKeys key={lines.map(({ line }) => line.id).join()} layer={layer} notes={here} onEnd={() => setPlayed(false)} /> : null}
       {here.length > 0 && range ? (
         <>
+          {voice ? (
+            <InRange
+              voice={voice}
+              here={here}
+              song={song}
+              onMove={by =>
+                writeNotes(
+                  `${layer.name} an octave ${by < 0 ? 'lower' : 'higher'}`,
+                  here.map(note => ({ ...note, midi: note.midi + by })),
+                )
+              }
+            />
+          ) : null}
           <PartLadder layer={layer} notes={here} leadNotes={leadNotes ?? []} range={range} lines={lines} />
           <Flex mt={2} gap={2} wrap="wrap" align="center">
             <PrimaryButton onClick={() => void navigate(`/song/${song.id}/booth`)}>Sing it to its guide</PrimaryButton>
@@ -135,6 +184,23 @@ function PartOf({ song, layer, others }: { song: Song; layer: Layer; others: rea
         </>
       ) : null}
     </Card>
+  )
+}
+
+/** What lies outside what was sung so far. */
+function InRange({ voice, here, song, onMove }: { voice: VoiceRange; here: readonly PlacedPartNote[]; song: Song; onMove: (bySemitones: number) => void }) {
+  const { below, above } = outOfRange(here, voice)
+  if (below + above === 0) return null
+  const sung = `You have sung from ${formatMidi(voice.lowMidi, song.beat.key)} to ${formatMidi(voice.highMidi, song.beat.key)}`
+  return (
+    <Flex mt={2} gap={2} align="center" wrap="wrap">
+      <Text color="warn">
+        {sung}: {[above > 0 ? `${count(above, 'note')} above` : null, below > 0 ? `${count(below, 'note')} below` : null].filter(Boolean).join(', ')}.
+      </Text>
+      <Pill size="xs" px={3} onClick={() => onMove(above >= below ? -12 : 12)}>
+        An octave {above >= below ? 'lower' : 'higher'}
+      </Pill>
+    </Flex>
   )
 }
 

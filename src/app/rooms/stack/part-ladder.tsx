@@ -7,7 +7,7 @@ import type { PlacedPartNote } from '../../../core/song/part-schema'
 import type { Layer } from '../../../core/song/schema'
 import type { FrameRange, PlacedLine } from '../../../core/song/select'
 import { placeWords } from '../../../core/song/words'
-import { formatPitchClass } from '../../shared/format'
+import { formatMidi, formatPitchClass } from '../../shared/format'
 import { useWidth } from '../../shared/use-width'
 import { edit, useSong } from '../../song/song-store'
 import { seek } from '../../song/live'
@@ -58,7 +58,7 @@ export function PartLadder({ layer, notes, leadNotes, range, lines }: PartLadder
   const words = lines.flatMap(line => placeWords(line, null))
   const rungs = rungsBetween(song.beat, middle - half, middle + half)
   const named = rungs.reduce<number[]>((kept, midi) => (kept.length === 0 || y(kept.at(-1)!) - y(midi) >= LEAST_APART_PIXELS ? [...kept, midi] : kept), [])
-  const nameOf = (midi: number) => `${formatPitchClass(((midi % 12) + 12) % 12, song.beat.key)}${Math.floor(midi / 12) - 1}`
+  const nameOf = (midi: number) => formatMidi(midi, song.beat.key)
   const onKey = (event: KeyboardEvent, note: PlacedPartNote, i: number) => {
     const to = (at: number) => {
       const next = box.current?.querySelectorAll<HTMLButtonElement>('[data-part-note]')[at]

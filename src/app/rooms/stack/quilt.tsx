@@ -1,24 +1,27 @@
-/** The quilt: lines by layers as cloth; thick where takes are picked, thin where they wait, dotted where a voice is made, bare where nothing is. */
+/**
+ * The quilt: lines by layers as cloth; thick where takes are picked, thin where they wait, an open hem where the plan wants something and
+ * nothing is there, bare where nothing is wanted. What is late, out of tune, used twice or made says so on its patch.
+ */
 import { Box, chakra, Flex, Text } from '@chakra-ui/react'
 import { ChevronDown, ChevronRight } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { useNavigate, useParams } from 'react-router'
-import { madePhrases } from '../../../core/prints/made-voices'
-import type { Layer, SectionId, Song } from '../../../core/song/schema'
-import { lineState, lineTitle, placedLines, takesCovering, type FrameRange, type LineState, type PlacedLine } from '../../../core/song/select'
+import { isMadeIn, setWanted, usualPlan, type Wanted } from '../../../core/stack/wanted'
+import type { Layer, LineId, SectionId, Song } from '../../../core/song/schema'
+import { lineState, lineTitle, placedLines, takesCovering, type PlacedLine } from '../../../core/song/select'
 import { count } from '../../shared/format'
 import { EmptyState, Well } from '../../shared/parts'
-import { useSong } from '../../song/song-store'
+import { edit, useSong } from '../../song/song-store'
 import { select, useView } from '../../song/view-store'
-import { ROLE_LOOKS } from '../../theme/roles'
-import { useTheme } from '../../theme/theme-store'
-
-type PatchState = LineState | 'made'
+import { Cloth, type PatchState } from './cloth'
+import { markWord, markWords, stateWords } from './patch-words'
+import { useStack } from './stack-store'
+import { useMarks } from './use-marks'
 
 const Patch = chakra('button', {
   base: {
-    display: 'flex',
-    alignItems: 'center',
+    display: 'block',
+    position: 'relative',
     width: '100%',
     height: '24px',
     borderRadius: '6px',
@@ -28,29 +31,44 @@ const Patch = chakra('button', {
 })
 
 const Fold = chakra('button', { base: { display: 'flex', alignItems: 'center', gap: '4px', fontWeight: 600, fontSize: '13px', cursor: 'pointer' } })
+const Whole = chakra('button', {
+  base: {
+    width: '100%',
+    textAlign: 'left',
+    fontSize: '11.5px',
+    color: 'ink.soft',
+    cursor: 'pointer',
+    borderRadius: '6px',
+    px: '3px',
+    _hover: { bg: 'card' },
+  },
+})
 
 export function Quilt() {
   const song = useSong(current => current)
   const selection = useView(state => state.selection)
+  const isPlanning = useStack(state => state.sheet === 'plan')
   const [folded, setFolded] = useState<ReadonlySet<SectionId>>(new Set())
-  const lines = placedLines(song)
-  const made = useMemo(() => new Map(song.layers.map(layer => [layer.id, madePhrases(song, layer)])), [song])
+  const lines = useMemo(() => placedLines(song), [song])
+  const marksAt = useMarks(song, lines)
+  // Until there is a plan the usual one is shown as a proposal, where one would write it.
+  const proposed = useMemo(() => (isPlanning && song.layers.every(layer => layer.wanted.length === 0) ? usualPlan(song) : null), [song, isPlanning])
   if (lines.length === 0) return <EmptyState text="The sheet has no lines yet. Put the words on it with “Words” at the left, or lay lines without words." />
-  const stateOf = (layer: Layer, line: PlacedLine): PatchState => {
-    const state = lineState(song, layer, line)
-    return state !== 'picked' && made.get(layer.id)!.some(phrase => liesIn(line, phrase)) ? 'made' : state
-  }
   const fold = (id: SectionId) => setFolded(new Set(folded.has(id) ? [...folded].filter(other => other !== id) : [...folded, id]))
   return (
-    <Well px={3} pt={0} pb={2} overflow="auto" maxH="312px" tabIndex={0} role="region" aria-label="Quilt: lines by layers">
-      <Box as="table" width="100%" style={{ borderCollapse: 'separate', borderSpacing: '4px 2px' }}>
+    <Well px={3} pt={0} pb={2} overflow="auto" maxH="324px" tabIndex={0} role="region" aria-label="Quilt: lines by layers">
+      <Box
+        as="table"
+        width="100%"
+        style={{ borderCollapse: 'separate', borderSpacing: '4px 2px', tableLayout: 'fixed', minWidth: 240 + 62 * song.layers.length }}
+      >
         <Box as="thead" position="sticky" top={0} bg="sunken" zIndex={1}>
           <tr>
-            <Box as="th" textAlign="left" pt="10px">
+            <Box as="th" textAlign="left" pt="10px" width="232px">
               <Legend />
             </Box>
             {song.layers.map(layer => (
-              <Box as="th" key={layer.id} fontWeight={600} fontSize="12px" textAlign="left" whiteSpace="nowrap" verticalAlign="bottom">
+              <Box as="th" key={layer.id} fontWeight={600} fontSize="12px" textAlign="left" truncate verticalAlign="bottom" title={layer.name}>
                 {layer.name}
               </Box>
             ))}
@@ -69,14 +87,11 @@ export function Quilt() {
                       {isFolded ? <ChevronRight size={14} aria-hidden /> : <ChevronDown size={14} aria-hidden />} {section.name}
                     </Fold>
                   </Box>
-                  {song.layers.map(layer => {
-                    const there = own.filter(line => stateOf(layer, line) === 'picked').length
-                    return (
-                      <Box as="td" key={layer.id} fontSize="11.5px" color="ink.soft">
-                        {isFolded ? `${there} of ${own.length}` : null}
-                      </Box>
-                    )
-                  })}
+                  {song.layers.map(layer => (
+                    <Box as="td" key={layer.id} fontSize="11.5px" color="ink.soft">
+                      <SectionCell layer={layer} lines={own} song={song} isFolded={isFolded} isPlanning={isPlanning} />
+                    </Box>
+                  ))}
                 </tr>
                 {isFolded
                   ? null
@@ -84,21 +99,19 @@ export function Quilt() {
                       const chosen = selection.kind === 'lines' && selection.lineIds.includes(placed.line.id)
                       return (
                         <tr key={placed.line.id}>
-                          <Box
-                            as="th"
-                            textAlign="left"
-                            fontWeight={chosen ? 600 : 400}
-                            fontSize="13px"
-                            maxW="230px"
-                            pl="18px"
-                            truncate
-                            title={lineTitle(placed)}
-                          >
+                          <Box as="th" textAlign="left" fontWeight={chosen ? 600 : 400} fontSize="13px" pl="18px" truncate title={lineTitle(placed)}>
                             {lineTitle(placed)}
                           </Box>
                           {song.layers.map(layer => (
                             <td key={layer.id}>
-                              <LayerPatch song={song} layer={layer} placed={placed} state={stateOf(layer, placed)} />
+                              <LayerPatch
+                                song={song}
+                                layer={layer}
+                                placed={placed}
+                                marks={marksAt(layer, placed)}
+                                proposed={proposed}
+                                isPlanning={isPlanning}
+                              />
                             </td>
                           ))}
                         </tr>
@@ -112,68 +125,119 @@ export function Quilt() {
   )
 }
 
-/** A phrase begins before its line and ends after it: its middle says whose it is. */
-function liesIn(line: FrameRange, phrase: FrameRange): boolean {
-  const middle = (phrase.startFrame + phrase.endFrame) / 2
-  return middle >= line.startFrame && middle < line.endFrame
+function stateOf(song: Song, layer: Layer, line: PlacedLine, proposed: Wanted | null): PatchState {
+  const state = lineState(song, layer, line)
+  if (state !== 'picked' && isMadeIn(song, layer, line)) return 'made'
+  if (state !== 'missing') return state
+  if (layer.wanted.includes(line.line.id)) return 'wanted'
+  return proposed?.get(layer.id)?.includes(line.line.id) ? 'proposed' : 'bare'
 }
 
-const STATE_WORDS: Record<PatchState, string> = { picked: 'picked', sung: 'takes wait', made: 'a made voice sings', missing: 'nothing sung' }
+/** Of a section as a whole: how many of its lines are there, or, while the plan is written, whether the layer is to sing it. */
+function SectionCell({
+  song,
+  layer,
+  lines,
+  isFolded,
+  isPlanning,
+}: {
+  song: Song
+  layer: Layer
+  lines: readonly PlacedLine[]
+  isFolded: boolean
+  isPlanning: boolean
+}) {
+  const there = lines.filter(line => lineState(song, layer, line) === 'picked').length
+  const ids = lines.map(({ line }) => line.id)
+  const wanted = ids.filter(id => layer.wanted.includes(id)).length
+  if (!isPlanning) return isFolded ? `${there} of ${lines.length}` : null
+  const isWhole = wanted === ids.length
+  const section = lines[0]!.section.name
+  return (
+    <Whole
+      type="button"
+      aria-pressed={isWhole}
+      aria-label={`${section}, ${layer.name}: ${wanted} of ${ids.length} lines wanted`}
+      onClick={() => want(layer, ids, !isWhole, section)}
+    >
+      {isFolded ? `${there} of ${wanted} wanted` : isWhole ? 'none' : 'all'}
+    </Whole>
+  )
+}
 
-function LayerPatch({ song, layer, placed, state }: { song: Song; layer: Layer; placed: PlacedLine; state: PatchState }) {
+function want(layer: Layer, lineIds: readonly LineId[], wanted: boolean, where: string): void {
+  edit(`${layer.name}: ${wanted ? 'wanted' : 'not wanted'} in ${where}`, song => setWanted(song, { layerId: layer.id, lineIds, wanted }))
+}
+
+function LayerPatch({
+  song,
+  layer,
+  placed,
+  marks,
+  proposed,
+  isPlanning,
+}: {
+  song: Song
+  layer: Layer
+  placed: PlacedLine
+  marks: ReturnType<ReturnType<typeof useMarks>>
+  proposed: Wanted | null
+  isPlanning: boolean
+}) {
   const navigate = useNavigate()
   const { songId } = useParams()
+  const state = stateOf(song, layer, placed, proposed)
+  const isWanted = layer.wanted.includes(placed.line.id)
   const takes = takesCovering(song, layer.id, placed).length
-  const words = takes === 0 ? STATE_WORDS[state] : `${STATE_WORDS[state]}, ${count(takes, 'take')} of its own`
+  const words = [stateWords(state, isWanted), takes > 0 ? `${count(takes, 'take')} of its own` : null, ...marks.map(mark => markWords(song, mark))]
+    .filter(word => word !== null)
+    .join(', ')
+  const [mark] = marks
+  const label = state === 'made' ? 'made' : mark ? markWord(mark) : null
+  const open = () => {
+    select(song, { kind: 'lines', lineIds: [placed.line.id] })
+    useView.setState({ layerId: layer.id })
+    void navigate(`/song/${songId}/${state === 'picked' || state === 'sung' ? 'comp' : 'booth'}`)
+  }
   return (
     <Patch
       type="button"
       aria-label={`${lineTitle(placed)}, ${layer.name}: ${words}`}
       title={words}
-      onClick={() => {
-        select(song, { kind: 'lines', lineIds: [placed.line.id] })
-        useView.setState({ layerId: layer.id })
-        void navigate(`/song/${songId}/${state === 'missing' || state === 'made' ? 'booth' : 'comp'}`)
-      }}
+      {...(isPlanning ? { 'aria-pressed': isWanted } : {})}
+      onClick={() => (isPlanning ? want(layer, [placed.line.id], !isWanted, lineTitle(placed)) : open())}
     >
-      <Cloth role={layer.tint} state={state} />
+      <Cloth role={layer.tint} state={state} isWanted={isPlanning && isWanted} />
+      {label ? (
+        <Box
+          position="absolute"
+          right="3px"
+          top="4px"
+          px="4px"
+          borderRadius="4px"
+          fontSize="10.5px"
+          lineHeight="15px"
+          fontWeight={600}
+          bg="card"
+          color={state === 'made' ? 'ink.soft' : 'warn'}
+          aria-hidden
+        >
+          {label}
+        </Box>
+      ) : null}
     </Patch>
-  )
-}
-
-function Cloth({ role, state }: { role: Layer['tint']; state: PatchState }) {
-  const theme = useTheme(store => store.theme)
-  const look = ROLE_LOOKS[role]
-  const [core, halo] = theme === 'day' ? [look.day, look.dayHalo] : [look.night, look.nightHalo]
-  const thread = theme === 'day' ? '#FFFBF5' : '#1C141F'
-  const stitch = look.dashes.length > 0 ? look.dashes.join(' ') : undefined
-  return (
-    <svg width="100%" height="20" aria-hidden preserveAspectRatio="none">
-      {state === 'picked' ? (
-        <>
-          <rect x="0" y="1" width="100%" height="18" rx="5" fill={core} />
-          <line x1="5%" x2="95%" y1="10" y2="10" stroke={thread} strokeOpacity="0.75" strokeWidth="1.5" strokeDasharray={stitch} />
-        </>
-      ) : state === 'sung' ? (
-        <rect x="0" y="6" width="100%" height="8" rx="4" fill={halo} />
-      ) : state === 'made' ? (
-        <rect x="1" y="2" width="97%" height="16" rx="5" fill="none" stroke={core} strokeWidth="2" strokeDasharray="1 5" strokeLinecap="round" />
-      ) : (
-        <line x1="42%" x2="58%" y1="10" y2="10" stroke="var(--chakra-colors-seamline)" strokeWidth="2" strokeLinecap="round" />
-      )}
-    </svg>
   )
 }
 
 const LEGEND: { state: PatchState; text: string }[] = [
   { state: 'picked', text: 'picked' },
   { state: 'sung', text: 'takes wait' },
-  { state: 'made', text: 'made' },
+  { state: 'wanted', text: 'to sing' },
 ]
 
 function Legend() {
   return (
-    <Flex gap={3} fontWeight={400}>
+    <Flex gap={2} fontWeight={400} align="center">
       {LEGEND.map(({ state, text }) => (
         <Flex key={state} align="center" gap="5px" whiteSpace="nowrap">
           <Box width="22px" lineHeight={0}>

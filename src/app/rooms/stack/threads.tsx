@@ -1,11 +1,13 @@
 /** The lead's syllables and another voice's under them, joined by threads that lean where it is late or early. */
 import { Box } from '@chakra-ui/react'
 import { useRef } from 'react'
-import type { LedLine } from '../../../core/align/led-paths'
+import { endsOf, type LedLine } from '../../../core/align/led-paths'
+import { shareAt } from '../../../core/align/times'
 import type { Layer } from '../../../core/song/schema'
 import type { FrameRange } from '../../../core/song/select'
-import type { LedPath } from '../../../core/song/together-schema'
+import type { LedPath, Together } from '../../../core/song/together-schema'
 import { useWidth } from '../../shared/use-width'
+import { useSong } from '../../song/song-store'
 import { ROLE_LOOKS, useRoleColour } from '../../theme/roles'
 
 const HEIGHT = 46
@@ -20,14 +22,15 @@ export function Threads({
   lines,
   paths,
   layer,
-  tightness,
+  together,
 }: {
   range: FrameRange
   lines: readonly LedLine[]
   paths: readonly LedPath[]
   layer: Layer
-  tightness: number
+  together: Together
 }) {
+  const takes = useSong(song => song.takes)
   const box = useRef<HTMLDivElement>(null)
   const width = useWidth(box)
   const [lead, own] = [useRoleColour('lead'), useRoleColour(layer.tint)]
@@ -35,7 +38,13 @@ export function Threads({
   const x = (frame: number) => ((frame - from) / (range.endFrame + BESIDE_FRAMES - from)) * width
   const places = paths.flatMap(path => {
     const line = lines.find(entry => entry.takeId === path.takeId && entry.lineId === path.lineId)
-    return line ? path.places.map(([frame, later]) => ({ sung: frame + line.originFrame, led: frame + line.originFrame + later })) : []
+    const take = line && takes.find(({ id }) => id === path.takeId)
+    if (!take) return []
+    const ends = endsOf(layer, take)
+    return path.places.map(([frame, later]) => {
+      const sung = frame + line.originFrame
+      return { sung, led: sung + later, now: sung + shareAt(frame, together.tightness, ends) * later }
+    })
   })
   return (
     <Box ref={box} height={`${HEIGHT}px`} bg="sunken" borderRadius="8px" overflow="hidden" mt={1} aria-hidden>
@@ -43,8 +52,7 @@ export function Threads({
         <svg width={width} height={HEIGHT}>
           <line x1={0} x2={width} y1={LEAD_Y} y2={LEAD_Y} stroke={lead} strokeWidth={2} />
           <line x1={0} x2={width} y1={OWN_Y} y2={OWN_Y} stroke={own} strokeWidth={2} strokeDasharray={ROLE_LOOKS[layer.tint].dashes.join(' ')} />
-          {places.map(({ sung, led }) => {
-            const now = sung + tightness * (led - sung)
+          {places.map(({ sung, led, now }) => {
             const leans = Math.abs(x(now) - x(led)) > UPRIGHT_PIXELS
             return (
               <g key={sung}>

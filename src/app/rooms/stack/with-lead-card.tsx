@@ -41,7 +41,8 @@ export function WithLeadCard() {
   const check = checkPolicy(song, [layer.id])
   const lay = (layerIds: readonly LayerId[], label: string, wanted: Together | null) =>
     edit(label, current => setTogether(current, { layerIds, together: wanted }))
-  const tighten = (tightness: number, name: string) => lay([layer.id], `${layer.name} with the lead, ${name}`, { apart: [], ...together, tightness })
+  const tighten = (tightness: number, name: string) =>
+    lay([layer.id], `${layer.name} with the lead, ${name}`, { apart: [], endsTogether: false, ...together, tightness })
   const alike = others.filter(({ role }) => role === layer.role)
   const isAlike = alike.every(other => other.together?.tightness === together?.tightness)
   const lines = selectedLines(song, selection)
@@ -89,6 +90,22 @@ export function WithLeadCard() {
             width="52px"
             onKeep={typed => tighten(typed / 100, `${typed} %`)}
           />
+        ) : null}
+        {together ? (
+          <Pill
+            px={3}
+            size="sm"
+            chosen={together.endsTogether}
+            disabled={!check.ok}
+            onClick={() =>
+              lay([layer.id], `${layer.name}: ends ${together.endsTogether ? 'as the rest' : 'with the lead'}`, {
+                ...together,
+                endsTogether: !together.endsTogether,
+              })
+            }
+          >
+            ends together
+          </Pill>
         ) : null}
       </Flex>
       {check.ok ? null : (
@@ -157,7 +174,7 @@ function LedLinesList({ layer, together, lines }: { layer: Layer; together: Toge
                 follows
               </Pill>
             </Flex>
-            {paths.length > 0 && !isApart ? <Threads range={placed} lines={led} paths={paths} layer={layer} tightness={together.tightness} /> : null}
+            {paths.length > 0 && !isApart ? <Threads range={placed} lines={led} paths={paths} layer={layer} together={together} /> : null}
             <LateAsAWhole layer={layer} lineId={lineId} title={title} paths={isApart ? [] : paths} />
           </Box>
         )

@@ -1,7 +1,7 @@
 /** Notes in plain words. */
 import type { NoteInSong } from '../../../core/prints/laid-in'
 import type { Song } from '../../../core/song/schema'
-import { formatPitchClass } from '../../shared/format'
+import { formatMidi } from '../../shared/format'
 
 const LEFT_WORDS: Record<Exclude<NoteInSong['left'], null>, string> = {
   'not-tuned': 'as sung',
@@ -17,7 +17,7 @@ export function leftWords({ left }: NoteInSong): string | null {
 
 export function nameOfRung(cents: number, song: Pick<Song, 'beat'>): string {
   const midi = Math.round((cents - song.beat.tuningCents) / 100)
-  return `${formatPitchClass(((midi % 12) + 12) % 12, song.beat.key)}${Math.floor(midi / 12) - 1}`
+  return formatMidi(midi, song.beat.key)
 }
 
 /** "A♭4, 42 cents flat, drawn to it". */

@@ -1,11 +1,11 @@
 /** What the lead sings in a stretch, as whole notes on the rungs that they are meant on. */
 import { useMemo } from 'react'
-import { notesIn } from '../../../core/prints/laid-in'
-import type { PlacedPartNote } from '../../../core/song/part-schema'
-import type { Layer, Song } from '../../../core/song/schema'
-import { currentComp, overlapFrames, requireTake, type FrameRange } from '../../../core/song/select'
-import { heardIn } from '../../song/hear-takes'
-import { useVoices } from '../../song/voices'
+import { notesIn } from '../../core/prints/laid-in'
+import type { PlacedPartNote } from '../../core/song/part-schema'
+import type { Layer, Song } from '../../core/song/schema'
+import { currentComp, overlapFrames, requireTake, type FrameRange } from '../../core/song/select'
+import { heardIn } from './hear-takes'
+import { useVoices } from './voices'
 
 /** Null while the lead is being listened to. */
 export function useLeadNotes(song: Song, lead: Layer | null, ranges: readonly FrameRange[]): PlacedPartNote[] | null {
