@@ -1,7 +1,7 @@
 /** Nothing is lost, nothing locks, nothing falls silent: odd acts that once erased a kept take, crashed the page or locked a song. */
 import type { Page } from '@playwright/test'
 import { expect, openPrepared, test } from './prepared'
-import { openWav, position, room, storedSong } from './support'
+import { openWav, position, room, stackSheet, storedSong } from './support'
 
 /** A page that throws is never fine, whatever it shows. */
 let thrown: string[] = []
@@ -172,7 +172,7 @@ test.describe('in the demo song', () => {
       song.sections.map(({ id, startBar, barCount, lines }) => [id, startBar, barCount, lines.map(line => [line.id, line.startBeat, line.beatCount])])
     expect(places(after)).toEqual(places(before))
     expect(after.layers).toEqual(before.layers)
-    await room(page, 'Stack')
+    await stackSheet(page, 'Layers')
     await page.getByRole('button', { name: 'Lay the template again' }).click()
     await page.getByRole('button', { name: 'Remove Lead' }).click()
     await expect(page.getByRole('alertdialog')).toContainText(/takes? would go to the bin/)
@@ -182,7 +182,7 @@ test.describe('in the demo song', () => {
 
   test('what a song cannot hold is refused in words, and everything goes on: layers, a beat beyond an hour, pasted nonsense', async ({ page }) => {
     await openPrepared(page)
-    await room(page, 'Stack')
+    await stackSheet(page, 'Layers')
     const add = page.getByRole('button', { name: 'Add a layer', exact: true })
     const count = (await storedSong(page)).layers.length
     for (let i = count; i < 65; i++) await add.click()

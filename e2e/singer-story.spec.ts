@@ -3,7 +3,7 @@ import { expect, test } from '@playwright/test'
 import { scoreOfSheet } from '../src/core/rehearsal/score'
 import { sing } from '../src/core/rehearsal/sing'
 import { placedLines } from '../src/core/song/select'
-import { bestLag, decibelsApart, deliverAll, downloadSongFile, openSongFile, room, startSong } from './support'
+import { bestLag, decibelsApart, deliverAll, downloadSongFile, openSongFile, room, stackSheet, startSong } from './support'
 
 test('beat, template, words, three passes in a loop, comp, double, mix, files', async ({ page }) => {
   const foreign: string[] = []
@@ -43,11 +43,9 @@ test('beat, template, words, three passes in a loop, comp, double, mix, files', 
   await expect(page.getByRole('button', { name: /Undo “pick pass 2/ })).toBeVisible()
   await page.keyboard.press(' ')
 
-  // Stack: a double from what is left; the next one gets the last take; then more passes are asked for.
-  await room(page, 'Stack')
-  await page.getByRole('button', { name: 'Make the double from 1 take' }).click()
-  await page.getByLabel('Double', { exact: true }).selectOption({ label: 'Double right' })
-  await page.getByRole('button', { name: 'Make the double from 1 take' }).click()
+  // Stack: both doubles from what is left, at once.
+  await stackSheet(page, 'Doubles')
+  await page.getByRole('button', { name: 'Make the doubles of 2 patches' }).click({ timeout: 60_000 })
   await expect(page.getByLabel('Harbour radio hums in the rain, Double right: picked', { exact: true })).toBeVisible()
   await room(page, 'Comp')
   await page.getByRole('button', { name: /Pass 1: used in Double/ }).click()

@@ -8,11 +8,9 @@ import { centsOf } from '../src/core/voice/notes'
 import { trackPitch } from '../src/core/voice/pitch'
 import { violations } from './access'
 import { expect, openPrepared, test } from './prepared'
-import { openWav, room, saveDelivery, storedSong } from './support'
+import { openWav, room, saveDelivery, stackSheet, storedSong } from './support'
 
 test.use({ prepared: 'demo' })
-
-const sheet = (page: Page, name: string) => page.getByRole('group', { name: 'What to work on' }).getByRole('button', { name }).click()
 
 /** What a layer plays, with what is laid over it and nothing of the mix. */
 async function saveComp(page: Page, layer: string): Promise<Float32Array<ArrayBuffer>> {
@@ -32,8 +30,7 @@ test('a double is brought to the lead, one line stays as sung, a line that is la
     .first()
     .click()
   const [lead, asSung] = [await saveComp(page, 'Lead'), await saveComp(page, 'Double left')]
-  await room(page, 'Stack')
-  await sheet(page, 'With the lead')
+  await stackSheet(page, 'With the lead')
   await page.getByRole('combobox', { name: 'Layer that follows' }).selectOption({ label: 'Double left' })
   await page.getByRole('button', { name: 'tightly', exact: true }).click()
   const rows = page.getByRole('list', { name: 'Lines that follow the lead' }).getByRole('listitem')
@@ -83,8 +80,7 @@ test('a harmony is written from the lead, moved by keys, saved as MIDI, sung by 
     .getByRole('button', { name: /^Slow ferry, carry the lights/ })
     .first()
     .click()
-  await room(page, 'Stack')
-  await sheet(page, 'What to sing')
+  await stackSheet(page, 'What to sing')
   const card = page.locator('[data-card]').filter({ has: page.getByText('What to sing', { exact: true }) })
   await card.getByRole('combobox', { name: 'Layer to write for' }).selectOption({ label: 'Low 2' })
   await card.getByRole('combobox', { name: 'Part' }).selectOption({ label: 'a third below' })

@@ -251,3 +251,12 @@ export function placeError(
   const { lag, correlation } = bestLag(expected, sound.subarray(at - 480, at + frames + 480), 960)
   return { lag: lag - 480, correlation }
 }
+
+/** What the Stack room works on, below the quilt. */
+export async function stackSheet(
+  page: Page,
+  name: 'What I want' | 'Doubles' | 'With the lead' | 'What to sing' | 'Where each stands' | 'Layers',
+): Promise<void> {
+  await room(page, 'Stack')
+  await page.getByRole('group', { name: 'What to work on' }).getByRole('button', { name, exact: true }).click()
+}

@@ -1,6 +1,6 @@
 /** Moving about in a song: play, loop, seek, rooms by keys, the recipe against the voices as sung, a cancelled render. */
 import { expect, openPrepared, test } from './prepared'
-import { decibelsApart, position, room, saveDelivery } from './support'
+import { decibelsApart, position, room, saveDelivery, stackSheet } from './support'
 
 test.use({ prepared: 'demo' })
 
@@ -145,7 +145,7 @@ test('stems by role and the beat sum to the mix; of a muted layer none is offere
 
 test('layers are added, renamed, moved and removed; what was removed with takes can come back', async ({ page }) => {
   await openPrepared(page)
-  await room(page, 'Stack')
+  await stackSheet(page, 'Layers')
   await page.getByRole('button', { name: 'Add a layer' }).click()
   await page.getByLabel('Name of Double 3').fill('Whisper')
   await page.keyboard.press('Enter')

@@ -12,13 +12,18 @@ export interface Use extends FrameRange {
   shiftFrames: number
 }
 
-/** A sound that comes back so much later is no double of itself: it sounds in another place of the song. */
+/** A sound that was put to another place of the song, and comes back so much later, is no double of itself. */
 const ANOTHER_PLACE_FRAMES = 2.5 * SAMPLE_RATE_HZ
 
-/** A stretch of an asset, in its own frames, and the song frame at which the asset's frame 0 lies. */
-interface Sound extends FrameRange {
-  assetId: AssetId
+interface Lying {
   originFrame: number
+  /** It was put there by matching, and not sung there. */
+  isPlaced: boolean
+}
+
+/** A stretch of an asset, in its own frames, and the song frame at which the asset's frame 0 lies. */
+interface Sound extends FrameRange, Lying {
+  assetId: AssetId
 }
 
 /**
@@ -49,13 +54,17 @@ export function usesElsewhere(song: Song, { takeId, layerId, ...range }: { takeI
   })
 }
 
-function isOnePlace(a: Sound, b: Sound): boolean {
-  return Math.abs(a.originFrame - b.originFrame) < ANOTHER_PLACE_FRAMES
+function isPlaced({ roundTripSource }: Take): boolean {
+  return roundTripSource === 'matched'
+}
+
+function isOnePlace(a: Lying, b: Lying): boolean {
+  return !(a.isPlaced || b.isPlaced) || Math.abs(a.originFrame - b.originFrame) < ANOTHER_PLACE_FRAMES
 }
 
 function soundsOf(song: Song, take: Take, { startFrame, endFrame }: FrameRange, nudgeFrames: number): Sound[] {
   const originFrame = take.originFrame + nudgeFrames
-  const own: Sound = { assetId: take.assetId, originFrame, startFrame: startFrame - originFrame, endFrame: endFrame - originFrame }
+  const own: Sound = { assetId: take.assetId, isPlaced: isPlaced(take), originFrame, startFrame: startFrame - originFrame, endFrame: endFrame - originFrame }
   if (!take.bounceOf) return [own]
   const sources = take.bounceOf.picks.flatMap(pick => {
     const part = { startFrame: Math.max(startFrame - nudgeFrames, pick.startFrame), endFrame: Math.min(endFrame - nudgeFrames, pick.endFrame) }
@@ -74,7 +83,7 @@ function apartFromOthers(song: Song, layerId: LayerId, take: Take, range: FrameR
     if (layer.id === layerId) continue
     for (const pick of currentComp(layer).picks) {
       for (const used of soundsOf(song, requireTake(song, pick.takeId), pick, pick.nudgeFrames)) {
-        if (used.assetId !== take.assetId || Math.abs(used.originFrame - take.originFrame) >= ANOTHER_PLACE_FRAMES) continue
+        if (used.assetId !== take.assetId || !isOnePlace(used, { originFrame: take.originFrame, isPlaced: isPlaced(take) })) continue
         const [from, to] = [used.startFrame + take.originFrame, used.endFrame + take.originFrame]
         if (from <= startFrame && to > startFrame) startFrame = to
         else if (to >= endFrame && from < endFrame) endFrame = from

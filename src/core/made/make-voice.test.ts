@@ -1,4 +1,5 @@
 import { beforeAll, describe, expect, test } from '@jest/globals'
+import { findCopy, phasesOf } from '../align/copies'
 import { SAMPLE_RATE_HZ, type Mono } from '../audio/frames'
 import { quantile } from '../audio/statistics'
 import type { PartNote } from '../parts/part'
@@ -59,6 +60,13 @@ describe('a made voice', () => {
     expect(Math.abs(level(made, notes[0].startSeconds, notes.at(-1)!.endSeconds) - level(lead, notes[0].startSeconds, notes.at(-1)!.endSeconds))).toBeLessThan(
       3,
     )
+  })
+  test('as a double in unison it is no copy of the lead: both together are as loud as two voices, and neither louder nor hollow', () => {
+    const double = make(written(0), 101)
+    expect(findCopy(phasesOf(lead), phasesOf(double))).toBeNull()
+    const power = (sound: Mono) => sound.reduce((sum, sample) => sum + sample * sample, 0)
+    const together = power(lead.map((sample, i) => sample + double[i]))
+    expect(Math.abs(10 * Math.log10(together / (power(lead) + power(double))))).toBeLessThan(0.6)
   })
   test('is the same from the same seed, and another singer from another: two of them are no copies', () => {
     const notes = written(4)

@@ -1,9 +1,11 @@
 import { describe, expect, test } from '@jest/globals'
 import { describeComp } from '../comp/comps'
 import { pickTake } from '../comp/picks'
-import { SongSchema, type LayerId, type Song } from '../song/schema'
+import { singStretch } from '../rehearsal/sing-stretch'
+import { SongSchema, type AssetId, type LayerId, type Song, type TakeId } from '../song/schema'
 import { currentComp, overlapFrames, requireLayer, requireTake } from '../song/select'
 import { layerOf, makeId } from '../song/song.test-kit'
+import { addTakes, makeTake } from '../song/takes'
 import { readyForDoubles } from './place-elsewhere'
 import { proposeDoubles, type DoublesProposal } from './propose-doubles'
 import { hookLines, picked, sheet, Studio } from './stack.test-kit'
@@ -80,6 +82,34 @@ describe('doubles from what is left', () => {
     const locked = describeComp(played, { layerId: left, compId: requireLayer(played, left).currentCompId, locked: true })
     const beside = await proposeDoubles(locked, { ...wish, replacing: true }, studio.sounds)
     expect(new Set(beside.choices.map(choice => choice.layerId))).toEqual(new Set([right]))
+  })
+
+  test('three passes of a loop are one capture and three takes: two are left for doubles', async () => {
+    const [line] = lines
+    const frames = line.endFrame - line.startFrame
+    const passes = singStretch(sheet, line, { passes: 3, firstTake: 40, degreeShift: 0 }, () => {})
+    studio.assets.set('loop' as AssetId, passes)
+    const looped = [0, 1, 2].reduce(
+      (s, pass) =>
+        addTakes(s, {
+          takes: [
+            makeTake({
+              id: `loop-${pass}` as TakeId,
+              layerId: lead,
+              pass: pass + 1,
+              assetId: 'loop' as AssetId,
+              originFrame: line.startFrame - pass * frames,
+              startFrame: line.startFrame,
+              endFrame: pass < 2 ? line.endFrame : line.endFrame - Math.round(0.15 * frames),
+              recordedAt: '2026-01-01T20:00:00.000Z',
+            }),
+          ],
+        }),
+      sheet,
+    )
+    const chosen = picked(looped, lead, 'loop-1' as TakeId, line)
+    const proposal = await proposeDoubles(chosen, { ...wish, lineIds: [line.line.id] }, studio.sounds)
+    expect(proposal.choices.map(({ takeId }) => takeId).sort()).toEqual(['loop-0', 'loop-2'])
   })
 
   test('a line the lead has not picked keeps one take for it', async () => {

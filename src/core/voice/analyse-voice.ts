@@ -18,7 +18,7 @@ import { findPops } from './pops'
 import { trackPitch, type PitchTrack } from './pitch'
 
 /** Changes whenever the same take would be read otherwise; part of the cache's key. */
-export const VOICE_ANALYSIS_VERSION = 6
+export const VOICE_ANALYSIS_VERSION = 7
 
 export interface VoiceAnalysis extends PitchTrack {
   /** Mean power by hop, without rumble. */

@@ -5,6 +5,7 @@ import { makeDemoBeat } from '../rehearsal/demo-beat'
 import { makeDemoSheet } from '../rehearsal/demo-song'
 import { scoreOfSheet } from '../rehearsal/score'
 import { NO_FAULTS, sing } from '../rehearsal/sing'
+import { singStretch } from '../rehearsal/sing-stretch'
 import { placedLines } from '../song/select'
 import { analyseVoice, joinAnalyses } from './analyse-voice'
 import { findHum } from './hum'
@@ -48,6 +49,17 @@ describe('pitch', () => {
     const { f0Hz, hopSeconds } = trackPitch(whole)
     const sung = f0Hz.subarray(Math.round(0.6 / hopSeconds), Math.round(3.4 / hopSeconds))
     expect(sung.filter(hz => Math.abs(hz - 208) < 4).length / sung.length).toBeGreaterThan(0.98)
+  })
+
+  test('two passes of a loop are heard beside a third that is 18 dB louder: they are no music that leaks', () => {
+    const [line] = placedLines(makeDemoSheet(0)).filter(placed => placed.section.name === 'Hook 1')
+    const pass = singStretch(makeDemoSheet(0), line, { passes: 1, firstTake: 40, degreeShift: 0 }, () => {})
+    const whole = new Float32Array(3 * pass.length)
+    for (const [i, level] of [1, 1.5, 8].entries()) whole.set(pass.map(sample => level * sample), i * pass.length) // prettier-ignore
+    const { f0Hz } = trackPitch(whole)
+    const alone = trackPitch(pass).f0Hz.filter(hz => hz > 0).length
+    const hops = Math.round(pass.length / 240)
+    for (const i of [0, 1, 2]) expect(f0Hz.subarray(i * hops, (i + 1) * hops).filter(hz => hz > 0).length / alone).toBeGreaterThan(0.9)
   })
 
   test.each([58, 82, 131, 220, 392, 700, 1_050])('of a voice at %d Hz with vibrato is read within 10 cents, an octave never missed', hz => {
