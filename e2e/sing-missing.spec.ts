@@ -112,8 +112,8 @@ test('what is missing is sung to its guides one after the other; a made voice gi
   const high = (await saveDelivery(page, 'High 1')).planes
   const other = (await saveDelivery(page, 'High 2')).planes
   // The dry voice is all on one side; what the plate answers is on both.
-  expect(power(high[0]!) / power(high[1]!)).toBeGreaterThan(10)
-  expect(power(other[1]!) / power(other[0]!)).toBeGreaterThan(10)
+  expect(power(high[0]!) / power(high[1]!)).toBeGreaterThan(6)
+  expect(power(other[1]!) / power(other[0]!)).toBeGreaterThan(6)
   const { part } = song.layers.find(({ name }) => name === 'High 1')!
   const { f0Hz } = trackPitch(Float32Array.from(high[0]!))
   const offs = part.flatMap(({ startFrame, endFrame, midi }) => {

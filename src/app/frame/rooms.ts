@@ -79,7 +79,8 @@ export const KEYS: { room: string; keys: [string, string][] }[] = [
     keys: [
       ['M', 'hear it in mono, also in Mix'],
       ['← → ↑ ↓', 'on the stage: move this voice; on a part: step through its notes, move one'],
-      ['Backspace', 'leave this note of the part out'],
+      ['Shift ← →', 'hold this note of the part shorter, longer'],
+      ['Backspace', 'leave it out'],
     ],
   },
   {

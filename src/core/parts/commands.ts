@@ -1,5 +1,6 @@
 /** Commands on what layers are to sing. */
 import { produce } from 'immer'
+import { MAX_FRAME } from '../song/fields'
 import type { LayerId, Song } from '../song/schema'
 import { requireLayer, type FrameRange } from '../song/select'
 import { MADE_THROAT_RANGE, MOST_PART_NOTES, type Made, type PlacedPartNote } from '../song/part-schema'
@@ -27,6 +28,20 @@ export function setPartNote(song: Song, { layerId, startFrame, midi }: { layerId
   const note = requireLayer(song, layerId).part.find(entry => entry.startFrame === startFrame)
   if (!note) return song
   return setPart(song, { layerId, range: note, notes: midi === null ? [] : [{ ...note, midi }] })
+}
+
+/** 40 ms: shorter is no note. */
+const LEAST_NOTE_FRAMES = 1_920
+
+/** Command: one note of the part held to another end, as far as the next note. The same song comes back where there is none. */
+export function holdPartNote(song: Song, { layerId, startFrame, endFrame }: { layerId: LayerId; startFrame: number; endFrame: number }): Song {
+  const { part } = requireLayer(song, layerId)
+  const at = part.findIndex(entry => entry.startFrame === startFrame)
+  if (at < 0 || !Number.isFinite(endFrame)) return song
+  const most = part[at + 1]?.startFrame ?? MAX_FRAME
+  return produce(song, draft => {
+    requireLayer(draft, layerId).part[at].endFrame = Math.min(most, Math.max(startFrame + LEAST_NOTE_FRAMES, Math.round(endFrame)))
+  })
 }
 
 /** Command: where a layer plays nothing, its part is sung by a voice made from the lead; null: by nobody. */

@@ -8,7 +8,7 @@ import { setBeatMix } from '../mix/commands'
 import { bare } from '../mix/mix.test-kit'
 import { planMix } from '../mix/plan'
 import { joinPlanes, renderOffline } from '../mix/render-offline'
-import { setMade, setPart, setPartNote } from '../parts/commands'
+import { holdPartNote, setMade, setPart, setPartNote } from '../parts/commands'
 import { makeDemoSheet } from '../rehearsal/demo-song'
 import { scoreOfSheet } from '../rehearsal/score'
 import { NO_FAULTS, sing } from '../rehearsal/sing'
@@ -169,6 +169,13 @@ describe('a part in the song', () => {
     const opened = openSong(JSON.parse(JSON.stringify(song)))
     expect(opened).toMatchObject({ kind: 'current', mends: [] })
     if (opened.kind === 'current') expect(requireLayer(opened.song, high)).toEqual(requireLayer(song, high))
+  })
+  test('a note is held longer up to the next one, and shorter down to a touch', () => {
+    const endOf = (endFrame: number) => requireLayer(holdPartNote(song, { layerId: high, startFrame: part[1].startFrame, endFrame }), high).part[1].endFrame
+    expect(endOf(part[1].startFrame + 6_000)).toBe(part[1].startFrame + 6_000)
+    expect(endOf(1e9)).toBe(part[2].startFrame)
+    expect(endOf(0)).toBe(part[1].startFrame + 1_920)
+    expect(holdPartNote(song, { layerId: high, startFrame: 1, endFrame: 5 })).toBe(song)
   })
   test('is written anew in a stretch only, cut where it reaches out of it, and a note of it can be left out', () => {
     const cut = setPart(song, { layerId: high, range: { startFrame: part[1].startFrame, endFrame: part[2].endFrame - 100 }, notes: [{ ...part[1], midi: 90 }] })

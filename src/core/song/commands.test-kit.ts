@@ -6,7 +6,7 @@ import { letGo, markSingAgain, putAside } from '../comp/put-aside'
 import { joinPicks, moveSeam, nudgePick, setPickGain, setSeam, splitPick } from '../comp/seams'
 import { removeEdits, setAsSung, setGainEdit, setNoteEdit, setTimeEdit } from '../edits/commands'
 import type { TuneTo } from './tidy-schema'
-import { setMade, setPart, setPartNote } from '../parts/commands'
+import { holdPartNote, setMade, setPart, setPartNote } from '../parts/commands'
 import { setTogether } from '../align/led-paths'
 import { placeElsewhere } from '../stack/place-elsewhere'
 import { setWanted, takePlan, usualPlan } from '../stack/wanted'
@@ -213,6 +213,8 @@ export const COMMANDS: Record<string, Command> = {
     }),
   setPartNote: (s, d) =>
     setPartNote(s, { layerId: layerId(s, d), startFrame: s.layers.flatMap(layer => layer.part)[0]?.startFrame ?? 0, midi: d.of([null, d.number()]) }),
+  holdPartNote: (s, d) =>
+    holdPartNote(s, { layerId: layerId(s, d), startFrame: s.layers.flatMap(layer => layer.part)[0]?.startFrame ?? 0, endFrame: 4_800 * d.number() }),
   setWanted: (s, d) =>
     setWanted(s, {
       layerId: layerId(s, d),

@@ -51,15 +51,14 @@ describe('pitch', () => {
     expect(sung.filter(hz => Math.abs(hz - 208) < 4).length / sung.length).toBeGreaterThan(0.98)
   })
 
-  test('two passes of a loop are heard beside a third that is 18 dB louder: they are no music that leaks', () => {
-    const [line] = placedLines(makeDemoSheet(0)).filter(placed => placed.section.name === 'Hook 1')
-    const pass = singStretch(makeDemoSheet(0), line, { passes: 1, firstTake: 40, degreeShift: 0 }, () => {})
-    const whole = new Float32Array(3 * pass.length)
-    for (const [i, level] of [1, 1.5, 8].entries()) whole.set(pass.map(sample => level * sample), i * pass.length) // prettier-ignore
-    const { f0Hz } = trackPitch(whole)
-    const alone = trackPitch(pass).f0Hz.filter(hz => hz > 0).length
-    const hops = Math.round(pass.length / 240)
-    for (const i of [0, 1, 2]) expect(f0Hz.subarray(i * hops, (i + 1) * hops).filter(hz => hz > 0).length / alone).toBeGreaterThan(0.9)
+  test('soft passes of a loop are heard beside one that is 18 dB louder: they are no music that leaks', () => {
+    const placed = placedLines(makeDemoSheet(0)).slice(0, 3)
+    for (const line of placed) {
+      const passes = singStretch(makeDemoSheet(0), line, { passes: 3, firstTake: 40, degreeShift: 0 }, () => {})
+      const frames = line.endFrame - line.startFrame
+      const voiced = (sound: Mono, i: number) => trackPitch(sound).f0Hz.subarray(Math.round((i * frames) / 240), Math.round(((i + 1) * frames) / 240)).filter(hz => hz > 0).length // prettier-ignore
+      for (const i of [0, 1, 2]) expect(voiced(passes, i) / voiced(passes.slice(i * frames, (i + 1) * frames), 0)).toBeGreaterThan(0.9)
+    }
   })
 
   test.each([58, 82, 131, 220, 392, 700, 1_050])('of a voice at %d Hz with vibrato is read within 10 cents, an octave never missed', hz => {

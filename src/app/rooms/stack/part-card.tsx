@@ -26,6 +26,7 @@ import { PartLadder } from './part-ladder'
 import { useLeadNotes } from '../../song/use-lead-notes'
 import { HearPart } from './hear-part'
 import { PartKeys } from './part-keys'
+import { TypePart } from './type-part'
 
 export function PartCard() {
   const song = useSong(current => current)
@@ -141,6 +142,9 @@ function PartOf({ song, layer, others }: { song: Song; layer: Layer; others: rea
         <Pill size="xs" px={3} chosen={isPlayed} disabled={!range} onClick={() => setPlayed(!isPlayed)}>
           Play it on keys
         </Pill>
+        {range ? (
+          <TypePart slots={here.length > 0 ? here : (leadNotes ?? [])} range={range} onType={notes => writeNotes(`${layer.name}: typed notes`, [...notes, ...here.slice(notes.length)])} />
+        ) : null}
         {here.length > 0 && range ? <HearPart song={song} layer={layer} range={range} /> : null}
       </Flex>
       {range && isPlayed ? <PartKeys key={lines.map(({ line }) => line.id).join()} layer={layer} notes={here} onEnd={() => setPlayed(false)} /> : null}

@@ -2,14 +2,15 @@
 import { Box, chakra } from '@chakra-ui/react'
 import { useRef, useState, type KeyboardEvent } from 'react'
 import { nextRung } from '../../../core/tune/targets'
-import { setPartNote } from '../../../core/parts/commands'
+import { framesPerBeat } from '../../../core/beat/grid'
+import { holdPartNote, setPartNote } from '../../../core/parts/commands'
 import type { PlacedPartNote } from '../../../core/song/part-schema'
 import type { Layer } from '../../../core/song/schema'
 import type { FrameRange, PlacedLine } from '../../../core/song/select'
 import { placeWords } from '../../../core/song/words'
 import { formatMidi, formatPitchClass } from '../../shared/format'
 import { useWidth } from '../../shared/use-width'
-import { edit, useSong } from '../../song/song-store'
+import { edit, tryOut, useSong, useSongStore } from '../../song/song-store'
 import { seek } from '../../song/live'
 import { useRoleColour } from '../../theme/roles'
 
@@ -31,6 +32,7 @@ const Spot = chakra('button', {
     cursor: 'pointer',
     borderWidth: '2px',
     borderColor: 'transparent',
+    touchAction: 'none',
     _pressed: { borderColor: 'brand', borderStyle: 'dashed' },
   },
 })
@@ -43,13 +45,16 @@ interface PartLadderProps {
   lines: readonly PlacedLine[]
 }
 
-export function PartLadder({ layer, notes, leadNotes, range, lines }: PartLadderProps) {
+export function PartLadder({ layer, notes: kept, leadNotes, range, lines }: PartLadderProps) {
   const box = useRef<HTMLDivElement>(null)
   const width = useWidth(box)
   const song = useSong(current => current)
   const [lead, own] = [useRoleColour('lead'), useRoleColour(layer.tint)]
   const [chosen, setChosen] = useState<number | null>(null)
-  const heights = [...notes, ...leadNotes].map(({ midi }) => midi)
+  // A note that is dragged is seen where it would come to lie.
+  const tried = useSongStore(state => state.trial?.layers.find(({ id }) => id === layer.id)?.part ?? null)
+  const notes = tried ? kept.map(note => tried.find(({ startFrame }) => startFrame === note.startFrame) ?? note) : kept
+  const heights = [...kept, ...leadNotes].map(({ midi }) => midi)
   const middle = (Math.min(...heights) + Math.max(...heights)) / 2
   const half = Math.max(LEAST_RANGE, Math.max(...heights) - middle + BEYOND)
   const x = (frame: number) => LEFT + ((frame - range.startFrame) / (range.endFrame - range.startFrame)) * (width - LEFT - 8)
@@ -59,6 +64,16 @@ export function PartLadder({ layer, notes, leadNotes, range, lines }: PartLadder
   const rungs = rungsBetween(song.beat, middle - half, middle + half)
   const named = rungs.reduce<number[]>((kept, midi) => (kept.length === 0 || y(kept.at(-1)!) - y(midi) >= LEAST_APART_PIXELS ? [...kept, midi] : kept), [])
   const nameOf = (midi: number) => formatMidi(midi, song.beat.key)
+  const sixteenthFrames = framesPerBeat(song.beat.grid) / 4
+  const grip = useRef<{ startFrame: number; y: number; midi: number } | null>(null)
+  const midiAt = (pixels: number, from: { y: number; midi: number }) => {
+    const semitones = ((from.y - pixels) * 2 * half) / (HEIGHT - TOP - BOTTOM)
+    const { key } = song.beat
+    const wanted = from.midi + semitones
+    const rungsNear = key ? rungsBetween(song.beat, wanted - 2.5, wanted + 2.5) : [Math.round(wanted)]
+    const midi = rungsNear.reduce((best, rung) => (Math.abs(rung - wanted) < Math.abs(best - wanted) ? rung : best), rungsNear[0] ?? from.midi)
+    return Math.max(SINGABLE.lowest, Math.min(SINGABLE.highest, midi))
+  }
   const onKey = (event: KeyboardEvent, note: PlacedPartNote, i: number) => {
     const to = (at: number) => {
       const next = box.current?.querySelectorAll<HTMLButtonElement>('[data-part-note]')[at]
@@ -70,6 +85,15 @@ export function PartLadder({ layer, notes, leadNotes, range, lines }: PartLadder
       const midi = key ? nextRung(100 * note.midi, by, { key, colour, tuningCents: 0 }) / 100 : note.midi + by
       if (midi >= SINGABLE.lowest && midi <= SINGABLE.highest)
         edit(`${layer.name}: ${nameOf(midi)}`, current => setPartNote(current, { layerId: layer.id, startFrame: note.startFrame, midi }))
+    }
+    const hold = (bySixteenths: number) =>
+      edit(`${layer.name}: ${nameOf(note.midi)} ${bySixteenths > 0 ? 'longer' : 'shorter'}`, current =>
+        holdPartNote(current, { layerId: layer.id, startFrame: note.startFrame, endFrame: note.endFrame + bySixteenths * sixteenthFrames }),
+      )
+    if (event.shiftKey && (event.key === 'ArrowLeft' || event.key === 'ArrowRight')) {
+      event.preventDefault()
+      event.stopPropagation()
+      return hold(event.key === 'ArrowRight' ? 1 : -1)
     }
     const actions: Record<string, () => void> = {
       ArrowUp: () => move(1),
@@ -98,7 +122,7 @@ export function PartLadder({ layer, notes, leadNotes, range, lines }: PartLadder
       borderRadius="8px"
       overflow="hidden"
       role="group"
-      aria-label={`Notes of ${layer.name}: arrow keys move them`}
+      aria-label={`Notes of ${layer.name}: arrow keys move them, with Shift they are held longer or shorter`}
     >
       {width > 0 ? (
         <>
@@ -152,6 +176,29 @@ export function PartLadder({ layer, notes, leadNotes, range, lines }: PartLadder
                   seek(note.startFrame)
                 }}
                 onKeyDown={event => onKey(event, note, i)}
+                onPointerDown={event => {
+                  if (event.button !== 0) return
+                  event.currentTarget.setPointerCapture(event.pointerId)
+                  grip.current = { startFrame: note.startFrame, y: event.clientY, midi: note.midi }
+                }}
+                onPointerMove={event => {
+                  const from = grip.current
+                  if (!from || Math.abs(event.clientY - from.y) < 4) return
+                  tryOut(current => setPartNote(current, { layerId: layer.id, startFrame: from.startFrame, midi: midiAt(event.clientY, from) }))
+                }}
+                onPointerUp={event => {
+                  const from = grip.current
+                  grip.current = null
+                  tryOut(null)
+                  if (!from) return
+                  const midi = midiAt(event.clientY, from)
+                  if (midi !== from.midi && Math.abs(event.clientY - from.y) >= 4)
+                    edit(`${layer.name}: ${nameOf(midi)}`, current => setPartNote(current, { layerId: layer.id, startFrame: from.startFrame, midi }))
+                }}
+                onPointerCancel={() => {
+                  grip.current = null
+                  tryOut(null)
+                }}
                 style={{ left: left - 3, top: y(note.midi) - 12, width: Math.max(24, x(note.endFrame) - left + 6), height: 24 }}
               />
             )
