@@ -99,6 +99,12 @@ export function leaveOut(): void {
   nextInQueue()
 }
 
+/** What was left out comes again. */
+export function singLeftOut(): void {
+  useQueue.setState({ leftOut: new Set() })
+  nextInQueue()
+}
+
 /** Another way to cut what is missing into stretches: what is sung now begins where it began. */
 export function setQueueBy(by: Queue['by']): void {
   const { now } = useQueue.getState()

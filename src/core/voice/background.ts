@@ -11,11 +11,14 @@ const MUSIC_BELOW_LOUD = 10 ** -1.2
 const LOUD_MOMENTS = 0.9
 /**
  * Softer lines are no music: whoever sings them breathes. Stretches of a quarter of a second that lie 20 dB under the usual level of what is softer
- * are a tenth and more of singing (of 16 voices, 10 of them synthesised speech in nine languages), and none of music (of 7 beats).
+ * are a tenth and more of singing (of 16 voices, 10 of them synthesised speech in nine languages), less where passes follow each other in a loop, and none of
+ * music (of 7 beats).
  */
 const BREATH_SECONDS = 0.25
 const BREATH_BELOW = 10 ** -2
-const BREATHS_SHARE = 0.05
+const BREATHS_SHARE = 0.02
+/** In less of it than this one rest says nothing. */
+const LEAST_SOFT_SECONDS = 4
 /** Before the music begins, and after its end, it is quiet too. */
 const EDGE_SECONDS = 0.5
 /** Between phrases a room is at least this far below the voice; what is louder there is music. */
@@ -44,6 +47,7 @@ export function findBackground(f0Hz: Float32Array, power: Float32Array): { backg
 /** Whether what is not near the loud runs rests as a singer does. */
 function breathes(power: Float32Array, near: Uint8Array, restPower: number): boolean {
   const outside = near.length - near.reduce((sum, is) => sum + is, 0)
+  if (outside * HOP_SECONDS < LEAST_SOFT_SECONDS) return false
   const edge = EDGE_SECONDS / HOP_SECONDS
   const rests = runsOf(power.length, frame => near[frame] === 0 && power[frame] < restPower).filter(
     ({ from, to }) => (to - from) * HOP_SECONDS >= BREATH_SECONDS && from > edge && to < power.length - edge,

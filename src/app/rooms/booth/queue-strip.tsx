@@ -5,7 +5,7 @@ import { count } from '../../shared/format'
 import { KeyCap, Pill } from '../../shared/parts'
 import { useSong } from '../../song/song-store'
 import { WriteGuide } from './write-guide'
-import { backInQueue, endQueue, leaveOut, nextInQueue, setQueueBy, stillToSing, useQueue } from '../../recording/queue'
+import { backInQueue, endQueue, leaveOut, nextInQueue, setQueueBy, singLeftOut, stillToSing, useQueue } from '../../recording/queue'
 
 export function QueueStrip({ busy }: { busy: boolean }) {
   const song = useSong(current => current)
@@ -37,7 +37,9 @@ export function QueueStrip({ busy }: { busy: boolean }) {
         <Text fontWeight={600} truncate role="status">
           {layer && lines.length > 0
             ? `${layer.name}: ${lines.length === 1 ? lineTitle(lines[0]!) : `${lines[0]!.section.name}, ${count(lines.length, 'line')}`}`
-            : 'All that the plan wants is sung'}
+            : queue.leftOut.size > 0
+              ? 'Nothing more in this round'
+              : 'All that the plan wants is sung'}
         </Text>
         <Text color="ink.soft" fontSize="13px">
           {isSung ? 'Sung. ' : ''}
@@ -63,6 +65,11 @@ export function QueueStrip({ busy }: { busy: boolean }) {
         <Pill size="sm" disabled={busy || !layer} onClick={leaveOut}>
           Leave out <KeyCap>X</KeyCap>
         </Pill>
+        {!layer && queue.leftOut.size > 0 ? (
+          <Pill size="sm" disabled={busy} onClick={singLeftOut}>
+            Sing those left out
+          </Pill>
+        ) : null}
         <Pill size="sm" disabled={busy} onClick={endQueue}>
           End
         </Pill>

@@ -97,6 +97,20 @@ function Doubles({ song, lead, doubles }: { song: Song; lead: Layer; doubles: re
         For {selection.kind === 'song' ? 'the whole song' : selection.kind === 'section' ? 'the selected section' : count(lines.length, 'line')}; choose more on
         the sheet. The lead’s own choice is never touched, and no take sounds in two layers.
       </Text>
+      <Flex mt={3} gap={2} align="center" wrap="wrap">
+        <PrimaryButton onClick={accept} disabled={!found || found.choices.length === 0}>
+          {found && found.choices.length > 0
+            ? `Make ${asked.length === 1 ? 'the double' : 'the doubles'} of ${count(found.choices.length, 'patch', 'patches')}`
+            : 'Nothing to fill here'}
+        </PrimaryButton>
+        {missing > 0 ? <Pill onClick={singThem}>Sing the {count(missing, 'patch', 'patches')} that no take is left for</Pill> : null}
+        <Pill onClick={byEar}>Choose by ear in Comp</Pill>
+        {locked.length > 0 ? (
+          <Text color="warn">
+            {namesOf(locked)} {locked.length === 1 ? 'plays a locked comp' : 'play locked comps'}: unlock {locked.length === 1 ? 'it' : 'them'} in Comp first.
+          </Text>
+        ) : null}
+      </Flex>
       {looked.kind === 'looking' && asked.length > 0 && lines.length > 0 ? (
         <Flex mt={3} gap={3} align="center">
           <ProgressBar width="200px" fraction={looked.fraction} label="Comparing the takes" />
@@ -131,20 +145,6 @@ function Doubles({ song, lead, doubles }: { song: Song; lead: Layer; doubles: re
           </Pill>
         </Flex>
       ) : null}
-      <Flex mt={3} gap={2} align="center" wrap="wrap">
-        <PrimaryButton onClick={accept} disabled={!found || found.choices.length === 0}>
-          {found && found.choices.length > 0
-            ? `Make ${asked.length === 1 ? 'the double' : 'the doubles'} of ${count(found.choices.length, 'patch', 'patches')}`
-            : 'Nothing to fill here'}
-        </PrimaryButton>
-        {missing > 0 ? <Pill onClick={singThem}>Sing the {count(missing, 'patch', 'patches')} that no take is left for</Pill> : null}
-        <Pill onClick={byEar}>Choose by ear in Comp</Pill>
-        {locked.length > 0 ? (
-          <Text color="warn">
-            {namesOf(locked)} {locked.length === 1 ? 'plays a locked comp' : 'play locked comps'}: unlock {locked.length === 1 ? 'it' : 'them'} in Comp first.
-          </Text>
-        ) : null}
-      </Flex>
       <MadeDouble song={song} layers={asked} missing={found?.missing ?? []} />
     </Card>
   )

@@ -143,7 +143,11 @@ function PartOf({ song, layer, others }: { song: Song; layer: Layer; others: rea
           Play it on keys
         </Pill>
         {range ? (
-          <TypePart slots={here.length > 0 ? here : (leadNotes ?? [])} range={range} onType={notes => writeNotes(`${layer.name}: typed notes`, [...notes, ...here.slice(notes.length)])} />
+          <TypePart
+            slots={here.length > 0 ? here : (leadNotes ?? [])}
+            range={range}
+            onType={notes => writeNotes(`${layer.name}: typed notes`, [...notes, ...here.slice(notes.length)])}
+          />
         ) : null}
         {here.length > 0 && range ? <HearPart song={song} layer={layer} range={range} /> : null}
       </Flex>

@@ -44,14 +44,16 @@ export function StackRoom() {
   const sheet = useStack(state => state.sheet)
   const navigate = useNavigate()
   const missing = missingOf(song, 'line').length
+  // Where another step has the one primary action, this is no second one.
+  const SingMissing = sheet === 'doubles' || sheet === 'part' ? Pill : PrimaryButton
   useStackKeys()
   return (
     <>
       <RoomHeading above="Lines by layers: what is picked, sung, missing" title="Is it wide and thick enough?">
         {song.layers.some(layer => layer.wanted.length > 0) ? (
-          <PrimaryButton disabled={missing === 0} onClick={() => singMissing(() => navigate(`/song/${song.id}/booth`))}>
+          <SingMissing disabled={missing === 0} onClick={() => singMissing(() => navigate(`/song/${song.id}/booth`))}>
             {missing === 0 ? 'Nothing is missing' : `Sing what is missing (${missing})`}
-          </PrimaryButton>
+          </SingMissing>
         ) : null}
       </RoomHeading>
       {song.layers.length === 0 ? (
