@@ -52,6 +52,11 @@ await page.getByRole('button', { name: 'Practice singer' }).click()
 await page.getByText(/Will record/).waitFor()
 await shoot('booth')
 await room('Stack')
+await page.getByRole('button', { name: 'Take the usual plan' }).click()
+await page
+  .getByRole('button', { name: /ms late beside the lead/ })
+  .first()
+  .waitFor({ timeout: 60_000 })
 await shoot('stack')
 await page
   .getByRole('button', { name: /^and the last lamp swings on the quay/ })

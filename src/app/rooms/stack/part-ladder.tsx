@@ -6,7 +6,7 @@ import { framesPerBeat } from '../../../core/beat/grid'
 import { holdPartNote, setPartNote } from '../../../core/parts/commands'
 import type { PlacedPartNote } from '../../../core/song/part-schema'
 import type { Layer } from '../../../core/song/schema'
-import type { FrameRange, PlacedLine } from '../../../core/song/select'
+import { overlapFrames, type FrameRange, type PlacedLine } from '../../../core/song/select'
 import { placeWords } from '../../../core/song/words'
 import { formatMidi, formatPitchClass } from '../../shared/format'
 import { useWidth } from '../../shared/use-width'
@@ -143,22 +143,24 @@ export function PartLadder({ layer, notes: kept, leadNotes, range, lines }: Part
             {notes.map(note => (
               <line key={note.startFrame} {...across(note)} stroke={own} strokeWidth={4} strokeDasharray={layer.made ? '1 6' : '6 4'} strokeLinecap="round" />
             ))}
-            {words.map(word => {
-              const over = notes.find(note => note.startFrame < word.endFrame && note.endFrame > word.startFrame)
-              return over && lines.length === 1 ? (
-                <text
-                  key={word.startFrame}
-                  x={x(over.startFrame)}
-                  y={y(over.midi) - 9}
-                  fontSize="14"
-                  fontWeight={600}
-                  style={{ fontFamily: 'var(--chakra-fonts-heading)' }}
-                  fill="var(--chakra-colors-ink)"
-                >
-                  {word.word}
-                </text>
-              ) : null
-            })}
+            {lines.length === 1
+              ? notes.map(note => (
+                  <text
+                    key={note.startFrame}
+                    x={x(note.startFrame)}
+                    y={y(note.midi) - 9}
+                    fontSize="14"
+                    fontWeight={600}
+                    style={{ fontFamily: 'var(--chakra-fonts-heading)' }}
+                    fill="var(--chakra-colors-ink)"
+                  >
+                    {words
+                      .filter(word => noteUnder(word, notes) === note)
+                      .map(({ word }) => word)
+                      .join(' ')}
+                  </text>
+                ))
+              : null}
           </svg>
           {notes.map((note, i) => {
             const left = x(note.startFrame)
@@ -183,7 +185,7 @@ export function PartLadder({ layer, notes: kept, leadNotes, range, lines }: Part
                 }}
                 onPointerMove={event => {
                   const from = grip.current
-                  if (!from || Math.abs(event.clientY - from.y) < 4) return
+                  if (!from || event.buttons === 0 || Math.abs(event.clientY - from.y) < 4) return
                   tryOut(current => setPartNote(current, { layerId: layer.id, startFrame: from.startFrame, midi: midiAt(event.clientY, from) }))
                 }}
                 onPointerUp={event => {
@@ -219,4 +221,10 @@ function rungsBetween(
   for (let at = nextRung(100 * low, 1, { key, colour, tuningCents: 0 }); at < 100 * high; at = nextRung(at, 1, { key, colour, tuningCents: 0 }))
     rungs.push(at / 100)
   return rungs
+}
+
+/** A word stands at the note that it is sung on longest. */
+function noteUnder(word: FrameRange, notes: readonly PlacedPartNote[]): PlacedPartNote | null {
+  const over = notes.filter(note => overlapFrames(note, word) > 0)
+  return over.length > 0 ? over.reduce((most, note) => (overlapFrames(note, word) > overlapFrames(most, word) ? note : most)) : null
 }

@@ -202,6 +202,10 @@ function Voice({
     onChoose()
     actions.keep(move)
   }
+  const letGo = () => {
+    if (grip.current) trial.keep()
+    grip.current = null
+  }
   return (
     <Spot
       type="button"
@@ -218,11 +222,13 @@ function Voice({
         event.currentTarget.setPointerCapture(event.pointerId)
         onChoose()
       }}
-      onPointerMove={event => grip.current && trial.try(placeAt(event))}
-      onPointerUp={() => {
-        if (grip.current) trial.keep()
-        grip.current = null
+      onPointerMove={event => {
+        // The button came up where the page did not see it.
+        if (event.buttons === 0) letGo()
+        else if (grip.current) trial.try(placeAt(event))
       }}
+      onPointerUp={letGo}
+      onLostPointerCapture={letGo}
       onPointerCancel={() => {
         grip.current = null
         trial.drop()

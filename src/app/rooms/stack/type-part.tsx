@@ -1,5 +1,5 @@
 /** A part typed as notes, one after the other: on the notes that are there, on the lead's, or sharing the line. */
-import { Box, Text } from '@chakra-ui/react'
+import { Text } from '@chakra-ui/react'
 import { useState } from 'react'
 import { readTypedNotes, typedPart } from '../../../core/parts/typed-notes'
 import type { PlacedPartNote } from '../../../core/song/part-schema'
@@ -15,7 +15,7 @@ export function TypePart({ slots, range, onType }: { slots: readonly FrameRange[
     onType(typedPart(typed.midis, slots, range))
   }
   return (
-    <Box position="relative">
+    <>
       <NameField
         label="Notes, one after the other"
         name=""
@@ -27,10 +27,10 @@ export function TypePart({ slots, range, onType }: { slots: readonly FrameRange[
         onKeep={keep}
       />
       {refusal ? (
-        <Text color="warn" role="alert" mt={1}>
+        <Text color="warn" role="alert" width="100%" order={1}>
           {refusal}
         </Text>
       ) : null}
-    </Box>
+    </>
   )
 }
