@@ -104,7 +104,8 @@ test.describe('a rapper', () => {
     await expect.poll(async () => new Set((await storedSong(page)).layers[0]!.comps[0]!.picks.map(pick => pick.takeId)).size).toBe(2)
 
     await page.keyboard.press('4')
-    await press(page, page.getByRole('button', { name: /^Make the double from/ }))
+    await press(page, page.getByRole('button', { name: 'Doubles', exact: true }))
+    await press(page, page.getByRole('button', { name: /^Make the doubles of/ }))
     await expect.poll(async () => (await storedSong(page)).layers.filter(layer => layer.role === 'double')[0]!.comps[0]!.picks.length).toBeGreaterThan(0)
 
     await page.keyboard.press('7')

@@ -5,7 +5,7 @@ import { centsOf } from '../src/core/voice/notes'
 import { requirePlacedLine } from '../src/core/song/select'
 import { violations } from './access'
 import { expect, openPrepared, test } from './prepared'
-import { room, saveDelivery, stackSheet, storedSong } from './support'
+import { renderEachLayer, room, saveDelivery, stackSheet, storedSong } from './support'
 
 test.use({ prepared: 'song' })
 
@@ -101,11 +101,7 @@ test('what is missing is sung to its guides one after the other; a made voice gi
   await page.keyboard.press('m')
   expect(await violations(page)).toEqual([])
 
-  await room(page, 'Deliver')
-  await page.getByRole('button', { name: 'Final mix' }).click()
-  await page.getByRole('button', { name: 'Vocals alone' }).click()
-  await page.getByRole('button', { name: 'Each layer' }).click()
-  await page.getByRole('button', { name: /^Render \d files$/ }).click()
+  await renderEachLayer(page)
   const song = await storedSong(page)
   const line = requirePlacedLine(song, song.sections.flatMap(section => section.lines)[0]!.id)
   const power = (plane: Float32Array) => plane.subarray(line.startFrame, line.endFrame).reduce((sum, value) => sum + value * value, 0)

@@ -8,7 +8,7 @@ import { centsOf } from '../src/core/voice/notes'
 import { trackPitch } from '../src/core/voice/pitch'
 import { violations } from './access'
 import { expect, openPrepared, test } from './prepared'
-import { openWav, room, saveDelivery, stackSheet, storedSong } from './support'
+import { openWav, renderEachLayer, room, saveDelivery, stackSheet, storedSong } from './support'
 
 test.use({ prepared: 'demo' })
 
@@ -112,11 +112,7 @@ test('a harmony is written from the lead, moved by keys, saved as MIDI, sung by 
   await expect(page.getByRole('button', { name: /Slow ferry, carry the lights, Low 2: a made voice sings/ })).toBeVisible()
   expect(await violations(page)).toEqual([])
 
-  await room(page, 'Deliver')
-  await page.getByRole('button', { name: 'Final mix' }).click()
-  await page.getByRole('button', { name: 'Vocals alone' }).click()
-  await page.getByRole('button', { name: 'Each layer' }).click()
-  await page.getByRole('button', { name: /^Render \d files$/ }).click()
+  await renderEachLayer(page)
   const sound = Float32Array.from((await saveDelivery(page, 'Low 2 (made)')).planes[0]!)
   const { f0Hz } = trackPitch(sound)
   const offs = written

@@ -260,3 +260,10 @@ export async function stackSheet(
   await room(page, 'Stack')
   await page.getByRole('group', { name: 'What to work on' }).getByRole('button', { name, exact: true }).click()
 }
+
+/** Renders a file for each layer that sounds, and the beat; they are saved with `saveDelivery`. */
+export async function renderEachLayer(page: Page): Promise<void> {
+  await room(page, 'Deliver')
+  for (const name of ['Final mix', 'Vocals alone', 'Each layer']) await page.getByRole('button', { name }).click()
+  await page.getByRole('button', { name: /^Render \d files$/ }).click()
+}

@@ -21,6 +21,7 @@ import type { PrintJob } from '../core/prints/jobs'
 import type { Mono } from '../core/audio/frames'
 import type { RoundTripMeasurement } from '../core/latency/round-trip'
 import type { LineCandidates } from '../core/comp/propose-comp'
+import type { MixFacts } from '../core/propose/mix-facts'
 import type { BesideTheLead } from '../core/stack/marks'
 import type { DoublesProposal, DoublesWish } from '../core/stack/propose-doubles'
 import type { AssetId, LayerId, LineId, Song, SongId, TakeId, TakeLevel } from '../core/song/schema'
@@ -71,6 +72,11 @@ export type ExportSongResult = { kind: 'made'; file: Blob } | MissingResult
 
 export type ImportSongResult = { kind: 'imported'; songId: SongId } | Extract<ReadSongFileResult, { kind: 'refused' }> | { kind: 'storage-full' }
 
+export interface MixReading {
+  facts: MixFacts
+  corrections: ReadonlyMap<LineId, number>
+}
+
 export interface Jobs {
   /** Makes ready what takes a while to start, for the import that is likely to come. */
   getReady(options: object, onProgress: OnProgress): Promise<void>
@@ -106,6 +112,8 @@ export interface Jobs {
   proposeDoubles(options: { song: Song; wish: DoublesWish }, onProgress: OnProgress): Promise<DoublesProposal>
   /** How lines of a layer lie beside the lead, in time and in tune. */
   besideTheLead(options: { song: Song; layerId: LayerId; lineIds: LineId[] }, onProgress: OnProgress): Promise<BesideTheLead[]>
+  /** What a first mix is laid by, and how far each line of the lead comes out of it off its aim. */
+  readMix(options: { song: Song; leadOverBeatLu: number }, onProgress: OnProgress): Promise<MixReading>
   /** What a stretch of the mix loses in mono; as it is mixed, with its prints. */
   checkMono(options: { song: Song; range: FrameRange }, onProgress: OnProgress): Promise<MonoCheck>
   /** What rests of a layer hold, beside the beat there; song frames. */

@@ -9,14 +9,18 @@ import { spansOfPicks, type Played } from '../core/mix/pick-spans'
 import { checkMono } from '../core/mix/mono-check'
 import { planMix } from '../core/mix/plan'
 import { coverOfRest, type RestCover } from '../core/mix/rest-cover'
-import type { LayerId, Song } from '../core/song/schema'
+import { proposeFirstMix, takeProposal } from '../core/propose/first-mix'
+import { linesInMix } from '../core/propose/lines-in-mix'
+import { readMixFacts, type MixSounds } from '../core/propose/mix-facts'
+import type { LayerId, LineId, Song } from '../core/song/schema'
 import { currentComp, lengthOf, requireLayer } from '../core/song/select'
-import { AssetWriter, makeAssetStore } from '../storage/sounds'
+import { AssetWriter, findMissingSound, makeAssetStore } from '../storage/sounds'
 import type { Jobs } from './contract'
 import { ensurePrint } from './ensure-print'
+import { hearVoice } from './hear-stored'
 import { prepared, storeFor } from './stored-sounds'
 
-type MixJobs = Pick<Jobs, 'makePrint' | 'deliver' | 'compareLoudness' | 'checkMono' | 'coverOfRests' | 'bounceComp' | 'exportComp'>
+type MixJobs = Pick<Jobs, 'makePrint' | 'deliver' | 'compareLoudness' | 'readMix' | 'checkMono' | 'coverOfRests' | 'bounceComp' | 'exportComp'>
 
 /** Of the progress of a delivery, what its prints are. */
 const PRINTS_SHARE = 0.2
@@ -47,6 +51,26 @@ export const mixJobs: MixJobs = {
   async compareLoudness({ song: asked, views, range }, onProgress) {
     const { song, prints } = await prepared(asked)
     return compareLoudness([planMix(song, views[0], prints), planMix(song, views[1], prints)], range, makeAssetStore(), onProgress)
+  },
+
+  async readMix({ song: asked, leadOverBeatLu }, onProgress) {
+    const { song, prints } = await prepared(asked, fraction => onProgress(PRINTS_SHARE * fraction))
+    const missing = new Set((await findMissingSound([...new Set(song.takes.map(take => take.assetId))])).map(({ assetId }) => assetId))
+    const sounds: MixSounds = {
+      store: makeAssetStore(() => {}),
+      prints,
+      analysisOf: take => (missing.has(take.assetId) ? Promise.resolve(null) : hearVoice(take.assetId, () => {})),
+    }
+    const facts = await readMixFacts(song, sounds, fraction => onProgress(PRINTS_SHARE + 0.6 * fraction))
+    const lead = facts.voices.find(voice => requireLayer(song, voice.layerId).role === 'lead')
+    if (!lead) return { facts, corrections: new Map<LineId, number>() }
+    // The mix as it is proposed, but for the ride, which is found by it.
+    const proposed = proposeFirstMix(song, facts, { leadOverBeatLu }).filter(({ kind }) => kind !== 'ride')
+    let count = 0
+    const mixed = proposed.reduce((now, one) => takeProposal(now, one, () => `proposed-${count++}`), song)
+    const unridden = { ...mixed, layers: mixed.layers.map(layer => (layer.id === lead.layerId ? { ...layer, ride: [] } : layer)) }
+    const corrections = await linesInMix(unridden, lead.layerId, facts, leadOverBeatLu, sounds, fraction => onProgress(PRINTS_SHARE + 0.6 + 0.2 * fraction))
+    return { facts, corrections }
   },
 
   async checkMono({ song: asked, range }, onProgress) {

@@ -104,7 +104,8 @@ export const KEYS: { room: string; keys: [string, string][] }[] = [
   {
     room: 'Mix',
     keys: [
-      ['C, S, R, O', 'recipes, spaces, rides, output'],
+      ['F, C, S, R, O', 'first mix, recipes, spaces, rides, output'],
+      ['M', 'hear it in mono'],
       ['H', 'the chosen space alone, or all again'],
       ['← → ↑ ↓', 'move a point of a ride'],
       ['Delete', 'take it away'],

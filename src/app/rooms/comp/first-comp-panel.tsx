@@ -1,13 +1,12 @@
 /** A first comp, proposed from what was read off the takes: drawn as a faint thread until it is accepted. */
 import { WORTH_A_WORD } from '../../../core/voice/line-facts'
 import { Box, Flex, Text } from '@chakra-ui/react'
-import { useRef, useState } from 'react'
 import type { Proposal, Reason, Weights } from '../../../core/comp/propose-comp'
 import type { Layer, Song } from '../../../core/song/schema'
 import { currentComp, lineTitle, requirePlacedLine, requireTake } from '../../../core/song/select'
-import { runJob } from '../../../workers/run-job'
 import { count, formatConfidence } from '../../shared/format'
 import { Card, Pill, PrimaryButton, ProgressBar } from '../../shared/parts'
+import { useJob } from '../../shared/use-job'
 import { ValueSlider } from '../../shared/value-slider'
 import { currentSong } from '../../song/song-store'
 import { setBench, useBench, whatIsCompared } from './bench-store'
@@ -25,17 +24,10 @@ export function FirstCompPanel({ bench, proposals }: { bench: Bench; proposals: 
   const weights = useBench(state => state.weights)
   const of = whatIsCompared(song, layer.id)
   const known = useBench(state => state.candidates?.of === of)
-  const [fraction, setFraction] = useState<number | null>(null)
-  const [failed, setFailed] = useState(false)
-  const cancel = useRef<AbortController | null>(null)
+  const { fraction, failed, run, cancel } = useJob()
   const listen = async () => {
-    cancel.current = new AbortController()
-    setFraction(0)
-    setFailed(false)
-    const result = await runJob('compareTakes', { song: currentSong(), layerId: layer.id }, { onProgress: setFraction, signal: cancel.current.signal })
-    setFraction(null)
-    if (result.kind === 'done') setBench({ candidates: { of, lines: result.value } })
-    else setFailed(result.kind === 'failed')
+    const lines = await run('compareTakes', { song: currentSong(), layerId: layer.id })
+    if (lines) setBench({ candidates: { of, lines } })
   }
   if (!known)
     return (
@@ -51,7 +43,7 @@ export function FirstCompPanel({ bench, proposals }: { bench: Bench; proposals: 
           ) : (
             <>
               <ProgressBar width="180px" fraction={fraction} label="Listening to the takes" />
-              <Pill onClick={() => cancel.current?.abort()}>Cancel</Pill>
+              <Pill onClick={cancel}>Cancel</Pill>
             </>
           )}
         </Flex>

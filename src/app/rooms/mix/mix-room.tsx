@@ -11,6 +11,7 @@ import { hearTheSong } from '../../song/equal-loudness'
 import { currentSong, useSong } from '../../song/song-store'
 import { toggleMono } from '../../song/view-store'
 import { BeforeAfter } from './before-after'
+import { FirstMixSheet } from './first-mix-sheet'
 import { useMix, type Sheet } from './mix-store'
 import { OutputMeters } from './output-meters'
 import { RecipeSheet } from './recipe-sheet'
@@ -19,6 +20,7 @@ import { SpacesSheet, toggleAlone } from './spaces-sheet'
 import { BeatRow, LayerRow, useWholeSong } from './voice-row'
 
 const SHEETS: [Sheet, string][] = [
+  ['first', 'First mix'],
   ['recipe', 'Recipes'],
   ['spaces', 'Spaces'],
   ['ride', 'Rides'],
@@ -53,6 +55,7 @@ export function MixRoom() {
               </Pill>
             ))}
           </Flex>
+          {sheet === 'first' ? <FirstMixSheet /> : null}
           {sheet === 'recipe' ? <RecipeSheet /> : null}
           {sheet === 'spaces' ? <SpacesSheet /> : null}
           {sheet === 'ride' ? <RideSheet /> : null}
@@ -68,7 +71,7 @@ function useMixKeys(): void {
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       if (isTyping(event) || event.ctrlKey || event.metaKey || event.altKey || event.repeat) return
-      const asked = ({ c: 'recipe', s: 'spaces', r: 'ride', o: 'output' } as const)[event.key]
+      const asked = ({ f: 'first', c: 'recipe', s: 'spaces', r: 'ride', o: 'output' } as const)[event.key]
       if (asked) useMix.setState({ sheet: asked })
       else if (event.key === 'm') toggleMono()
       else if (event.key === 'h') {

@@ -5,7 +5,7 @@ import type { Ridden } from '../../../core/mix/rides'
 import type { SpaceId, StepId } from '../../../core/song/mix-schema'
 import type { LayerId } from '../../../core/song/schema'
 
-export type Sheet = 'recipe' | 'spaces' | 'ride' | 'output'
+export type Sheet = 'first' | 'recipe' | 'spaces' | 'ride' | 'output'
 
 interface MixView {
   sheet: Sheet

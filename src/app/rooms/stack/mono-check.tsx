@@ -1,11 +1,11 @@
 /** What is lost on one loudspeaker, measured over the selection, by role and by pair; and heard, on a key. */
 import { Box, Flex, Text } from '@chakra-ui/react'
-import { useRef, useState } from 'react'
+import { useState } from 'react'
 import type { MonoCheck as Checked } from '../../../core/mix/mono-check'
 import type { Song } from '../../../core/song/schema'
 import { BUS_NAMES } from '../../../core/layers/roles'
-import { runJob } from '../../../workers/run-job'
 import { KeyCap, Pill, ProgressBar } from '../../shared/parts'
+import { useJob } from '../../shared/use-job'
 import { currentSong, useSong } from '../../song/song-store'
 import { rangeOf, useView } from '../../song/view-store'
 
@@ -16,19 +16,12 @@ export function MonoCheck() {
   const song = useSong(current => current)
   const inMono = useView(state => state.inMono)
   const selection = useView(state => state.selection)
-  const [fraction, setFraction] = useState<number | null>(null)
+  const { fraction, failed, run, cancel } = useJob()
   const [found, setFound] = useState<{ of: Song; check: Checked } | null>(null)
-  const [failed, setFailed] = useState(false)
-  const cancel = useRef<AbortController | null>(null)
   const measure = async () => {
-    cancel.current = new AbortController()
-    setFraction(0)
-    setFailed(false)
     const of = currentSong()
-    const result = await runJob('checkMono', { song: of, range: rangeOf(of, selection) }, { onProgress: setFraction, signal: cancel.current.signal })
-    setFraction(null)
-    if (result.kind === 'done') setFound({ of, check: result.value })
-    else setFailed(result.kind === 'failed')
+    const check = await run('checkMono', { song: of, range: rangeOf(of, selection) })
+    if (check) setFound({ of, check })
   }
   return (
     <Box mt={3} pt={3} borderTopWidth="1px" borderColor="seamline">
@@ -43,7 +36,7 @@ export function MonoCheck() {
         ) : (
           <>
             <ProgressBar width="160px" fraction={fraction} label="Measuring in mono" />
-            <Pill size="xs" px={3} onClick={() => cancel.current?.abort()}>
+            <Pill size="xs" px={3} onClick={cancel}>
               Cancel
             </Pill>
           </>
