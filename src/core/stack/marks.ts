@@ -7,7 +7,7 @@ import type { Layer, LayerId, LineId, Song } from '../song/schema'
 import { currentComp, lengthOf, overlapFrames, requireLayer, requirePlacedLine, requireTake, type FrameRange, type PlacedLine } from '../song/select'
 import { factsOfLine } from '../voice/line-facts'
 import { likeTheLead, lookAt } from './like-the-lead'
-import type { HeardSounds } from './propose-doubles'
+import type { HeardSounds } from './line-offers'
 
 /** As it was sung; null where it cannot be told. */
 export interface BesideTheLead {

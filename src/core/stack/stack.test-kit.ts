@@ -9,7 +9,7 @@ import { placedLines, requireTake, type FrameRange, type PlacedLine } from '../s
 import { makeId } from '../song/song.test-kit'
 import { addTakes, makeTake, nextPass } from '../song/takes'
 import { analyseVoice, type VoiceAnalysis } from '../voice/analyse-voice'
-import type { HeardSounds } from './propose-doubles'
+import type { HeardSounds } from './line-offers'
 
 const BESIDE_FRAMES = 24_000
 

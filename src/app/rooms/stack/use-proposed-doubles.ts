@@ -1,7 +1,8 @@
 /** Which free takes could double the lead in the selected lines: looked for anew when what could be used changes, and not for every fader that moves. */
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import type { DoublesProposal, DoublesWish } from '../../../core/stack/propose-doubles'
+import type { DoublesWish } from '../../../core/stack/line-offers'
+import type { DoublesProposal } from '../../../core/stack/propose-doubles'
 import type { Song } from '../../../core/song/schema'
 import { currentComp } from '../../../core/song/select'
 import { runJob } from '../../../workers/run-job'
