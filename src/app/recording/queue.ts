@@ -80,15 +80,15 @@ function isSame(a: Stretch, b: Stretch): boolean {
   return a.layerId === b.layerId && a.lineIds[0] === b.lineIds[0]
 }
 
-/** Back to the stretch before, sung or not. */
+/** Back to the stretch before, sung or not; one whose layer is gone is passed over. */
 export function backInQueue(): void {
-  const { isOn, before, now } = useQueue.getState()
-  const last = before.at(-1)
-  if (!isOn || !last || useRecorder.getState().phase !== 'idle') return
-  const isThere = currentSong().layers.some(layer => layer.id === last.layerId)
-  useQueue.setState({ before: before.slice(0, -1) })
-  if (isThere) go(last)
-  else useQueue.setState({ now })
+  const { isOn, before } = useQueue.getState()
+  if (!isOn || useRecorder.getState().phase !== 'idle') return
+  const { layers } = currentSong()
+  const at = before.findLastIndex(stretch => layers.some(layer => layer.id === stretch.layerId))
+  if (at < 0) return
+  useQueue.setState({ before: before.slice(0, at) })
+  go(before[at]!)
 }
 
 /** Not this one, this time. */

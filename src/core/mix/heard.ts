@@ -138,13 +138,30 @@ function asSung(layer: Layer): Layer {
 /** An entry is given a beat before it, for half a beat. */
 const ENTRY_BEATS = { before: 1, length: 0.5 } as const
 
+interface Guides {
+  by: readonly unknown[]
+  guides: Layer[]
+}
+/** By the layer's picks: while a level is moved they are the same, so that nothing but the level has to be told. */
+const knownGuides = new WeakMap<readonly Pick[], Guides>()
+
 /** Two voices beside the layer that are in no song: its part where it plays nothing, unless a made voice sings that already; and the notes of its entries. */
 function guidesOf(song: Song, layer: Layer, sound: 'voice' | 'tone'): Layer[] {
+  const { picks } = currentComp(layer)
+  const by = [layer.id, layer.role, layer.part, layer.made, layer.recipe, layer.sends, song.beat.grid, sound]
+  const before = knownGuides.get(picks)
+  if (before && by.every((value, i) => value === before.by[i])) return before.guides
+  const guides = makeGuides(song, layer, sound)
+  knownGuides.set(picks, { by, guides })
+  return guides
+}
+
+function makeGuides(song: Song, layer: Layer, sound: 'voice' | 'tone'): Layer[] {
   const { picks } = currentComp(layer)
   const notes = layer.part.filter(note => picks.every(pick => overlapFrames(pick, note) === 0))
   if (notes.length === 0) return []
   const bare: Layer = {
-    ...playing(layer, []),
+    ...layer,
     gainDecibels: 0,
     ride: [],
     pan: 0,
@@ -156,7 +173,12 @@ function guidesOf(song: Song, layer: Layer, sound: 'voice' | 'tone'): Layer[] {
     muted: false,
     soloed: false,
   }
-  const guide = (name: string, part: PlacedPartNote[], made: Made): Layer => ({ ...bare, id: `${name} of ${layer.id}`.slice(0, 64) as LayerId, part, made })
+  const guide = (name: string, part: PlacedPartNote[], made: Made): Layer => ({
+    ...playing(bare, []),
+    id: `${name} of ${layer.id}`.slice(0, 64) as LayerId,
+    part,
+    made,
+  })
   const tone: Made = { sound: 'tone', throatSemitones: 0, seed: 0 }
   const voice: Made = { sound: 'lead', throatSemitones: 0, seed: 1 }
   const parts = layer.made ? [] : [guide('guide', notes, sound === 'tone' ? tone : voice)]
@@ -207,13 +229,19 @@ function playing(layer: Layer, picks: Pick[]): Layer {
   return { ...layer, comps: layer.comps.map(comp => (comp === current ? { ...comp, picks } : comp)) }
 }
 
+/** By the picks that were cut: as long as one stretch is sung anew, what is left is the same. */
+const knownRests = new WeakMap<readonly Pick[], { range: FrameRange; layer: Layer; rest: Layer }>()
+
 function withoutRange(layer: Layer, range: FrameRange | null): Layer {
-  return range
-    ? playing(
-        layer,
-        clearRange(currentComp(layer).picks, range, () => 'after'),
-      )
-    : layer
+  if (!range) return layer
+  const { picks } = currentComp(layer)
+  const known = knownRests.get(picks)
+  const isKnown = known && known.range.startFrame === range.startFrame && known.range.endFrame === range.endFrame && known.layer.comps === layer.comps
+  if (isKnown) return { ...layer, comps: known.rest.comps }
+  const cut = clearRange(picks, range, () => 'after')
+  const rest = playing(layer, cut)
+  knownRests.set(picks, { range, layer, rest })
+  return rest
 }
 
 function auditioned(song: Song, layer: Layer, { takeId, gainDecibels, within }: Extract<View, { kind: 'audition' }>): Pick[] {

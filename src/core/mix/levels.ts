@@ -4,7 +4,10 @@ import type { Channel, MixPlan, SendPlan } from './plan'
 
 type Levelled = Pick<MixPlan, 'buses' | 'spaces' | 'output'> & { channels: readonly Omit<Channel, 'spans'>[] }
 
-/** In a fixed order: of each channel its gain, its place and its sends; of each bus its dry part and its gain; of each space its gain; the ceiling and the width. */
+/**
+ * In a fixed order: of each channel its gain, its place and its sends; of each bus its dry part and its gain; of each space its gain; the ceiling
+ * and the width.
+ */
 export function levelsOf({ channels, buses, spaces, output }: Levelled): Float64Array<ArrayBuffer> {
   return Float64Array.from([
     ...channels.flatMap(({ gain, pan, sends }) => [gain, pan, ...sends.map(send => send.gain)]),

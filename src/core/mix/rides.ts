@@ -43,6 +43,12 @@ export function setRidePoint(song: Song, { frame, value, ...place }: RidePlace &
   return changeRide(song, place, ride => [...ride.filter(other => other.frame !== point.frame), point].sort((a, b) => a.frame - b.frame))
 }
 
+/** Command: a ride as a whole, in the place of what was there; points on one frame: the last of them. @throws RangeError if the song has no such space. */
+export function setRide(song: Song, { points, ...place }: RidePlace & { points: readonly LanePoint[] }): Song {
+  const byFrame = new Map(points.map(({ frame, value }) => [Math.round(frame), clampRidden(place.of, value)]))
+  return changeRide(song, place, () => [...byFrame].map(([frame, value]) => ({ frame, value })).sort((a, b) => a.frame - b.frame))
+}
+
 /** Command: a point moves; it stays between its neighbours. */
 export function moveRidePoint(song: Song, { from, frame, value, ...place }: RidePlace & { from: number } & LanePoint): Song {
   const ride = rideOf(requireLayer(song, place.layerId), place.of)

@@ -72,7 +72,11 @@ describe('places', () => {
     const picked = [0, 1, 3].reduce((s, line) => pickTake(s, { layerId, takeId: s.takes[0].id, ...lineRange(line), makeId }), voiced)
     const sides = requireLayer(alternateSides(picked, { layerId, pan: 0.6 }), layerId).panRide
     const at = (line: number) => sides.filter(({ frame }) => frame >= lineRange(line).startFrame && frame < lineRange(line).endFrame).map(({ value }) => value)
-    expect([0, 1, 3].map(at)).toEqual([[-0.6, -0.6], [0.6, 0.6], [-0.6, -0.6]]) // prettier-ignore
+    expect([0, 1, 3].map(at)).toEqual([
+      [-0.6, -0.6],
+      [0.6, 0.6],
+      [-0.6, -0.6],
+    ])
     expect(requireLayer(alternateSides(picked, { layerId, pan: 0 }), layerId).panRide).toEqual([])
   })
 })

@@ -5,6 +5,7 @@ import type { LanePoint } from '../song/mix-schema'
 import type { Layer, LayerId, Role, Song } from '../song/schema'
 import { currentComp, placedLines, requireLayer } from '../song/select'
 import { DISTANCE_RANGE, STAGE_RANGES, type Stage } from '../song/stage-schema'
+import { setRide } from './rides'
 
 /** Roles whose layers are two and two the same voice, left and right. */
 const PAIRED: readonly Role[] = ['double', 'high-harmony', 'low-harmony', 'octave', 'ad-lib']
@@ -105,7 +106,5 @@ export function alternateSides(song: Song, { layerId, pan }: { layerId: LayerId;
       { frame: endFrame - 1, value },
     ]
   })
-  return produce(song, draft => {
-    requireLayer(draft, layerId).panRide = width === 0 ? [] : points.filter((point, i) => i === 0 || point.frame > points[i - 1].frame)
-  })
+  return setRide(song, { layerId, of: { kind: 'place' }, points: width === 0 ? [] : points })
 }

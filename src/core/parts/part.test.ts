@@ -67,8 +67,19 @@ describe('over chords', () => {
   test('a held part takes one note of each chord, the nearest to the one before, and rests between the stretches', () => {
     // C F G C near middle C: C, C (in F too), B or D (a step), C.
     const chords = [chord(0, 'major', 0, 1), chord(5, 'major', 1, 2), chord(7, 'major', 2, 3), chord(0, 'major', 3, 4)]
-    const part = heldPart([{ startSeconds: 0, endSeconds: 2.9 }, { startSeconds: 3.2, endSeconds: 4 }], chords, 60) // prettier-ignore
-    expect(part.map(({ startSeconds, endSeconds }) => [startSeconds, endSeconds])).toEqual([[0, 2], [2, 2.9], [3.2, 4]]) // prettier-ignore
+    const part = heldPart(
+      [
+        { startSeconds: 0, endSeconds: 2.9 },
+        { startSeconds: 3.2, endSeconds: 4 },
+      ],
+      chords,
+      60,
+    )
+    expect(part.map(({ startSeconds, endSeconds }) => [startSeconds, endSeconds])).toEqual([
+      [0, 2],
+      [2, 2.9],
+      [3.2, 4],
+    ])
     expect([part[0].midi, part[2].midi]).toEqual([60, 60])
     expect([59, 62]).toContain(part[1].midi)
     expect(heldPart([{ startSeconds: 0, endSeconds: 4 }], [], 60)).toEqual([])

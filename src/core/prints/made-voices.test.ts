@@ -6,6 +6,7 @@ import { cutIntoChunks } from '../mix/chunk-window'
 import { heardSong } from '../mix/heard'
 import { setBeatMix } from '../mix/commands'
 import { bare } from '../mix/mix.test-kit'
+import { isSameShape, levelsOf } from '../mix/levels'
 import { planMix } from '../mix/plan'
 import { joinPlanes, renderOffline } from '../mix/render-offline'
 import { holdPartNote, setMade, setPart, setPartNote } from '../parts/commands'
@@ -150,6 +151,25 @@ describe('a part that nobody sings, in the Booth', () => {
     expect(planPrints(notMade())).toEqual([])
     // Where a made voice sings it already, that is the guide.
     expect(guideOf(song).guides).toHaveLength(1)
+  })
+
+  test('a level that is moved while it is sung is all that changes: no sound is sent anew', () => {
+    const now = pickTake(notMade(), { layerId: lead, takeId: takes[0].id, ...range, insist: true, makeId })
+    const plan = (decibels: number, recorded: FrameRange | null = range) =>
+      planMix(now, { kind: 'booth', layerId: high, hear: 'stack', guide: 'tone', recorded, decibels: { beat: 0, comp: 0, others: 0, guide: decibels } })
+    expect(isSameShape(plan(-3), plan(-9))).toBe(true)
+    expect(levelsOf(plan(-3))).not.toEqual(levelsOf(plan(-9)))
+    const taken = pickTake(now, { layerId: high, takeId: takes[1].id, ...range, insist: true, makeId })
+    const over = (decibels: number) =>
+      planMix(taken, {
+        kind: 'booth',
+        layerId: high,
+        hear: 'stack',
+        guide: 'tone',
+        recorded: { ...range, endFrame: range.endFrame - 9_600 },
+        decibels: { beat: 0, comp: decibels, others: 0, guide: 0 },
+      })
+    expect(isSameShape(over(0), over(-6))).toBe(true)
   })
 
   test('as a tone it needs no lead, and sounds at its pitches', async () => {

@@ -2,7 +2,10 @@ import { beforeAll, describe, expect, test } from '@jest/globals'
 import { SAMPLE_RATE_HZ, type Mono, type Planar } from '../audio/frames'
 import { median } from '../audio/statistics'
 import { cutIntoChunks } from '../mix/chunk-window'
-import { recipeAt } from '../mix/recipes'
+import { bell, filtered } from '../effects/biquad'
+import { removeLayer } from '../layers/template'
+import { addStep, recipeAt, type RecipePlace } from '../mix/recipes'
+import { MOST_STEPS } from '../song/mix-schema'
 import type { AssetStore } from '../mix/render-offline'
 import { makeDemoBeat } from '../rehearsal/demo-beat'
 import { SongSchema, type AssetId, type Song, type TakeId } from '../song/schema'
@@ -125,6 +128,36 @@ describe('a first mix', () => {
       ride.points.filter(({ frame }) => frame > line.startFrame && frame < line.endFrame - 0.3 * SAMPLE_RATE_HZ)
     for (const line of lines) expect(inLine(line)).toEqual([])
     expect(ride.reason.leftLu).toBeLessThan(ride.reason.spreadLu)
+  })
+
+  test('a layer that was removed since it was listened to is proposed nothing, and a recipe that is full gets no step more', () => {
+    const removed = removeLayer(sung, { layerId: left })
+    const all = proposeFirstMix(removed, facts, { leadOverBeatLu: 3 })
+    expect(all.filter(proposed => 'layerId' in proposed && proposed.layerId === left)).toEqual([])
+    expect(all.every(proposed => isTaken(takeProposal(removed, proposed, makeId), proposed))).toBe(true)
+    const place: RecipePlace = { kind: 'layer', layerId: lead }
+    const full = Array.from({ length: MOST_STEPS }).reduce((song: Song) => addStep(song, { place, kind: 'gate', makeId }), sung)
+    const rest = proposeFirstMix(full, facts, { leadOverBeatLu: 3 })
+    expect(rest.some(({ kind }) => kind === 'low-cut')).toBe(true)
+    expect(recipeAt(takeAll(full, rest), place).steps).toHaveLength(MOST_STEPS)
+  })
+
+  test('a voice that booms by 18 dB at 250 Hz is cut there, by no more than 5 dB; as they are, none is cut', async () => {
+    const { song, sounds } = songOver(0)
+    expect(of(proposeFirstMix(song, facts, { leadOverBeatLu: 3 }), 'cut')).toEqual([])
+    const own = song.takes.filter(({ layerId }) => layerId === lead)
+    const boomy = new Map(own.map(({ id, assetId }) => [assetId, [...cutIntoChunks([filtered(studio.soundOf(song, id), bell(250, 18, 4))])]]))
+    const store: AssetStore = {
+      ...sounds.store,
+      readChunks: (asset, indices) =>
+        boomy.has(asset) ? Promise.resolve(indices.map(index => boomy.get(asset)![index])) : sounds.store.readChunks(asset, indices),
+    }
+    const [cut] = of(proposeFirstMix(song, await readMixFacts(song, { ...sounds, store }), { leadOverBeatLu: 3 }), 'cut').filter(
+      ({ layerId, band }) => layerId === lead && band === 'boom',
+    )
+    expect(Math.abs(Math.log2(cut.hz / 250))).toBeLessThan(0.35)
+    expect(cut.decibels).toBeLessThanOrEqual(-2)
+    expect(cut.decibels).toBeGreaterThanOrEqual(-5)
   })
 
   test('a song in which nobody sings has nothing to propose but its rooms', async () => {

@@ -4,8 +4,9 @@ import { framesPerBeat } from '../beat/grid'
 import { SAMPLE_RATE_HZ } from '../audio/frames'
 import { setLayerMix } from '../mix/commands'
 import { addStep, moveStep, recipeAt, setStep, type RecipePlace, type StepKind } from '../mix/recipes'
+import { setRide } from '../mix/rides'
 import { setSpace } from '../mix/spaces'
-import type { LanePoint, SpaceId } from '../song/mix-schema'
+import { MOST_STEPS, type LanePoint, type SpaceId } from '../song/mix-schema'
 import type { LayerId, LineId, Role, Song } from '../song/schema'
 import { placedLines } from '../song/select'
 import type { MixFacts, VoiceFacts } from './mix-facts'
@@ -28,9 +29,11 @@ export type Proposed =
 /** @param corrections How much louder or softer the lead came out in the mix as it is proposed than it was meant to, in LU by line; see `linesInMix`. */
 export function proposeFirstMix(
   song: Song,
-  facts: MixFacts,
+  heard: MixFacts,
   { leadOverBeatLu, corrections = new Map() }: { leadOverBeatLu: number; corrections?: ReadonlyMap<LineId, number> },
 ): Proposed[] {
+  // Of a layer that was removed since nothing is proposed.
+  const facts = { ...heard, voices: heard.voices.filter(voice => roleOf(song, voice.layerId) !== null) }
   const lead = facts.voices.find(voice => roleOf(song, voice.layerId) === 'lead')
   const beatAt = new Map(facts.beat.map(({ lineId, lufs }) => [lineId, lufs]))
   const correction = corrections.size > 0 ? median([...corrections.values()]) : 0
@@ -47,8 +50,8 @@ export function proposeFirstMix(
     levels.find(level => level.kind === 'level' && level.layerId === layerId) as Extract<Proposed, { kind: 'level' }> | undefined
   return [
     ...levels,
-    ...facts.voices.flatMap(lowCutOf),
-    ...facts.voices.flatMap(cutsOf),
+    ...facts.voices.filter(({ layerId }) => hasRoom(song, layerId, 'low-cut')).flatMap(lowCutOf),
+    ...facts.voices.filter(({ layerId }) => hasRoom(song, layerId, 'equaliser')).flatMap(cutsOf),
     ...rolesOf(song, facts).flatMap(role => essesOfRole(song, facts, role, id => gainOf(id)?.gainDecibels ?? 0)),
     ...rolesOf(song, facts).flatMap(role => pressOfRole(song, facts, role, id => gainOf(id)?.gainDecibels ?? 0)),
     ...reverbsOf(song, facts),
@@ -58,6 +61,12 @@ export function proposeFirstMix(
 
 function roleOf(song: Song, layerId: LayerId): Role | null {
   return song.layers.find(layer => layer.id === layerId)?.role ?? null
+}
+
+/** A recipe that is full takes no step more. */
+function hasRoom(song: Song, layerId: LayerId, kind: StepKind): boolean {
+  const { steps } = recipeAt(song, { kind: 'layer', layerId })
+  return steps.length < MOST_STEPS || steps.some(step => step.kind === kind)
 }
 
 function rolesOf(song: Song, facts: MixFacts): Role[] {
@@ -88,15 +97,16 @@ function lowCutOf({ layerId, lowestHz }: VoiceFacts): Proposed[] {
   return [{ kind: 'low-cut', layerId, cutoffHz: Math.round(clamp(CUT_UNDER_LOWEST * lowestHz, LOW_CUT_HZ.min, LOW_CUT_HZ.max)), reason: { lowestHz } }]
 }
 
-/** A band that stands out by less is the voice's own colour; of what is more, half is taken. */
-const STANDS_OUT_DECIBELS = 6
+/** The vowels' own resonances stand out by up to 9 dB in a song of the practice singer's six voices; of what is more than usual, half is taken. */
+const USUAL_DECIBELS = 5
+const STANDS_OUT_DECIBELS = 9
 const MOST_CUT_DECIBELS = 5
 
 function cutsOf({ layerId, boom, bark }: VoiceFacts): Proposed[] {
   return (['boom', 'bark'] as const).flatMap((band): Proposed[] => {
     const stands = band === 'boom' ? boom : bark
     if (!stands || stands.decibels < STANDS_OUT_DECIBELS) return []
-    const decibels = -tenth(Math.min(MOST_CUT_DECIBELS, stands.decibels / 2))
+    const decibels = -tenth(Math.min(MOST_CUT_DECIBELS, (stands.decibels - USUAL_DECIBELS) / 2))
     return [{ kind: 'cut', layerId, band, hz: stands.hz, decibels, reason: { standsOutDecibels: stands.decibels } }]
   })
 }
@@ -192,7 +202,7 @@ function rideOf(song: Song, lead: VoiceFacts, beatAt: ReadonlyMap<LineId, number
       { frame: Math.round(Math.min(line.endFrame, next) - RIDE_FRAMES), value: tenth(by) },
     ]
   })
-  return [{ kind: 'ride', layerId: lead.layerId, points: points.filter((point, i) => i === 0 || point.frame > points[i - 1].frame), reason }]
+  return [{ kind: 'ride', layerId: lead.layerId, points, reason }]
 }
 
 /** Command: one proposal, taken. */
@@ -216,7 +226,7 @@ export function takeProposal(song: Song, proposed: Proposed, makeId: () => strin
     case 'reverb':
       return setSpace(song, { spaceId: proposed.spaceId, settings: { decaySeconds: proposed.decaySeconds, preDelaySeconds: proposed.preDelaySeconds } })
     case 'ride':
-      return { ...song, layers: song.layers.map(layer => (layer.id === proposed.layerId ? { ...layer, ride: proposed.points } : layer)) }
+      return setRide(song, { layerId: proposed.layerId, of: { kind: 'level' }, points: proposed.points })
   }
 }
 

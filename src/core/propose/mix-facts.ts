@@ -1,9 +1,9 @@
 /** What a first mix is laid by: how loud each voice is line by line, how low it sings, how it hisses, peaks and booms; and the beat where voices live. */
-import { powerToDecibels } from '../audio/decibels'
-import { SAMPLE_RATE_HZ, type Mono, type Planar } from '../audio/frames'
-import { mixToMono } from '../audio/frames'
+import { gainToDecibels, peakOf, powerToDecibels } from '../audio/decibels'
+import { mixToMono, SAMPLE_RATE_HZ, type Mono, type Planar } from '../audio/frames'
+import { Spectrum } from '../audio/spectrum'
 import { quantile } from '../audio/statistics'
-import { bell, filtered, highPass, lowPass } from '../effects/biquad'
+import { filtered, highPass, lowPass } from '../effects/biquad'
 import { integratedLufs } from '../loudness/loudness'
 import { planMix } from '../mix/plan'
 import { joinPlanes, renderOffline, type AssetStore } from '../mix/render-offline'
@@ -24,7 +24,7 @@ export interface VoiceFacts {
   esses: { essDbfs: number; voiceDbfs: number } | null
   /** Its louder moments, as peaks of 10 ms; dBFS. */
   loudDbfs: number
-  /** Where it stands out furthest above its own average, below 600 Hz and between 600 Hz and 3 kHz; decibels. */
+  /** Where it stands out furthest over what lies beside it, below 600 Hz and between 600 Hz and 3 kHz; null where too little was sung to tell. */
   boom: Stands | null
   bark: Stands | null
 }
@@ -54,6 +54,8 @@ const ESS_HZ = 5_500
 const VOICE_BAND_HZ = { low: 250, high: 4_000 }
 /** What a singer holds lower than this is a rumble. */
 const LOWEST_HZ = 55
+/** Of a voice that holds no note. */
+const UNKNOWN_LOWEST_HZ = 110
 
 export async function readMixFacts(song: Song, sounds: MixSounds, onProgress: (fraction: number) => void = () => {}): Promise<MixFacts> {
   const lines = placedLines(song)
@@ -61,7 +63,15 @@ export async function readMixFacts(song: Song, sounds: MixSounds, onProgress: (f
   const voices: VoiceFacts[] = []
   const playing = song.layers.filter(layer => lines.some(line => plays(song, layer, line)))
   for (const [i, layer] of playing.entries()) {
-    voices.push(await factsOfVoice(song, bare, layer, lines.filter(line => plays(song, layer, line)), sounds)) // prettier-ignore
+    voices.push(
+      await factsOfVoice(
+        song,
+        bare,
+        layer,
+        lines.filter(line => plays(song, layer, line)),
+        sounds,
+      ),
+    )
     onProgress((i + 1) / (playing.length + 1))
   }
   const sung = lines.filter(line => playing.some(layer => plays(song, layer, line)))
@@ -113,26 +123,18 @@ async function factsOfVoice(song: Song, bare: Song, layer: Layer, lines: readonl
   for (const line of lines) planes.push(await rendered(bare, { beat: false, layerIds: [layer.id] }, line, sounds))
   // A voice in the middle is at -3 dB on both sides: together as loud as itself.
   const monos = planes.map(both => mixToMono(both).map(value => value * Math.SQRT2) as Mono)
-  const whole = joined(monos)
+  const [whole] = joinPlanes(monos.map(mono => [mono]))
+  const bands = whole.length >= LEAST_SECONDS * SAMPLE_RATE_HZ ? new ThirdOctaves(whole) : null
+  const lowestHz = await lowestOf(song, layer, sounds)
   return {
     layerId: layer.id,
     lines: lines.map((line, i) => ({ lineId: line.line.id, lufs: integratedLufs(planes[i]) })),
-    lowestHz: await lowestOf(song, layer, sounds),
+    lowestHz,
     esses: await essesOf(song, layer, lines, monos, sounds),
     loudDbfs: loudOf(whole),
-    boom: standsOut(whole, 110, 600),
-    bark: standsOut(whole, 600, 3_000),
+    boom: bands && standsOut(bands, 110, 600, lowestHz ?? UNKNOWN_LOWEST_HZ),
+    bark: bands && standsOut(bands, 600, 3_000, lowestHz ?? UNKNOWN_LOWEST_HZ),
   }
-}
-
-function joined(sounds: readonly Mono[]): Mono {
-  const all = new Float32Array(sounds.reduce((sum, sound) => sum + sound.length, 0))
-  let at = 0
-  for (const sound of sounds) {
-    all.set(sound, at)
-    at += sound.length
-  }
-  return all
 }
 
 async function lowestOf(song: Song, layer: Layer, { analysisOf }: MixSounds): Promise<number | null> {
@@ -152,11 +154,7 @@ async function lowestOf(song: Song, layer: Layer, { analysisOf }: MixSounds): Pr
 const PEAK_FRAMES = 0.01 * SAMPLE_RATE_HZ
 
 function peaksOf(sound: Mono): Float32Array {
-  return Float32Array.from({ length: Math.floor(sound.length / PEAK_FRAMES) }, (_, i) => {
-    let peak = 0
-    for (let k = i * PEAK_FRAMES; k < (i + 1) * PEAK_FRAMES; k++) peak = Math.max(peak, Math.abs(sound[k]))
-    return peak
-  })
+  return Float32Array.from({ length: Math.floor(sound.length / PEAK_FRAMES) }, (_, i) => peakOf(sound.subarray(i * PEAK_FRAMES, (i + 1) * PEAK_FRAMES)))
 }
 
 const SILENT_PEAK = 1e-3
@@ -164,7 +162,7 @@ const SILENT_PEAK = 1e-3
 /** Of the moments in which it sounds, what nine tenths stay below. */
 function loudOf(sound: Mono): number {
   const sounding = peaksOf(sound).filter(peak => peak > SILENT_PEAK)
-  return sounding.length > 0 ? 20 * Math.log10(quantile(sounding, 0.9)) : -Infinity
+  return sounding.length > 0 ? gainToDecibels(quantile(sounding, 0.9)) : -Infinity
 }
 
 async function essesOf(
@@ -195,35 +193,70 @@ async function essesOf(
     })
   }
   if (found.length === 0 || rest.length === 0) return null
-  return { essDbfs: 20 * Math.log10(quantile(Float32Array.from(found), 0.75)), voiceDbfs: 20 * Math.log10(quantile(Float32Array.from(rest), 0.95)) }
+  return { essDbfs: gainToDecibels(quantile(Float32Array.from(found), 0.75)), voiceDbfs: gainToDecibels(quantile(Float32Array.from(rest), 0.95)) }
 }
 
 /** Bands of a third of an octave. */
 const BANDS_AN_OCTAVE = 3
-/** A voice's average falls smoothly: each band is held against those within an octave of it. */
-const BESIDE_BANDS = 3
+/** Up to here a voice's average falls about as a straight line of decibels over octaves; under its lowest note there is nothing to compare with. */
+const AVERAGE_TO_HZ = 5_000
+/** 6 Hz a bin: a third of an octave at 55 Hz is two of them. */
+const WINDOW_FRAMES = 8_192
+/** In less than this a few notes are all that stands out. */
+const LEAST_SECONDS = 15
+/** Softer than this, a band says nothing. */
+const LEAST_BAND_DECIBELS = -90
 
-/** The band that stands furthest above what lies round it; null in silence. */
-function standsOut(sound: Mono, lowHz: number, highHz: number): Stands | null {
-  const count = Math.round(BANDS_AN_OCTAVE * Math.log2(highHz / lowHz)) + 1 + 2 * BESIDE_BANDS
-  const hertz = Array.from({ length: count }, (_, i) => lowHz * 2 ** ((i - BESIDE_BANDS) / BANDS_AN_OCTAVE))
-  const levels = hertz.map(hz => bandDecibels(sound, hz))
-  if (!Number.isFinite(Math.max(...levels)) || Math.max(...levels) < -90) return null
-  let most: Stands | null = null
-  for (let i = BESIDE_BANDS; i < count - BESIDE_BANDS; i++) {
-    const around = levels.slice(i - BESIDE_BANDS, i + BESIDE_BANDS + 1).filter((_, k) => k !== BESIDE_BANDS)
-    const decibels = levels[i] - around.reduce((sum, level) => sum + level, 0) / around.length
-    if (!most || decibels > most.decibels) most = { hz: Math.round(hertz[i]), decibels }
+/** The long-term spectrum of a sound, in bands of any centre. */
+class ThirdOctaves {
+  private readonly powers: Float64Array
+
+  constructor(sound: Mono) {
+    const spectrum = new Spectrum(WINDOW_FRAMES)
+    this.powers = new Float64Array(WINDOW_FRAMES / 2 + 1)
+    const windows = Math.max(1, Math.floor(sound.length / (WINDOW_FRAMES / 2)) - 1)
+    for (let w = 0; w < windows; w++) {
+      const magnitudes = spectrum.read(sound, (w * WINDOW_FRAMES) / 2)
+      for (let bin = 0; bin < this.powers.length; bin++) this.powers[bin] += magnitudes[bin] ** 2 / windows
+    }
   }
-  return most
+
+  decibelsAt(hz: number): number {
+    const bin = (edge: number) => Math.round((edge * WINDOW_FRAMES) / SAMPLE_RATE_HZ)
+    const [from, to] = [bin(hz * 2 ** (-0.5 / BANDS_AN_OCTAVE)), bin(hz * 2 ** (0.5 / BANDS_AN_OCTAVE))]
+    return powerToDecibels(this.powers.subarray(from, to + 1).reduce((sum, power) => sum + power, 0))
+  }
 }
 
-/** Of what a narrow bell lifts by 18 dB, most is the band's own. */
-function bandDecibels(sound: Mono, hz: number): number {
-  const lifted = filtered(sound, bell(hz, 18, 4.3))
-  let sum = 0
-  for (let i = 0; i < sound.length; i++) sum += (lifted[i] - sound[i]) ** 2
-  return powerToDecibels(sum / Math.max(1, sound.length) + 1e-15)
+/**
+ * The band between two frequencies that stands furthest above what the bands within an octave of it would have there; null in silence.
+ * @param lowestHz Of the voice's notes: under it there is nothing to compare with.
+ */
+function standsOut(bands: ThirdOctaves, lowHz: number, highHz: number, lowestHz: number): Stands | null {
+  const count = Math.floor(BANDS_AN_OCTAVE * Math.log2(AVERAGE_TO_HZ / lowestHz)) + 1
+  const octaves = Array.from({ length: count }, (_, i) => i / BANDS_AN_OCTAVE)
+  const levels = octaves.map(octave => Math.max(LEAST_BAND_DECIBELS, bands.decibelsAt(lowestHz * 2 ** octave)))
+  if (Math.max(...levels) === LEAST_BAND_DECIBELS) return null
+  const standing = octaves.map((octave, i): Stands => {
+    const beside = octaves.map((_, k) => k).filter(k => k !== i && Math.abs(k - i) <= BANDS_AN_OCTAVE)
+    const { level, slope } = lineThrough(
+      beside.map(k => octaves[k]),
+      beside.map(k => levels[k]),
+    )
+    return { hz: Math.round(lowestHz * 2 ** octave), decibels: levels[i] - level - slope * octave }
+  })
+  return standing
+    .filter(({ hz }) => hz >= lowHz && hz <= highHz)
+    .reduce<Stands | null>((most, band) => (most && most.decibels >= band.decibels ? most : band), null)
+}
+
+/** Least squares. */
+function lineThrough(x: readonly number[], y: readonly number[]): { level: number; slope: number } {
+  const mean = (values: readonly number[]) => values.reduce((sum, value) => sum + value, 0) / values.length
+  const [meanX, meanY] = [mean(x), mean(y)]
+  const spread = x.reduce((sum, value) => sum + (value - meanX) ** 2, 0)
+  const slope = spread > 0 ? x.reduce((sum, value, i) => sum + (value - meanX) * (y[i] - meanY), 0) / spread : 0
+  return { level: meanY - slope * meanX, slope }
 }
 
 /** From phrases that were heard; from the lines where none were. */

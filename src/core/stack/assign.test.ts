@@ -62,7 +62,7 @@ describe('the assignment of takes to lines and layers', () => {
   })
 
   test('goes on with one take along a section where that costs little, and not where another is far better', () => {
-    const line = (a: number, b: number): Line => ({ section: 'hook', held: [OPEN], offers: [{ take: 'a', score: a }, { take: 'b', score: b }] }) // prettier-ignore
+    const line = (...scores: number[]): Line => ({ section: 'hook', held: [OPEN], offers: scores.map((score, i) => ({ take: takes[i], score })) })
     expect(assignTakes([line(0.8, 0.5), line(0.7, 0.75), line(0.8, 0.5)])).toEqual([['a'], ['a'], ['a']])
     expect(assignTakes([line(0.8, 0.5), line(0.2, 0.9), line(0.8, 0.5)])).toEqual([['a'], ['b'], ['a']])
   })

@@ -23,6 +23,12 @@ const SURROUNDS: { surround: BoothSettings['surround']; name: string }[] = [
   { surround: 'lead', name: 'and the lead' },
   { surround: 'stack', name: 'and all layers' },
 ]
+const LEVELS: { part: Exclude<keyof BoothSettings['decibels'], 'me'>; name: string; label: string }[] = [
+  { part: 'beat', name: 'Beat', label: 'Beat in the headphones' },
+  { part: 'comp', name: 'This layer', label: 'This layer in the headphones' },
+  { part: 'others', name: 'Other layers', label: 'Other layers in the headphones' },
+  { part: 'guide', name: 'Part', label: 'The part to sing to, in the headphones' },
+]
 const GUIDES: { guide: BoothSettings['guide']; name: string }[] = [
   { guide: 'voice', name: 'in the lead’s voice' },
   { guide: 'tone', name: 'as a tone' },
@@ -36,53 +42,31 @@ export function HeadphoneCard() {
   const layerId = useView(state => state.layerId)
   const hasPart = useSong(song => song.layers.some(layer => layer.id === layerId && layer.part.length > 0))
   const clickDecibels = useView(state => state.clickDecibels)
-  const setLevel = (part: keyof BoothSettings['decibels']) => (value: number) =>
-    setBooth({ decibels: { ...useBoothSettings.getState().decibels, [part]: value } })
   return (
     <Card>
       <CardTitle>In your headphones</CardTitle>
       <Flex gap={1} mt={2} wrap="wrap" align="center" role="group" aria-label="What sounds while recording">
         {SURROUNDS.map(({ surround: choice, name }) => (
-          <Pill key={choice} chosen={surround === choice} onClick={() => setBooth({ surround: choice })}>
+          <Pill key={choice} px={3} chosen={surround === choice} onClick={() => setBooth({ surround: choice })}>
             {name}
           </Pill>
         ))}
         <KeyCap>H</KeyCap>
       </Flex>
       <Flex direction="column" mt={2} gap="2px">
-        <BoothSlider label="Beat in the headphones" showLabel="Beat" value={decibels.beat} min={-60} max={12} step={0.5} unit="dB" change={setLevel('beat')} />
-        <BoothSlider
-          label="This layer in the headphones"
-          showLabel="This layer"
-          value={decibels.comp}
-          min={-60}
-          max={12}
-          step={0.5}
-          unit="dB"
-          change={setLevel('comp')}
-        />
-        <BoothSlider
-          label="Other layers in the headphones"
-          showLabel="Other layers"
-          value={decibels.others}
-          min={-60}
-          max={12}
-          step={0.5}
-          unit="dB"
-          change={setLevel('others')}
-        />
-        {hasPart ? (
+        {LEVELS.filter(({ part }) => part !== 'guide' || hasPart).map(({ part, name, label }) => (
           <BoothSlider
-            label="The part to sing to, in the headphones"
-            showLabel="Part"
-            value={decibels.guide}
+            key={part}
+            label={label}
+            showLabel={name}
+            value={decibels[part]}
             min={-60}
             max={12}
             step={0.5}
             unit="dB"
-            change={setLevel('guide')}
+            change={value => setBooth({ decibels: { ...useBoothSettings.getState().decibels, [part]: value } })}
           />
-        ) : null}
+        ))}
         <BoothSlider
           label="Click in the headphones"
           showLabel="Click"

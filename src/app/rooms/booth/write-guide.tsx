@@ -27,7 +27,9 @@ export function WriteGuide({ song, layer, lines }: { song: Song; layer: Layer; l
   }
   return (
     <Flex width="100%" gap={2} align="center">
-      <Text color="ink.soft">No notes are written for it here.</Text>
+      <Text color="ink.soft">
+        No notes are written for it here{notes?.length === 0 ? ', and the lead plays nothing to write them from: write them in Stack' : ''}.
+      </Text>
       <Pill size="xs" px={3} disabled={!notes || notes.length === 0} onClick={write}>
         {notes === null ? 'Listening to the lead …' : `Write ${PART_NAMES[kind]} to sing to`}
       </Pill>

@@ -5,7 +5,8 @@ import type { Proposal, Reason, Weights } from '../../../core/comp/propose-comp'
 import type { Layer, Song } from '../../../core/song/schema'
 import { currentComp, lineTitle, requirePlacedLine, requireTake } from '../../../core/song/select'
 import { count, formatConfidence } from '../../shared/format'
-import { Card, Pill, PrimaryButton, ProgressBar } from '../../shared/parts'
+import { Card, Pill, PrimaryButton } from '../../shared/parts'
+import { JobRow } from '../../shared/job-row'
 import { useJob } from '../../shared/use-job'
 import { ValueSlider } from '../../shared/value-slider'
 import { currentSong } from '../../song/song-store'
@@ -24,9 +25,9 @@ export function FirstCompPanel({ bench, proposals }: { bench: Bench; proposals: 
   const weights = useBench(state => state.weights)
   const of = whatIsCompared(song, layer.id)
   const known = useBench(state => state.candidates?.of === of)
-  const { fraction, failed, run, cancel } = useJob()
+  const job = useJob()
   const listen = async () => {
-    const lines = await run('compareTakes', { song: currentSong(), layerId: layer.id })
+    const lines = await job.run('compareTakes', { song: currentSong(), layerId: layer.id })
     if (lines) setBench({ candidates: { of, lines } })
   }
   if (!known)
@@ -34,18 +35,13 @@ export function FirstCompPanel({ bench, proposals }: { bench: Bench; proposals: 
       <Card mt={3} py={3}>
         <Flex align="center" gap={4}>
           <Text flex="1" color="ink.soft">
-            {failed
+            {job.failed
               ? 'The takes could not be compared; nothing was changed. Try again.'
               : 'All takes are listened to, and one is proposed for every line: in tune, in time, clean, without changing more often than it is worth.'}
           </Text>
-          {fraction === null ? (
+          <JobRow job={job} label="Listening to the takes">
             <PrimaryButton onClick={() => void listen()}>Listen to all takes</PrimaryButton>
-          ) : (
-            <>
-              <ProgressBar width="180px" fraction={fraction} label="Listening to the takes" />
-              <Pill onClick={cancel}>Cancel</Pill>
-            </>
-          )}
+          </JobRow>
         </Flex>
       </Card>
     )

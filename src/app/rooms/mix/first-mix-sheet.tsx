@@ -8,7 +8,8 @@ import { makeId } from '../../../storage/database'
 import type { MixReading } from '../../../workers/contract'
 import { count } from '../../shared/format'
 import { NumberField } from '../../shared/number-field'
-import { Card, CardTitle, Pill, PrimaryButton, ProgressBar } from '../../shared/parts'
+import { Card, CardTitle, Pill, PrimaryButton } from '../../shared/parts'
+import { JobRow } from '../../shared/job-row'
 import { useJob } from '../../shared/use-job'
 import { currentSong, edit, useSong } from '../../song/song-store'
 import { create } from 'zustand'
@@ -26,10 +27,10 @@ const useFirstMix = create<FirstMix>(() => ({ leadOverBeatLu: LEAD_OVER_BEAT_LU.
 export function FirstMixSheet() {
   const song = useSong(current => current)
   const { leadOverBeatLu, reading } = useFirstMix()
-  const { fraction, failed, run, cancel } = useJob()
+  const job = useJob()
   const listen = async () => {
     const of = currentSong()
-    const heard = await run('readMix', { song: of, leadOverBeatLu })
+    const heard = await job.run('readMix', { song: of, leadOverBeatLu })
     if (heard) useFirstMix.setState({ reading: { of: of.id, aim: leadOverBeatLu, reading: heard } })
   }
   const known = reading?.of === song.id ? reading : null
@@ -58,8 +59,8 @@ export function FirstMixSheet() {
         Levels, cuts, esses, compressors, rooms and a ride, each by what your takes and the beat are. Nothing changes until you take it.
       </Text>
       <Flex mt={2} gap={2} align="center" wrap="wrap">
-        {fraction === null ? (
-          known && known.aim === leadOverBeatLu ? (
+        <JobRow job={job} label="Listening to voices and beat" failedText="It could not be listened to; nothing was changed. Try again.">
+          {known && known.aim === leadOverBeatLu ? (
             <Pill size="sm" onClick={() => void listen()}>
               Listen again
             </Pill>
@@ -67,24 +68,12 @@ export function FirstMixSheet() {
             <PrimaryButton size="sm" onClick={() => void listen()}>
               Listen and propose
             </PrimaryButton>
-          )
-        ) : (
-          <>
-            <ProgressBar width="150px" fraction={fraction} label="Listening to voices and beat" />
-            <Pill size="xs" px={3} onClick={cancel}>
-              Cancel
-            </Pill>
-          </>
-        )}
+          )}
+        </JobRow>
         {known && open.length > 0 ? (
           <Pill size="sm" onClick={() => takeAll(open)}>
             Take all {open.length}
           </Pill>
-        ) : null}
-        {failed ? (
-          <Text color="warn" role="alert">
-            It could not be listened to; nothing was changed. Try again.
-          </Text>
         ) : null}
       </Flex>
       {known ? (

@@ -26,7 +26,7 @@ export function wordsOf(song: Song, proposed: Proposed): ProposalWords {
     case 'cut':
       return {
         what: `${name(proposed.layerId)}: ${signed(proposed.decibels)} dB at ${hertz(proposed.hz)}`,
-        why: `it ${proposed.band === 'boom' ? 'booms' : 'barks'} there, ${proposed.reason.standsOutDecibels.toFixed(0)} dB over what lies beside it; half is taken`,
+        why: `it ${proposed.band === 'boom' ? 'booms' : 'barks'} there, ${proposed.reason.standsOutDecibels.toFixed(0)} dB over what lies beside it`,
       }
     case 'esses':
       return {

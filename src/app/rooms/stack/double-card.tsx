@@ -55,7 +55,16 @@ function Doubles({ song, lead, doubles }: { song: Song; lead: Layer; doubles: re
     if (!found) return
     void editWith(`make ${namesOf(asked)} from what is left`, async current => {
       const ready = readyForDoubles(current, found.choices, makeId)
-      return { song: (await pickAllInto(ready.song, ready.picks.map(pick => ({ ...pick, makeId })), storedSound)).song, answer: null } // prettier-ignore
+      return {
+        song: (
+          await pickAllInto(
+            ready.song,
+            ready.picks.map(pick => ({ ...pick, makeId })),
+            storedSound,
+          )
+        ).song,
+        answer: null,
+      }
     })
   }
   // The bench then shows only takes that no layer plays in these lines.
@@ -102,7 +111,9 @@ function Doubles({ song, lead, doubles }: { song: Song; lead: Layer; doubles: re
         <PrimaryButton onClick={accept} disabled={!found || found.choices.length === 0}>
           {found && found.choices.length > 0
             ? `Make ${asked.length === 1 ? 'the double' : 'the doubles'} of ${count(found.choices.length, 'patch', 'patches')}`
-            : 'Nothing to fill here'}
+            : looked.kind === 'looking' && asked.length > 0
+              ? 'Looking for takes …'
+              : 'Nothing to fill here'}
         </PrimaryButton>
         {missing > 0 ? <Pill onClick={singThem}>Sing the {count(missing, 'patch', 'patches')} that no take is left for</Pill> : null}
         <Pill onClick={byEar}>Choose by ear in Comp</Pill>

@@ -4,7 +4,8 @@ import { useState } from 'react'
 import type { MonoCheck as Checked } from '../../../core/mix/mono-check'
 import type { Song } from '../../../core/song/schema'
 import { BUS_NAMES } from '../../../core/layers/roles'
-import { KeyCap, Pill, ProgressBar } from '../../shared/parts'
+import { KeyCap, Pill } from '../../shared/parts'
+import { JobRow } from '../../shared/job-row'
 import { useJob } from '../../shared/use-job'
 import { currentSong, useSong } from '../../song/song-store'
 import { rangeOf, useView } from '../../song/view-store'
@@ -16,11 +17,11 @@ export function MonoCheck() {
   const song = useSong(current => current)
   const inMono = useView(state => state.inMono)
   const selection = useView(state => state.selection)
-  const { fraction, failed, run, cancel } = useJob()
+  const job = useJob()
   const [found, setFound] = useState<{ of: Song; check: Checked } | null>(null)
   const measure = async () => {
     const of = currentSong()
-    const check = await run('checkMono', { song: of, range: rangeOf(of, selection) })
+    const check = await job.run('checkMono', { song: of, range: rangeOf(of, selection) })
     if (check) setFound({ of, check })
   }
   return (
@@ -29,23 +30,11 @@ export function MonoCheck() {
         <Pill size="sm" chosen={inMono} onClick={() => useView.setState({ inMono: !inMono })}>
           Hear it in mono <KeyCap>M</KeyCap>
         </Pill>
-        {fraction === null ? (
+        <JobRow job={job} label="Measuring in mono" failedText="It could not be measured; nothing was changed. Try again.">
           <Pill size="sm" onClick={() => void measure()}>
             Measure what mono takes here
           </Pill>
-        ) : (
-          <>
-            <ProgressBar width="160px" fraction={fraction} label="Measuring in mono" />
-            <Pill size="xs" px={3} onClick={cancel}>
-              Cancel
-            </Pill>
-          </>
-        )}
-        {failed ? (
-          <Text color="warn" role="alert">
-            It could not be measured; nothing was changed. Try again.
-          </Text>
-        ) : null}
+        </JobRow>
       </Flex>
       {found ? <Verdict song={song} check={found.check} isStale={found.of !== song} /> : null}
     </Box>

@@ -4,8 +4,9 @@
  */
 import { Box, chakra, Flex, Text } from '@chakra-ui/react'
 import { ChevronDown, ChevronRight } from 'lucide-react'
-import { useMemo, useState } from 'react'
+import { useEffect, useMemo, useState } from 'react'
 import { useNavigate, useParams } from 'react-router'
+import { create } from 'zustand'
 import { isMadeIn, setWanted, usualPlan, type Wanted } from '../../../core/stack/wanted'
 import type { Layer, LineId, SectionId, Song } from '../../../core/song/schema'
 import { lineState, lineTitle, placedLines, takesCovering, type PlacedLine } from '../../../core/song/select'
@@ -44,6 +45,18 @@ const Whole = chakra('button', {
   },
 })
 
+/** The words of the patch that has the focus, or the pointer over it; apart from the quilt, which is much to draw. */
+const useTold = create<{ of: string | null; words: string }>(() => ({ of: null, words: '' }))
+
+function Told() {
+  const words = useTold(state => (state.of === null ? '' : state.words))
+  return (
+    <Text aria-hidden color="ink.soft" fontSize="13px" height="20px" mt="-6px" px={3} truncate>
+      {words}
+    </Text>
+  )
+}
+
 export function Quilt() {
   const song = useSong(current => current)
   const selection = useView(state => state.selection)
@@ -56,72 +69,75 @@ export function Quilt() {
   if (lines.length === 0) return <EmptyState text="The sheet has no lines yet. Put the words on it with “Words” at the left, or lay lines without words." />
   const fold = (id: SectionId) => setFolded(new Set(folded.has(id) ? [...folded].filter(other => other !== id) : [...folded, id]))
   return (
-    <Well px={3} pt={0} pb={2} overflow="auto" maxH="324px" tabIndex={0} role="region" aria-label="Quilt: lines by layers">
-      <Box
-        as="table"
-        width="100%"
-        style={{ borderCollapse: 'separate', borderSpacing: '4px 2px', tableLayout: 'fixed', minWidth: 240 + 62 * song.layers.length }}
-      >
-        <Box as="thead" position="sticky" top={0} bg="sunken" zIndex={1}>
-          <tr>
-            <Box as="th" textAlign="left" pt="10px" width="232px">
-              <Legend />
-            </Box>
-            {song.layers.map(layer => (
-              <Box as="th" key={layer.id} fontWeight={600} fontSize="12px" textAlign="left" truncate verticalAlign="bottom" title={layer.name}>
-                {layer.name}
+    <>
+      <Well px={3} pt={0} pb={2} overflow="auto" maxH="310px" tabIndex={0} role="region" aria-label="Quilt: lines by layers">
+        <Box
+          as="table"
+          width="100%"
+          style={{ borderCollapse: 'separate', borderSpacing: '4px 2px', tableLayout: 'fixed', minWidth: 240 + 62 * song.layers.length }}
+        >
+          <Box as="thead" position="sticky" top={0} bg="sunken" zIndex={1}>
+            <tr>
+              <Box as="th" textAlign="left" pt="10px" width="232px">
+                <Legend />
               </Box>
-            ))}
-          </tr>
-        </Box>
-        {song.sections
-          .filter(section => section.lines.length > 0)
-          .map(section => {
-            const own = lines.filter(placed => placed.section.id === section.id)
-            const isFolded = folded.has(section.id)
-            return (
-              <tbody key={section.id}>
-                <tr>
-                  <Box as="th" textAlign="left" pt="4px">
-                    <Fold type="button" aria-expanded={!isFolded} onClick={() => fold(section.id)}>
-                      {isFolded ? <ChevronRight size={14} aria-hidden /> : <ChevronDown size={14} aria-hidden />} {section.name}
-                    </Fold>
-                  </Box>
-                  {song.layers.map(layer => (
-                    <Box as="td" key={layer.id} fontSize="11.5px" color="ink.soft">
-                      <SectionCell layer={layer} lines={own} song={song} isFolded={isFolded} isPlanning={isPlanning} />
+              {song.layers.map(layer => (
+                <Box as="th" key={layer.id} fontWeight={600} fontSize="12px" textAlign="left" truncate verticalAlign="bottom" title={layer.name}>
+                  {layer.name}
+                </Box>
+              ))}
+            </tr>
+          </Box>
+          {song.sections
+            .filter(section => section.lines.length > 0)
+            .map(section => {
+              const own = lines.filter(placed => placed.section.id === section.id)
+              const isFolded = folded.has(section.id)
+              return (
+                <tbody key={section.id}>
+                  <tr>
+                    <Box as="th" textAlign="left" pt="4px">
+                      <Fold type="button" aria-expanded={!isFolded} onClick={() => fold(section.id)}>
+                        {isFolded ? <ChevronRight size={14} aria-hidden /> : <ChevronDown size={14} aria-hidden />} {section.name}
+                      </Fold>
                     </Box>
-                  ))}
-                </tr>
-                {isFolded
-                  ? null
-                  : own.map(placed => {
-                      const chosen = selection.kind === 'lines' && selection.lineIds.includes(placed.line.id)
-                      return (
-                        <tr key={placed.line.id}>
-                          <Box as="th" textAlign="left" fontWeight={chosen ? 600 : 400} fontSize="13px" pl="18px" truncate title={lineTitle(placed)}>
-                            {lineTitle(placed)}
-                          </Box>
-                          {song.layers.map(layer => (
-                            <td key={layer.id}>
-                              <LayerPatch
-                                song={song}
-                                layer={layer}
-                                placed={placed}
-                                marks={marksAt(layer, placed)}
-                                proposed={proposed}
-                                isPlanning={isPlanning}
-                              />
-                            </td>
-                          ))}
-                        </tr>
-                      )
-                    })}
-              </tbody>
-            )
-          })}
-      </Box>
-    </Well>
+                    {song.layers.map(layer => (
+                      <Box as="td" key={layer.id} fontSize="11.5px" color="ink.soft">
+                        <SectionCell layer={layer} lines={own} song={song} isFolded={isFolded} isPlanning={isPlanning} />
+                      </Box>
+                    ))}
+                  </tr>
+                  {isFolded
+                    ? null
+                    : own.map(placed => {
+                        const chosen = selection.kind === 'lines' && selection.lineIds.includes(placed.line.id)
+                        return (
+                          <tr key={placed.line.id}>
+                            <Box as="th" textAlign="left" fontWeight={chosen ? 600 : 400} fontSize="13px" pl="18px" truncate title={lineTitle(placed)}>
+                              {lineTitle(placed)}
+                            </Box>
+                            {song.layers.map(layer => (
+                              <td key={layer.id}>
+                                <LayerPatch
+                                  song={song}
+                                  layer={layer}
+                                  placed={placed}
+                                  marks={marksAt(layer, placed)}
+                                  proposed={proposed}
+                                  isPlanning={isPlanning}
+                                />
+                              </td>
+                            ))}
+                          </tr>
+                        )
+                      })}
+                </tbody>
+              )
+            })}
+        </Box>
+      </Well>
+      <Told />
+    </>
   )
 }
 
@@ -192,6 +208,14 @@ function LayerPatch({
   const words = [stateWords(state, isWanted), takes > 0 ? `${count(takes, 'take')} of its own` : null, ...marks.map(mark => markWords(song, mark))]
     .filter(word => word !== null)
     .join(', ')
+  const inFull = `${lineTitle(placed)}, ${layer.name}: ${words}`
+  const key = `${layer.id} ${placed.line.id}`
+  const look = () => useTold.setState({ of: key, words: inFull })
+  const lookAway = () => useTold.setState({ of: null })
+  // What is found out while one looks at it is told too.
+  useEffect(() => {
+    if (useTold.getState().of === key) useTold.setState({ words: inFull })
+  }, [key, inFull])
   const [mark] = marks
   const label = state === 'made' ? 'made' : mark ? markWord(mark) : null
   const open = () => {
@@ -202,8 +226,11 @@ function LayerPatch({
   return (
     <Patch
       type="button"
-      aria-label={`${lineTitle(placed)}, ${layer.name}: ${words}`}
-      title={words}
+      aria-label={inFull}
+      onFocus={look}
+      onBlur={lookAway}
+      onMouseEnter={look}
+      onMouseLeave={lookAway}
       {...(isPlanning ? { 'aria-pressed': isWanted } : {})}
       onClick={() => (isPlanning ? want(layer, [placed.line.id], !isWanted, lineTitle(placed)) : open())}
     >

@@ -1,5 +1,6 @@
-/** What is known of each line of each layer beside the lead: compared one layer after the other while the quilt is open, and remembered by what was compared. */
-import { useEffect, useMemo, useReducer, useRef } from 'react'
+/** What is known of each line of each layer beside the lead: compared one layer after the other while the quilt is open. */
+import { useEffect, useMemo, useRef } from 'react'
+import { create } from 'zustand'
 import { basisOfLine, comparableLines, marksOf, type BesideTheLead, type Mark } from '../../../core/stack/marks'
 import type { Layer, LayerId, Song } from '../../../core/song/schema'
 import type { PlacedLine } from '../../../core/song/select'
@@ -7,9 +8,8 @@ import { runJob } from '../../../workers/run-job'
 
 /** So many at once: what is found is seen soon. */
 const MOST_LINES = 4
-/** Of this session; of another song other sounds are compared. */
-const known = new Map<string, BesideTheLead>()
-const failed = new Set<string>()
+/** By what was compared, of this session; null for what could not be. */
+const useBeside = create<{ known: ReadonlyMap<string, BesideTheLead | null> }>(() => ({ known: new Map() }))
 
 interface Asked {
   layerId: LayerId
@@ -17,9 +17,11 @@ interface Asked {
   basis: string
 }
 
+const patchOf = (layerId: LayerId, lineId: PlacedLine['line']['id']) => `${layerId} ${lineId}`
+
 /** @returns where one asks for the marks of a patch. */
 export function useMarks(song: Song, lines: readonly PlacedLine[]): (layer: Layer, line: PlacedLine) => Mark[] {
-  const [round, goOn] = useReducer((times: number) => times + 1, 0)
+  const known = useBeside(state => state.known)
   const asked = useMemo(
     () =>
       song.layers.flatMap(layer =>
@@ -27,23 +29,26 @@ export function useMarks(song: Song, lines: readonly PlacedLine[]): (layer: Laye
       ),
     [song, lines],
   )
-  const left = asked.filter(({ basis }) => !known.has(basis) && !failed.has(basis))
   const isBusy = useRef(false)
   useEffect(() => {
+    const left = asked.filter(({ basis }) => !known.has(basis))
     const [first] = left
     if (isBusy.current || !first) return
     const batch = left.filter(({ layerId }) => layerId === first.layerId).slice(0, MOST_LINES)
     isBusy.current = true
     void runJob('besideTheLead', { song, layerId: first.layerId, lineIds: batch.map(({ lineId }) => lineId) }).then(result => {
-      batch.forEach(({ basis }, i) => (result.kind === 'done' ? known.set(basis, result.value[i]!) : failed.add(basis)))
+      const found = batch.map(({ basis }, i) => [basis, result.kind === 'done' ? result.value[i]! : null] as const)
       isBusy.current = false
-      goOn()
+      useBeside.setState(state => ({ known: new Map([...state.known, ...found]) }))
     })
-  }, [song, left, round])
+  }, [song, asked, known])
   return useMemo(() => {
-    const byPatch = new Map(asked.map(({ layerId, lineId, basis }) => [`${layerId} ${lineId}`, known.get(basis) ?? null]))
-    return (layer: Layer, line: PlacedLine) => marksOf(song, layer, line, byPatch.get(`${layer.id} ${line.line.id}`) ?? null)
-    // What is known grows by rounds.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [song, asked, round])
+    const beside = new Map(asked.map(({ layerId, lineId, basis }) => [patchOf(layerId, lineId), known.get(basis) ?? null]))
+    const marks = new Map(
+      song.layers.flatMap(layer =>
+        lines.map(line => [patchOf(layer.id, line.line.id), marksOf(song, layer, line, beside.get(patchOf(layer.id, line.line.id)) ?? null)] as const),
+      ),
+    )
+    return (layer: Layer, line: PlacedLine) => marks.get(patchOf(layer.id, line.line.id)) ?? []
+  }, [song, lines, asked, known])
 }

@@ -8,8 +8,7 @@ import { currentComp } from '../../../core/song/select'
 import { runJob } from '../../../workers/run-job'
 import { currentSong } from '../../song/song-store'
 
-export type Looked =
-  { kind: 'looking'; fraction: number } | { kind: 'found'; proposal: DoublesProposal; isStale: boolean } | { kind: 'failed'; again: () => void }
+export type Looked = { kind: 'looking'; fraction: number } | { kind: 'found'; proposal: DoublesProposal } | { kind: 'failed'; again: () => void }
 
 /** @param wish Null where there is nothing to ask. */
 export function useProposedDoubles(song: Song, wish: DoublesWish | null): Looked {
@@ -27,7 +26,7 @@ export function useProposedDoubles(song: Song, wish: DoublesWish | null): Looked
     gcTime: 60_000,
     retry: false,
   })
-  if (query.data) return { kind: 'found', proposal: query.data, isStale: query.isFetching }
+  if (query.data) return { kind: 'found', proposal: query.data }
   return query.isError ? { kind: 'failed', again: () => void query.refetch() } : { kind: 'looking', fraction }
 }
 
