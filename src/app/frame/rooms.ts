@@ -105,6 +105,7 @@ export const KEYS: { room: string; keys: [string, string][] }[] = [
     room: 'Mix',
     keys: [
       ['F, C, S, R, O', 'first mix, recipes, spaces, rides, output'],
+      ['T', 'throws; there, throws what is chosen, or takes it back'],
       ['M', 'hear it in mono'],
       ['H', 'the chosen space alone, or all again'],
       ['← → ↑ ↓', 'move a point of a ride'],

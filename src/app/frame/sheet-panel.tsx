@@ -1,7 +1,8 @@
 /** The song sheet: sections hold lines; each line shows what every layer has for it. */
 import { Box, chakra, Flex } from '@chakra-ui/react'
-import { memo, useDeferredValue } from 'react'
+import { Fragment, memo, useDeferredValue } from 'react'
 import { PanelLeftClose, PanelLeftOpen, Pencil, RotateCcw } from 'lucide-react'
+import { findWords, wordsOfLine } from '../../core/song/anchor'
 import { lineState, lineTitle, placedLines, sectionRange, type LineState, type PlacedLine } from '../../core/song/select'
 import type { Layer, Section } from '../../core/song/schema'
 import { count } from '../shared/format'
@@ -10,6 +11,7 @@ import { select, useView } from '../song/view-store'
 import { ROLE_LOOKS } from '../theme/roles'
 import { useTheme } from '../theme/theme-store'
 import { SmallButton } from '../shared/parts'
+import { ThrownMark } from '../shared/thrown-mark'
 import { useLineDialog } from './line-dialog'
 import { WordsDialog } from './words-dialog'
 
@@ -141,6 +143,7 @@ function SheetSection({ section, lines, layers }: { section: Section; lines: Pla
           placed={placed}
           layers={layers}
           states={layers.map(layer => lineState(song, layer, placed))}
+          thrown={thrownWords(placed, layers)}
           again={layers.some(layer => layer.singAgain.some(mark => mark.lineId === placed.line.id))}
         />
       ))}
@@ -153,10 +156,23 @@ interface SheetLineProps {
   layers: Layer[]
   states: LineState[]
   again: boolean
+  /** Numbers of the last words of what is thrown, with a comma each; all: the line as a whole. */
+  thrown: string
+}
+
+function thrownWords({ line }: PlacedLine, layers: readonly Layer[]): string {
+  const ends = layers.flatMap(layer =>
+    layer.throws.flatMap(({ on }) => {
+      if (on.lineId !== line.id) return []
+      const last = on.words ? findWords(on.words, line)?.to : wordsOfLine(line).length - 1
+      return last === undefined ? [] : [last]
+    }),
+  )
+  return [...new Set(ends)].sort((a, b) => a - b).join()
 }
 
 /** There are many lines and most changes touch one: the others are not drawn again. */
-const SheetLine = memo(function SheetLine({ placed, layers, states: stateOf, again }: SheetLineProps) {
+const SheetLine = memo(function SheetLine({ placed, layers, states: stateOf, again, thrown }: SheetLineProps) {
   const selected = useView(state => state.selection.kind === 'lines' && state.selection.lineIds.includes(placed.line.id))
   const states = layers.map((layer, i) => ({ layer, state: stateOf[i]! }))
   const words = lineTitle(placed)
@@ -175,13 +191,13 @@ const SheetLine = memo(function SheetLine({ placed, layers, states: stateOf, aga
         bg={selected ? 'card' : 'transparent'}
         boxShadow={selected ? 'card' : 'none'}
         onClick={onClick}
-        aria-label={`${words}. ${summarise(states)}${again ? '; to sing again' : ''}`}
+        aria-label={`${words}. ${summarise(states)}${again ? '; to sing again' : ''}${thrown ? `; thrown: ${thrownText(placed, thrown)}` : ''}`}
         data-line={placed.line.id}
       >
         {selected ? <Stitch /> : null}
         <Box truncate color={placed.line.words ? 'ink' : 'ink.soft'}>
           {again ? <RotateCcw size={12} aria-hidden style={{ display: 'inline', marginRight: 5, color: 'var(--chakra-colors-warn)' }} /> : null}
-          {placed.line.words || `line ${placed.number}`}
+          {thrown ? <MarkedWords placed={placed} thrown={thrown} /> : placed.line.words || `line ${placed.number}`}
         </Box>
         <Flex gap="5px" mt="4px" aria-hidden>
           {states.map(({ layer, state }) => (
@@ -216,10 +232,43 @@ function sameLine(a: SheetLineProps, b: SheetLineProps): boolean {
     a.placed.number === b.placed.number &&
     a.placed.section.name === b.placed.section.name &&
     a.again === b.again &&
+    a.thrown === b.thrown &&
     a.states.every((state, i) => state === b.states[i]) &&
     a.layers.length === b.layers.length &&
     a.layers.every((layer, i) => layer.tint === b.layers[i]!.tint && layer.name === b.layers[i]!.name)
   )
+}
+
+const endsOf = (thrown: string) => new Set(thrown.split(',').map(Number))
+
+function thrownText({ line }: PlacedLine, thrown: string): string {
+  const ends = endsOf(thrown)
+  return (
+    wordsOfLine(line)
+      .filter((_, i) => ends.has(i))
+      .join(', ') || 'the line'
+  )
+}
+
+/** The line with a mark after what is thrown. */
+function MarkedWords({ placed: { line, number }, thrown }: { placed: PlacedLine; thrown: string }) {
+  const ends = endsOf(thrown)
+  const words = wordsOfLine(line)
+  if (words.length === 0) {
+    return (
+      <>
+        line {number}
+        <ThrownMark />
+      </>
+    )
+  }
+  return words.map((word, i) => (
+    <Fragment key={i}>
+      {i > 0 ? ' ' : ''}
+      {word}
+      {ends.has(i) ? <ThrownMark /> : null}
+    </Fragment>
+  ))
 }
 
 /** The dashed line inside a selected card. */

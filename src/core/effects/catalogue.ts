@@ -10,7 +10,7 @@ import type { Effect } from './effect'
 import { EqualiserSettingsSchema, FLAT_EQUALISER } from './equaliser'
 import { AirSettingsSchema, LowCutSettingsSchema, USUAL_AIR, USUAL_LOW_CUT } from './filters'
 import { GateSettingsSchema, USUAL_GATE } from './gate'
-import { Plate, ReverbSettingsSchema, Room, USUAL_PLATE, USUAL_ROOM } from './reverb'
+import { Hall, Plate, ReverbSettingsSchema, Room, USUAL_HALL, USUAL_PLATE, USUAL_ROOM } from './reverb'
 import { SaturationSettingsSchema, USUAL_SATURATION } from './saturation'
 import { Answer } from './space'
 
@@ -56,6 +56,7 @@ const CATALOGUE = {
   air: step('air', AirSettingsSchema, USUAL_AIR),
   plate: entry('space', ReverbSettingsSchema, USUAL_PLATE, settings => new Answer(new Plate(settings))),
   room: entry('space', ReverbSettingsSchema, USUAL_ROOM, settings => new Answer(new Room(settings))),
+  hall: entry('space', ReverbSettingsSchema, USUAL_HALL, settings => new Answer(new Hall(settings))),
   echo: entry('space', EchoSettingsSchema, USUAL_ECHO, settings => new Answer(new Echo(settings))),
   ceiling: entry('output', CeilingSettingsSchema, { ceilingDbfs: -1 }, makeCeiling),
 } as const satisfies Record<string, Entry>

@@ -17,9 +17,11 @@ export const EchoSettingsSchema = z.strictObject({
   lowCutHz: z.number().min(20).max(2_000),
   /** 0: each side repeats itself; 1: each echo comes from the other side than the one before. */
   crossFraction: z.number().min(0).max(1),
+  /** Each echo is bent by so much of a worn tape's curve once more: loud ones are rounded off. */
+  wornFraction: z.number().min(0).max(1),
 })
 export type EchoSettings = z.infer<typeof EchoSettingsSchema>
-export const USUAL_ECHO: EchoSettings = { delaySeconds: 0.5, feedbackFraction: 0.35, highCutHz: 5_000, lowCutHz: 180, crossFraction: 0 }
+export const USUAL_ECHO: EchoSettings = { delaySeconds: 0.5, feedbackFraction: 0.35, highCutHz: 5_000, lowCutHz: 180, crossFraction: 0, wornFraction: 0 }
 
 /** A changed time is faded over to in this many blocks. */
 const FADE_BLOCKS = 8
@@ -32,6 +34,7 @@ export class Echo implements Space<EchoSettings> {
   private readonly lowCut: StereoBiquad
   private readonly feedback: Glide
   private readonly cross: Glide
+  private readonly worn: Glide
   private delayFrames: number
   /** Where the echo was, while it fades over to where it is now. */
   private oldDelayFrames: number
@@ -42,6 +45,7 @@ export class Echo implements Space<EchoSettings> {
     this.lowCut = new StereoBiquad(highPass(settings.lowCutHz))
     this.feedback = new Glide(settings.feedbackFraction)
     this.cross = new Glide(settings.crossFraction)
+    this.worn = new Glide(settings.wornFraction)
     this.delayFrames = this.oldDelayFrames = Math.round(settings.delaySeconds * SAMPLE_RATE_HZ)
   }
 
@@ -50,6 +54,7 @@ export class Echo implements Space<EchoSettings> {
     this.lowCut.set(highPass(settings.lowCutHz))
     this.feedback.set(settings.feedbackFraction)
     this.cross.set(settings.crossFraction)
+    this.worn.set(settings.wornFraction)
     const delayFrames = Math.round(settings.delaySeconds * SAMPLE_RATE_HZ)
     if (delayFrames === this.delayFrames) return
     // A fade that is going on begins anew from the nearer of its ends.
@@ -64,6 +69,7 @@ export class Echo implements Space<EchoSettings> {
     this.lowCut.reset()
     this.feedback.settle()
     this.cross.settle()
+    this.worn.settle()
     this.fadeBlocks = 0
   }
 
@@ -71,11 +77,13 @@ export class Echo implements Space<EchoSettings> {
     const [left, right] = this.returns
     this.feedback.advance()
     this.cross.advance()
+    this.worn.advance()
     if (this.fadeBlocks > 0) this.fadeBlocks--
     this.read(0, left)
     this.read(1, right)
     this.highCut.process(left, right)
     this.lowCut.process(left, right)
+    this.wear(left, right)
     const step = (endGain - gain) / BLOCK_FRAMES
     for (let i = 0; i < BLOCK_FRAMES; i++) {
       const l = left[i]
@@ -92,6 +100,16 @@ export class Echo implements Space<EchoSettings> {
     this.lines[1].write(right)
   }
 
+  private wear(left: Float32Array, right: Float32Array): void {
+    const { worn } = this
+    if (worn.from === 0 && worn.to === 0) return
+    for (let i = 0; i < BLOCK_FRAMES; i++) {
+      const share = worn.at(i)
+      left[i] += share * (rounded(left[i]) - left[i])
+      right[i] += share * (rounded(right[i]) - right[i])
+    }
+  }
+
   private read(side: number, block: Float32Array): void {
     const { scratch } = this
     this.lines[side].read(block, this.delayFrames)
@@ -100,6 +118,13 @@ export class Echo implements Space<EchoSettings> {
     const done = (FADE_BLOCKS - this.fadeBlocks) / FADE_BLOCKS
     for (let i = 0; i < BLOCK_FRAMES; i++) block[i] = scratch[i] + (done + i / (BLOCK_FRAMES * FADE_BLOCKS)) * (block[i] - scratch[i])
   }
+}
+
+/** Half of full scale is what a worn tape holds at most; what is soft passes as it is. */
+const TAPE_HOLDS = 0.5
+
+function rounded(value: number): number {
+  return value / Math.hypot(1, value / TAPE_HOLDS)
 }
 
 /** Below -300 dB there are only slow denormal numbers. */

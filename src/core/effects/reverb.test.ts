@@ -1,13 +1,13 @@
 import { describe, expect, test } from '@jest/globals'
 import { makeRandom } from '../audio/random'
 import { sine } from '../audio/signals.test-kit'
-import { Plate, Room } from './reverb'
+import { Hall, Plate, Room, USUAL_HALL, USUAL_PLATE } from './reverb'
 
-const USUAL = { decaySeconds: 1.6, preDelaySeconds: 0.02, dampingHz: 6_500 }
+const USUAL = USUAL_PLATE
 const BARE = { ...USUAL, preDelaySeconds: 0, dampingHz: 20_000 }
 
 /** What a space answers to a sound on both sides, in whole blocks. */
-function answer(plate: Plate | Room, input: Float32Array, seconds: number, right = input): [Float32Array, Float32Array] {
+function answer(plate: Plate | Room | Hall, input: Float32Array, seconds: number, right = input): [Float32Array, Float32Array] {
   const frames = Math.ceil((seconds * 48_000) / 128) * 128
   const out: [Float32Array, Float32Array] = [new Float32Array(frames), new Float32Array(frames)]
   for (let at = 0; at < frames; at += 128) {
@@ -106,7 +106,7 @@ describe('the space', () => {
 })
 
 describe('the room', () => {
-  const SMALL = { decaySeconds: 0.5, preDelaySeconds: 0, dampingHz: 20_000 }
+  const SMALL = { ...BARE, decaySeconds: 0.5 }
   test('answers first with its walls, one by one and on each side at other times, then with all at once', () => {
     const click = Float32Array.of(1)
     const [left, right] = answer(new Room(SMALL), click, 0.5)
@@ -128,5 +128,45 @@ describe('the room', () => {
       return energy(0, 1_200) / energy(1_200, left.length)
     }
     expect(clarity(new Room(SMALL))).toBeGreaterThan(2 * clarity(new Plate(SMALL)))
+  })
+})
+
+describe('the hall', () => {
+  const OPEN = { ...USUAL_HALL, dampingHz: 20_000, lowCutHz: 20, preDelaySeconds: 0 }
+  test.each([1, 3, 8, 12])('decays by 60 dB in %d s within 5 %, steadily', decaySeconds => {
+    // Several beginnings, for what is left of one is a few hundred resonances that beat.
+    const measured = [8, 9, 10].map(seed => {
+      const [left] = answer(new Hall({ ...OPEN, decaySeconds }), swell(400 + 50 * seed), 0.9 + 0.6 * decaySeconds)
+      return decayOf(left, 0.5, 0.5 + 0.5 * decaySeconds) / decaySeconds
+    })
+    expect(Math.abs(measured.reduce((sum, x) => sum + x, 0) / measured.length - 1)).toBeLessThan(0.05)
+  })
+
+  test('grows before it dies, and is dense: after 150 ms as many samples lie beyond one deviation as of noise', () => {
+    const [left] = answer(new Hall({ ...OPEN, decaySeconds: 4 }), Float32Array.of(1), 1.5)
+    const power = (from: number) => decibelsIn(left, from, 0.03)
+    expect(power(0.12)).toBeGreaterThan(power(0.04) - 1)
+    // Abel and Huang, A simple, robust measure of reverberation echo density (2006): 1 for noise.
+    const density = (from: number) => {
+      const part = left.subarray(from * 48_000, (from + 0.03) * 48_000)
+      const deviation = Math.sqrt(part.reduce((sum, x) => sum + x * x, 0) / part.length)
+      return part.filter(x => Math.abs(x) > deviation).length / part.length / 0.3173
+    }
+    for (const from of [0.15, 0.3, 0.6, 1]) expect(density(from)).toBeGreaterThan(0.8)
+  })
+
+  test('its low cut keeps a hum out of it and lets a voice in', () => {
+    const level = (hz: number, lowCutHz: number) => decibelsIn(answer(new Hall({ ...OPEN, lowCutHz }), sine({ hz, frames: 48_000, amplitude: 0.1 }), 1)[0], 0.7)
+    expect(level(50, 20) - level(50, 400)).toBeGreaterThan(30)
+    expect(Math.abs(level(2_000, 20) - level(2_000, 400))).toBeLessThan(0.2)
+  })
+
+  test('without width both sides are one, as loud as they were', () => {
+    const [left, right] = answer(new Hall({ ...OPEN, widthFraction: 0 }), burst(9), 1)
+    const [wide] = answer(new Hall(OPEN), burst(9), 1)
+    // Walls far away come from their own sides all the same; in the body nothing differs.
+    const apart = left.map((x, i) => x - right[i])
+    expect(decibelsIn(left, 0.2, 0.6) - decibelsIn(apart, 0.2, 0.6)).toBeGreaterThan(40)
+    expect(Math.abs(decibelsIn(left, 0.2, 0.6) - decibelsIn(wide, 0.2, 0.6))).toBeLessThan(1.5)
   })
 })

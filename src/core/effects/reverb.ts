@@ -2,23 +2,32 @@
 import { z } from 'zod'
 import { BLOCK_FRAMES, SAMPLE_RATE_HZ } from '../audio/frames'
 import { AllPass } from './all-pass'
+import { highPass, StereoBiquad } from './biquad'
 import { DelayLine } from './delay-line'
+import { Glide } from './glide'
 import { Network } from './network'
 import type { Space } from './space'
 
 export const ReverbSettingsSchema = z.strictObject({
   /** Until it has died away by 60 dB. */
-  decaySeconds: z.number().min(0.2).max(10),
+  decaySeconds: z.number().min(0.2).max(12),
   preDelaySeconds: z.number().min(0).max(0.2),
   /** Above this, sound dies sooner. */
   dampingHz: z.number().min(500).max(20_000),
+  /** Below this, nothing goes in; at its least everything does. */
+  lowCutHz: z.number().min(20).max(1_000),
+  /** 1: both sides are as good as unlike; 0: they are one. */
+  widthFraction: z.number().min(0).max(1),
 })
 export type ReverbSettings = z.infer<typeof ReverbSettingsSchema>
-/** Both set by ear on the demo song. */
-export const USUAL_PLATE: ReverbSettings = { decaySeconds: 1.6, preDelaySeconds: 0.02, dampingHz: 6_500 }
-export const USUAL_ROOM: ReverbSettings = { decaySeconds: 0.5, preDelaySeconds: 0, dampingHz: 5_000 }
+const LEAST_CUT_HZ = 20
+const WHOLE = { lowCutHz: LEAST_CUT_HZ, widthFraction: 1 }
+/** All set by ear on the demo song. */
+export const USUAL_PLATE: ReverbSettings = { decaySeconds: 1.6, preDelaySeconds: 0.02, dampingHz: 6_500, ...WHOLE }
+export const USUAL_ROOM: ReverbSettings = { decaySeconds: 0.5, preDelaySeconds: 0, dampingHz: 5_000, ...WHOLE }
+export const USUAL_HALL: ReverbSettings = { decaySeconds: 3.5, preDelaySeconds: 0.04, dampingHz: 4_500, lowCutHz: 180, widthFraction: 1 }
 
-/** What a room or a plate is made of. */
+/** What a room, a plate or a hall is made of. */
 interface Design {
   /** Mutually prime, in frames; of the network's eight lines. */
   lineFrames: readonly number[]
@@ -70,8 +79,31 @@ const ROOM: Design = {
   outputGain: 0.24,
 }
 
+/** Large and smooth: the answer grows before it dies, walls far away come singly; the lines are spread over 40 to 96 ms. */
+const HALL: Design = {
+  lineFrames: [1_931, 2_221, 2_557, 2_917, 3_301, 3_709, 4_133, 4_597],
+  diffusers: [
+    { frames: 307, gain: 0.75 },
+    { frames: 467, gain: 0.75 },
+    { frames: 691, gain: 0.7 },
+    { frames: 883, gain: 0.7 },
+    { frames: 1_151, gain: 0.6 },
+  ],
+  reflections: [
+    [
+      [1_013, 0.12],
+      [1_559, 0.09],
+    ],
+    [
+      [1_187, 0.12],
+      [1_381, 0.09],
+    ],
+  ],
+  outputGain: 0.3,
+}
+
 const MAX_PRE_DELAY_FRAMES = Math.ceil(0.2 * SAMPLE_RATE_HZ)
-const MAX_REFLECTION_FRAMES = 600
+const MAX_REFLECTION_FRAMES = 1_600
 /** Signs with which each line reaches the left and the right output. */
 const LEFT_SIGNS = [1, -1, 1, -1, 1, -1, 1, -1]
 const RIGHT_SIGNS = [1, 1, -1, -1, 1, 1, -1, -1]
@@ -87,6 +119,10 @@ class Reverb implements Space<ReverbSettings> {
   private readonly preDelays = [0, 1].map(() => new DelayLine(MAX_PRE_DELAY_FRAMES + MAX_REFLECTION_FRAMES + BLOCK_FRAMES))
   private readonly diffusers: AllPass[][]
   private readonly network: Network
+  private readonly lowCut = new StereoBiquad(highPass(LEAST_CUT_HZ))
+  private lowCutHz = LEAST_CUT_HZ
+  private readonly width = new Glide(1)
+  private readonly cut = [new Float32Array(BLOCK_FRAMES), new Float32Array(BLOCK_FRAMES)] as const
   private readonly scratch = new Float32Array(BLOCK_FRAMES)
   private preDelayFrames = 0
   /** Where the pre-delay was, while it fades over to where it is now. */
@@ -115,12 +151,16 @@ class Reverb implements Space<ReverbSettings> {
     }
     // A one-pole low pass inside each line: high frequencies die sooner.
     this.damping = Math.exp((-2 * Math.PI * space.dampingHz) / SAMPLE_RATE_HZ)
+    if (space.lowCutHz !== this.lowCutHz) this.lowCut.set(highPass(space.lowCutHz))
+    this.lowCutHz = space.lowCutHz
+    this.width.set(space.widthFraction)
     // -60 dB after the decay time.
     this.network.setGains(frames => 10 ** ((-3 * frames) / (space.decaySeconds * SAMPLE_RATE_HZ)))
   }
 
   private settle(): void {
     this.network.settle()
+    this.width.settle()
     this.fadeBlocks = 0
   }
 
@@ -128,23 +168,50 @@ class Reverb implements Space<ReverbSettings> {
     this.settle()
     for (const line of [...this.preDelays, ...this.diffusers.flat()]) line.reset()
     this.network.reset()
+    this.lowCut.reset()
   }
 
   /** Adds the space's answer to one block of input into the outputs, at a level that moves from `gain` to `endGain`. */
   addInto(outLeft: Float32Array, outRight: Float32Array, inLeft: Float32Array, inRight: Float32Array, gain: number, endGain = gain): void {
-    this.diffuse(0, inLeft)
-    this.diffuse(1, inRight)
+    const [left, right] = this.withoutLows(inLeft, inRight)
+    this.diffuse(0, left)
+    this.diffuse(1, right)
     this.reflect(0, outLeft, gain, endGain)
     this.reflect(1, outRight, gain, endGain)
     if (this.fadeBlocks > 0) this.fadeBlocks--
     this.network.run(this.damping)
+    this.addBody(outLeft, outRight, gain, endGain)
+  }
+
+  private addBody(outLeft: Float32Array, outRight: Float32Array, gain: number, endGain: number): void {
     const [left, right] = this.network.outputs
+    const { width } = this
     const { outputGain } = this.design
     const gainStep = (outputGain * (endGain - gain)) / BLOCK_FRAMES
+    width.advance()
+    const isWhole = width.from === 1 && width.to === 1
     for (let i = 0, level = outputGain * gain; i < BLOCK_FRAMES; i++, level += gainStep) {
-      outLeft[i] += level * left[i]
-      outRight[i] += level * right[i]
+      let l = left[i]
+      let r = right[i]
+      if (!isWhole) {
+        // As loud in power as both sides were.
+        const share = width.at(i)
+        const middle = (1 - share) * (l + r) * Math.SQRT1_2
+        l = middle + share * l
+        r = middle + share * r
+      }
+      outLeft[i] += level * l
+      outRight[i] += level * r
     }
+  }
+
+  private withoutLows(inLeft: Float32Array, inRight: Float32Array): readonly [Float32Array, Float32Array] {
+    if (this.lowCutHz <= LEAST_CUT_HZ) return [inLeft, inRight]
+    const { cut } = this
+    cut[0].set(inLeft)
+    cut[1].set(inRight)
+    this.lowCut.process(cut[0], cut[1])
+    return cut
   }
 
   /** What comes straight from the walls, out of what the pre-delay holds. */
@@ -180,5 +247,11 @@ export class Plate extends Reverb {
 export class Room extends Reverb {
   constructor(settings: ReverbSettings) {
     super(ROOM, settings)
+  }
+}
+
+export class Hall extends Reverb {
+  constructor(settings: ReverbSettings) {
+    super(HALL, settings)
   }
 }

@@ -146,6 +146,7 @@ export function makeLayer(
     sends: spaces.filter(space => space.id === PLATE_ID).map(({ id }) => ({ spaceId: id, gainDecibels: sendDecibels, ride: [] })),
     comps: [{ id: compId, name: 'Comp 1', locked: false, picks: [] }],
     currentCompId: compId,
+    throws: [],
     wanted: [],
     singAgain: [],
   }

@@ -126,3 +126,9 @@ export function peakOfPair([left, right]: Pair): number {
 export function addPair(into: Pair, from: Pair): void {
   for (let side = 0; side < 2; side++) for (let i = 0; i < BLOCK_FRAMES; i++) into[side][i] += from[side][i]
 }
+
+/** At a level that moves in a straight line over the block. */
+export function addScaled(into: Pair, from: Pair, gain: number, endGain: number): void {
+  const step = (endGain - gain) / BLOCK_FRAMES
+  for (let side = 0; side < 2; side++) for (let i = 0; i < BLOCK_FRAMES; i++) into[side][i] += (gain + step * i) * from[side][i]
+}

@@ -50,7 +50,10 @@ export function isSameShape(a: MixPlan, b: MixPlan): boolean {
       return isOneVoice && isRiddenAlike && isSameData(x.steps, y.steps)
     }) &&
     all(a.buses, b.buses, (x, y) => x.id === y.id && x.into === y.into && isSameData(x.steps, y.steps)) &&
-    all(a.spaces, b.spaces, (x, y) => x.id === y.id && x.into === y.into && isSameData(x.settings, y.settings))
+    all(a.spaces, b.spaces, (x, y) => {
+      const isOneSpace = x.id === y.id && x.into === y.into && isSameLane(x.ride, y.ride)
+      return isOneSpace && isSameData([x.settings, x.duck, x.feeds], [y.settings, y.duck, y.feeds])
+    })
   )
 }
 

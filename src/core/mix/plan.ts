@@ -2,7 +2,7 @@
 import { decibelsToGain } from '../audio/decibels'
 import { GAIN_RANGE_DECIBELS } from '../song/fields'
 import type { Step } from '../effects/chain'
-import type { SpaceId } from '../song/mix-schema'
+import type { Space } from '../song/mix-schema'
 import type { AssetId, Layer, LayerId, Pick, Role, Song, Take } from '../song/schema'
 import { currentComp, requireLayer, requireTake } from '../song/select'
 import { wholePick } from '../comp/picks'
@@ -16,6 +16,7 @@ import { spansOfPicks } from './pick-spans'
 import { stepsOf } from './recipes'
 import { settingsOfSpace, type SpaceSettings } from './spaces'
 import type { Span } from './spans'
+import { thrownOf, type Twin } from './thrown'
 
 /** The bus of a role, or that of all voices. */
 export type BusId = Role | 'voices'
@@ -61,11 +62,18 @@ export interface BusPlan {
 }
 
 export interface SpacePlan {
-  id: SpaceId
+  /** That of a space, or of its twin for thrown words. */
+  id: string
   settings: SpaceSettings
   gain: number
+  /** Times the gain. Where it is off, what rings is forgotten. */
+  ride: Lane
+  /** While what goes in sounds by itself, the answer is held down. */
+  duck: { decibels: number; releaseSeconds: number }
   /** Whose sound it joins. */
   into: BusId
+  /** Another space, by its place in the plan, that the answer goes into as well. None feeds one before it. */
+  feeds: { at: number; gain: number } | null
 }
 
 /** Layers go into their role's bus, role buses into that of all voices, to which spaces answer; that and the beat go into the output. */
@@ -98,6 +106,8 @@ export function planMix(asked: Song, view: View = { kind: 'song' }, prints: Prin
   const levelOf = (part: { muted: boolean; soloed: boolean; gainDecibels: number }) =>
     part.muted || (isAnySoloed && !part.soloed) ? 0 : gainOf(part.gainDecibels)
   const roles = song.buses.map(({ role, gainDecibels, recipe }) => ({ role, steps: stepsOf(recipe), gain: gainOf(gainDecibels) }))
+  const { twins, sendOf } = thrownOf(song)
+  const spaces = spacesOf(song, twins)
   const layers = song.layers.map((layer): Channel => {
     const bus = roles.find(entry => entry.role === layer.role)
     // A bus with steps has its level after them; what goes into the spaces has it all the same. Without steps, its layers have it.
@@ -112,10 +122,11 @@ export function planMix(asked: Song, view: View = { kind: 'song' }, prints: Prin
       ride: laneOf(layer.ride),
       pan: layer.pan,
       panRide: laneOf(layer.panRide),
-      sends: song.spaces.map(space => {
+      sends: spaces.map(({ space, twin }) => {
         const send = layer.sends.find(entry => entry.spaceId === space.id)
-        const ride = laneOf(send?.ride ?? [])
-        return { gain: (ride.length > 0 ? 1 : gainOf(send?.gainDecibels ?? GAIN_RANGE_DECIBELS.min)) * sendGain * far.sendGain, ride }
+        const ride = twin ? sendOf(layer, twin) : laneOf(send?.ride ?? [])
+        const gain = twin ? 0 : gainOf(send?.gainDecibels ?? GAIN_RANGE_DECIBELS.min)
+        return { gain: (ride.length > 0 ? 1 : gain) * sendGain * far.sendGain, ride }
       }),
       into: bus ? bus.role : VOICES,
     }
@@ -145,17 +156,34 @@ export function planMix(asked: Song, view: View = { kind: 'song' }, prints: Prin
   return {
     channels,
     buses,
-    spaces: song.spaces.map(space => ({
-      id: space.id,
+    spaces: spaces.map(({ space, twin }) => ({
+      id: twin ? `${space.id} thrown` : space.id,
       settings: settingsOfSpace(space, song.beat.grid),
       gain: gainOf(space.gainDecibels),
+      ride: twin?.ride ?? NO_LANE,
+      duck: { decibels: space.duckDecibels, releaseSeconds: space.duckReleaseSeconds },
       into: VOICES,
+      feeds: space.feeds && {
+        at: spaces.findIndex(other => other.space.id === space.feeds!.spaceId && !other.twin),
+        gain: gainOf(space.feeds.gainDecibels),
+      },
     })),
     output: { ceiling: decibelsToGain(song.output.ceilingDbfs), width: inMono ? 0 : 1 },
     meters: [...channels.map(channel => channel.id), ...buses.map(bus => bus.id), 'output'],
     standby: standby.flatMap(id => spansOfTake(requireTake(song, id), song, prints)),
     endFrame: ends.reduce((latest, end) => Math.max(latest, end), 0),
   }
+}
+
+/** Every space and its twin, if it has one: those that feed others come before them. */
+function spacesOf(song: Song, twins: readonly Twin[]): { space: Space; twin: Twin | null }[] {
+  const followers = (space: Space): number => {
+    const next = space.feeds && song.spaces.find(({ id }) => id === space.feeds!.spaceId)
+    return next ? 1 + followers(next) : 0
+  }
+  return [...song.spaces]
+    .sort((a, b) => followers(b) - followers(a))
+    .flatMap(space => [{ space, twin: null }, ...twins.filter(twin => twin.spaceId === space.id).map(twin => ({ space, twin }))])
 }
 
 /** -60 dB and below is off. */

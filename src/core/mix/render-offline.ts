@@ -22,7 +22,7 @@ const STEP_FRAMES = 192 * BLOCK_FRAMES
 const AHEAD_FRAMES = 2 * BLOCK_FRAMES + MOST_LEAD_FRAMES
 /** Softer than this is silence: -110 dBFS, so that parts still sum to the mix where one of them has ended. */
 const SILENCE = 3.2e-6
-const MAX_TAIL_FRAMES = 12 * SAMPLE_RATE_HZ
+const MAX_TAIL_FRAMES = 24 * SAMPLE_RATE_HZ
 /** What is left of the silence after the last sound. */
 const KEPT_SILENCE_FRAMES = 2_400
 

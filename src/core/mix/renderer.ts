@@ -55,6 +55,7 @@ export class MixRenderer {
     this.orderBuses(plan)
     this.spaces = plan.spaces.map(space => new SpaceUnit(space))
     this.spaceCount = this.spaces.length
+    this.setFeeds(plan, true)
     this.ceiling = new Ceiling(plan.output.ceiling)
     this.width = new Glide(plan.output.width)
     this.strips = plan.channels.map(channel => new Strip(channel, leadOf(channel, plan)))
@@ -151,7 +152,12 @@ export class MixRenderer {
     for (const unit of leaving) unit.leave()
     this.spaces = [...named, ...leaving]
     this.spaceCount = named.length
+    this.setFeeds(plan)
     return this.spaces.map(unit => former.indexOf(unit))
+  }
+
+  private setFeeds({ spaces }: PackedPlan, isNew = false): void {
+    spaces.forEach(({ feeds }, i) => this.spaces[i].feedInto(feeds && this.spaces[feeds.at], feeds?.gain ?? 0, isNew))
   }
 
   /**
@@ -197,13 +203,14 @@ export class MixRenderer {
     place.framesToTurn = framesToTurn
     clear(output)
     for (const bus of buses) bus.begin()
-    for (const space of this.spaces) space.begin()
+    const endFrame = split < BLOCK_FRAMES ? wrapFrame + BLOCK_FRAMES - split : frame + BLOCK_FRAMES
+    for (const space of this.spaces) space.begin(frame, endFrame)
     let complete = true
     for (const strip of strips) if (strip.into !== 'output' && !this.addVoice(strip, strip.into)) complete = false
     for (const strip of this.leaving) if (strip.into !== 'output' && !this.addVoice(strip, strip.into)) complete = false
     if (this.leaving.length > 0) this.leaving = this.leaving.filter(strip => !strip.isSilent)
     for (const bus of buses) this.processBus(bus)
-    for (const strip of strips) if (strip.into === 'output' && !strip.addInto(output, null, this.source, place)) complete = false
+    for (const strip of strips) if (strip.into === 'output' && !strip.addInto(output, null, false, this.source, place)) complete = false
     this.narrow(output[0], output[1])
     this.ceiling.process(output[0], output[1])
     if (!complete) this.missedBlocks++
@@ -216,7 +223,7 @@ export class MixRenderer {
     const bus = named.isIdle && named.into ? named.into : named
     const isApart = part?.has(strip.id) ?? false
     if (isApart) clear(own)
-    const isComplete = strip.addInto(isApart ? own : bus.all, part && !isApart ? null : spaces, source, place)
+    const isComplete = strip.addInto(isApart ? own : bus.all, spaces, !part || isApart, source, place)
     if (strip.hasAdded) bus.feed()
     if (!isApart || !bus.part) return isComplete
     addPair(bus.all, own)

@@ -1,16 +1,24 @@
 /** A space in the renderer: what it is sent, and its answer. Costs nothing until something is sent into it. */
 import { Glide } from '../effects/glide'
 import type { Space } from '../effects/space'
-import { clear, makePair, type Pair } from './bus'
+import { addScaled, clear, makePair, type Pair } from './bus'
+import { Ducker } from './ducker'
 import type { BusId, SpacePlan } from './plan'
+import { Ride } from './ride'
 import { makeSpace, type SpaceSettings } from './spaces'
 
 export class SpaceUnit {
   readonly key: string
   readonly into: BusId
   private readonly input = makePair()
+  /** Its answer by itself, where another space hears it too. */
+  private readonly own = makePair()
   private readonly space: Space<SpaceSettings>
   private readonly gain: Glide
+  private readonly ride: Ride
+  private readonly ducker: Ducker
+  /** Spaces that its answer goes into as well: one, and those before it while they fade out. */
+  private feeds: { unit: SpaceUnit; gain: Glide }[] = []
   /** Nothing was sent into it yet: it has no answer. */
   private isFed = false
 
@@ -19,6 +27,8 @@ export class SpaceUnit {
     this.into = plan.into
     this.space = makeSpace(plan.settings)
     this.gain = new Glide(fadeIn ? 0 : plan.gain)
+    this.ride = new Ride(plan.ride)
+    this.ducker = new Ducker(plan.duck)
     if (fadeIn) this.gain.set(plan.gain)
   }
 
@@ -27,6 +37,17 @@ export class SpaceUnit {
     if (this.isGone) this.reset()
     this.space.set(plan.settings)
     this.gain.set(plan.gain)
+    this.ride.set(plan.ride)
+    this.ducker.set(plan.duck)
+  }
+
+  /** @param isNew It begins with what it feeds, and does not fade into it. */
+  feedInto(unit: SpaceUnit | null, gain: number, isNew = false): void {
+    for (const fed of this.feeds) fed.gain.set(fed.unit === unit ? gain : 0)
+    if (!unit || this.feeds.some(fed => fed.unit === unit)) return
+    const glide = new Glide(isNew ? gain : 0)
+    glide.set(gain)
+    this.feeds.push({ unit, gain: glide })
   }
 
   setGain(gain: number): void {
@@ -44,9 +65,16 @@ export class SpaceUnit {
   }
 
   reset(): void {
-    this.space.reset()
+    this.forget()
     this.gain.settle()
+    this.ride.settle()
+    for (const { gain } of this.feeds) gain.settle()
+    this.ducker.reset()
     clear(this.input)
+  }
+
+  private forget(): void {
+    this.space.reset()
     this.isFed = false
   }
 
@@ -56,13 +84,32 @@ export class SpaceUnit {
     return this.input
   }
 
-  begin(): void {
+  /** One of the voices that go into it, by itself. */
+  hear(left: Float32Array | Float64Array, right: Float32Array | Float64Array): void {
+    this.ducker.hear(left, right)
+  }
+
+  /** @param frame Where the block begins in the song. @param endFrame Where it ends. */
+  begin(frame: number, endFrame: number): void {
     if (this.isFed) clear(this.input)
     this.gain.advance()
+    this.ride.advance(frame, endFrame)
+    for (const fed of this.feeds) fed.gain.advance()
   }
 
   answerInto([left, right]: Pair): void {
-    if (this.isFed && !this.isGone) this.space.addInto(left, right, this.input[0], this.input[1], this.gain.from, this.gain.to)
+    const { gain, ride, ducker, feeds, own } = this
+    ducker.advance()
+    if (!this.isFed || this.isGone) return
+    // It has ended: what is thrown next meets an empty space.
+    if (ride.from === 0 && ride.to === 0) return this.forget()
+    const from = gain.from * ride.from * ducker.from
+    const to = gain.to * ride.to * ducker.to
+    if (feeds.length === 0) return this.space.addInto(left, right, this.input[0], this.input[1], from, to)
+    clear(own)
+    this.space.addInto(own[0], own[1], this.input[0], this.input[1], from, to)
+    addScaled([left, right], own, 1, 1)
+    for (const { unit, gain: level } of feeds) if (level.from > 0 || level.to > 0) addScaled(unit.feed(), own, level.from, level.to)
   }
 }
 

@@ -4,25 +4,27 @@ import { SAMPLE_RATE_HZ } from '../audio/frames'
 import { framesPerBeat, type Grid } from '../beat/grid'
 import { usualSettings } from '../effects/catalogue'
 import { DELAY_RANGE_SECONDS, Echo, type EchoSettings } from '../effects/echo'
-import { Plate, Room, type ReverbSettings } from '../effects/reverb'
+import { Hall, Plate, Room, type ReverbSettings } from '../effects/reverb'
 import type { Space as SpaceEffect } from '../effects/space'
 import { clampGain } from '../song/levels'
-import { ECHO_BEATS_RANGE, MOST_SPACES, type Space, type SpaceId } from '../song/mix-schema'
+import { DUCK_RANGES, ECHO_BEATS_RANGE, MOST_SPACES, type Space, type SpaceId } from '../song/mix-schema'
+import { feedsItself } from '../song/references'
 import type { LayerId, Song } from '../song/schema'
 import { requireLayer } from '../song/select'
+import { FREE } from '../song/usual-mix'
 import { withinRanges } from './recipes'
 
 export type SpaceKind = Space['kind']
 /** As the renderer takes it: an echo's time is in seconds. */
-export type SpaceSettings = ({ kind: 'plate' | 'room' } & ReverbSettings) | ({ kind: 'echo' } & EchoSettings)
+export type SpaceSettings = ({ kind: 'plate' | 'room' | 'hall' } & ReverbSettings) | ({ kind: 'echo' } & EchoSettings)
 
 export function settingsOfSpace(space: Space, grid: Grid): SpaceSettings {
   if (space.kind !== 'echo') {
-    const { kind, decaySeconds, preDelaySeconds, dampingHz } = space
-    return { kind, decaySeconds, preDelaySeconds, dampingHz }
+    const { kind, decaySeconds, preDelaySeconds, dampingHz, lowCutHz, widthFraction } = space
+    return { kind, decaySeconds, preDelaySeconds, dampingHz, lowCutHz, widthFraction }
   }
-  const { kind, feedbackFraction, highCutHz, lowCutHz, crossFraction } = space
-  return { kind, delaySeconds: echoSeconds(space, grid), feedbackFraction, highCutHz, lowCutHz, crossFraction }
+  const { kind, feedbackFraction, highCutHz, lowCutHz, crossFraction, wornFraction } = space
+  return { kind, delaySeconds: echoSeconds(space, grid), feedbackFraction, highCutHz, lowCutHz, crossFraction, wornFraction }
 }
 
 /** How late an echo comes: by its beats at the song's mean tempo, halved until it is short enough. */
@@ -39,6 +41,8 @@ export function makeSpace(settings: SpaceSettings): SpaceEffect<SpaceSettings> {
       return new Plate(settings) as SpaceEffect<SpaceSettings>
     case 'room':
       return new Room(settings) as SpaceEffect<SpaceSettings>
+    case 'hall':
+      return new Hall(settings) as SpaceEffect<SpaceSettings>
     case 'echo':
       return new Echo(settings) as SpaceEffect<SpaceSettings>
   }
@@ -49,11 +53,14 @@ export function addSpace(song: Song, { kind, name, makeId }: { kind: SpaceKind; 
   if (song.spaces.length >= MOST_SPACES) throw new RangeError(`a song has at most ${MOST_SPACES} spaces`)
   return produce(song, draft => {
     const beats = kind === 'echo' ? { delayBeats: 1 } : {}
-    draft.spaces.push({ id: makeId() as SpaceId, kind, name: name.slice(0, 120), gainDecibels: 0, ...usualSettings(kind), ...beats } as Space)
+    draft.spaces.push({ id: makeId() as SpaceId, kind, name: name.slice(0, 120), ...FREE, ...usualSettings(kind), ...beats } as Space)
   })
 }
 
-/** Command: a space's name, level or settings, each as near as its range allows. */
+/**
+ * Command: a space's name, level or settings, each as near as its range allows; or what it feeds.
+ * @throws RangeError if it would feed itself, by whatever way, or a space that is not there.
+ */
 export function setSpace(
   song: Song,
   {
@@ -61,9 +68,19 @@ export function setSpace(
     name,
     gainDecibels,
     delayBeats,
+    feeds,
     settings = {},
-  }: { spaceId: SpaceId; name?: string; gainDecibels?: number; delayBeats?: number | null; settings?: Record<string, number> },
+  }: {
+    spaceId: SpaceId
+    name?: string
+    gainDecibels?: number
+    delayBeats?: number | null
+    feeds?: Space['feeds']
+    settings?: Record<string, number>
+  },
 ): Song {
+  if (feeds && !song.spaces.some(space => space.id === feeds.spaceId)) throw new RangeError(`no space ${feeds.spaceId} in this song`)
+  if (feeds && !mayFeed(song, spaceId, feeds.spaceId)) throw new RangeError('a space that feeds itself would never be still')
   return produce(song, draft => {
     const space = draft.spaces.find(entry => entry.id === spaceId)
     if (!space) throw new RangeError(`no space ${spaceId} in this song`)
@@ -71,16 +88,29 @@ export function setSpace(
     if (gainDecibels !== undefined) space.gainDecibels = clampGain(gainDecibels)
     if (space.kind === 'echo' && delayBeats !== undefined)
       space.delayBeats = delayBeats === null ? null : Math.max(ECHO_BEATS_RANGE.min, Math.min(ECHO_BEATS_RANGE.max, delayBeats))
+    if (feeds !== undefined) space.feeds = feeds && { ...feeds, gainDecibels: clampGain(feeds.gainDecibels) }
+    for (const [name, { min, max }] of Object.entries(DUCK_RANGES) as [keyof typeof DUCK_RANGES, { min: number; max: number }][])
+      if (Number.isFinite(settings[name])) space[name] = Math.max(min, Math.min(max, settings[name]))
     Object.assign(space, withinRanges(space.kind, settings))
   })
 }
 
-/** Command: a space goes, and with it what was sent into it. */
+/** Whether what one space answers may go into another: it must not come back. */
+export function mayFeed({ spaces }: Song, from: SpaceId, to: SpaceId): boolean {
+  const fed = spaces.map(space => (space.id === from ? { id: space.id, feeds: { spaceId: to } } : space))
+  return !feedsItself(fed, from)
+}
+
+/** Command: a space goes, and with it what was sent or thrown into it. */
 export function removeSpace(song: Song, { spaceId }: { spaceId: SpaceId }): Song {
   if (!song.spaces.some(space => space.id === spaceId)) return song
   return produce(song, draft => {
     draft.spaces = draft.spaces.filter(space => space.id !== spaceId)
-    for (const layer of draft.layers) layer.sends = layer.sends.filter(send => send.spaceId !== spaceId)
+    for (const space of draft.spaces) if (space.feeds?.spaceId === spaceId) space.feeds = null
+    for (const layer of draft.layers) {
+      layer.sends = layer.sends.filter(send => send.spaceId !== spaceId)
+      layer.throws = layer.throws.filter(thrown => thrown.spaceId !== spaceId)
+    }
   })
 }
 

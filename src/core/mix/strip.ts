@@ -140,17 +140,21 @@ export class Strip {
     this.turnFade.begin(goingOn)
   }
 
-  /** @param spaces What it sends into; null: it sends nothing. @returns false if some sound was not at hand. */
-  addInto(into: Pair, spaces: readonly SpaceUnit[] | null, source: SampleSource, place: BlockPlace): boolean {
+  /**
+   * @param spaces What it sends into; null: nothing.
+   * @param isSent Otherwise the spaces only hear that it sounds.
+   * @returns false if some sound was not at hand.
+   */
+  addInto(into: Pair, spaces: readonly SpaceUnit[] | null, isSent: boolean, source: SampleSource, place: BlockPlace): boolean {
     const { reader } = this
     this.hasAdded = false
     reader.beginBlock()
-    this.addBlock(into, spaces, source, place)
+    this.addBlock(into, spaces, isSent, source, place)
     reader.endBlock()
     return reader.isComplete
   }
 
-  private addBlock([left, right]: Pair, spaces: readonly SpaceUnit[] | null, source: SampleSource, place: BlockPlace): void {
+  private addBlock([left, right]: Pair, spaces: readonly SpaceUnit[] | null, isSent: boolean, source: SampleSource, place: BlockPlace): void {
     const { reader, placed } = this
     const { sums } = reader
     const at = reader.placeAhead(place)
@@ -168,7 +172,7 @@ export class Strip {
     this.placeSide(placed[0], inLeft, this.gainLeft, this.sides[0])
     this.placeSide(placed[1], inRight, this.gainRight, this.sides[1])
     this.peak = Math.max(addInto(left, placed[0]), addInto(right, placed[1]))
-    if (spaces) this.send(spaces)
+    if (spaces) this.send(spaces, isSent)
   }
 
   private placeSide(placed: Float64Array, input: Float32Array, gain: Glide, side: Ride): void {
@@ -195,13 +199,15 @@ export class Strip {
   }
 
   /** Into the spaces, after level and place. */
-  private send(spaces: readonly SpaceUnit[]): void {
+  private send(spaces: readonly SpaceUnit[], isSent: boolean): void {
     const { sends, held } = this
     if (held) this.holdBlock(held)
     const [left, right] = held ? held.out : this.placed
     for (let s = 0; s < sends.length; s++) {
       const { gain, ride } = sends[s]
       if (gain.from === 0 && gain.to === 0) continue
+      spaces[s].hear(left, right)
+      if (!isSent || (ride.from === 0 && ride.to === 0)) continue
       const [intoLeft, intoRight] = spaces[s].feed()
       if (ride.isIdle && gain.from === gain.to) {
         addAmount(intoLeft, left, gain.to)

@@ -4,7 +4,7 @@ import { decibelsToGain } from '../audio/decibels'
 import { StereoCompressor } from '../effects/compressor'
 import { DelayLine } from '../effects/delay-line'
 import { Glide } from '../effects/glide'
-import { Plate } from '../effects/reverb'
+import { Plate, USUAL_PLATE } from '../effects/reverb'
 import { LiveTuner, type LiveTuning } from '../tune/live-tuner'
 import { FeedbackGuard } from './feedback-guard'
 
@@ -25,7 +25,7 @@ export interface MonitorSettings {
 
 export const MONITOR_OFF: MonitorSettings = { on: false, gainDecibels: -6, roomDecibels: -18, echoDecibels: -60, echoSeconds: 0.3, compress: true, tune: null }
 
-const ROOM = { name: 'Monitor room', decaySeconds: 1.4, preDelaySeconds: 0.02, dampingHz: 5_500, gainDecibels: 0 }
+const ROOM = { ...USUAL_PLATE, decaySeconds: 1.4, dampingHz: 5_500 }
 const LIGHT_COMPRESSION = { thresholdDecibels: -20, ratio: 2.5, attackSeconds: 0.006, releaseSeconds: 0.12, makeupDecibels: 3 }
 const ECHO_FEEDBACK = 0.35
 const MAX_ECHO_FRAMES = 2 * SAMPLE_RATE_HZ

@@ -21,8 +21,7 @@ export function findProblem(song: Song, before: Song | null): SongProblem | null
 }
 
 function findReferenceProblem(song: Song, before: Song | null): SongProblem | null {
-  const isUntouched =
-    before && song.sections === before.sections && song.layers === before.layers && song.takes === before.takes && song.spares === before.spares
+  const isUntouched = before && (['sections', 'layers', 'takes', 'spares', 'spaces'] as const).every(part => song[part] === before[part])
   const [problem] = isUntouched ? [] : findBrokenReferences(song)
   return problem ? { ...problem, limit: null } : null
 }

@@ -8,6 +8,7 @@ import { AirSettingsSchema, LowCutSettingsSchema } from '../effects/filters'
 import { GateSettingsSchema } from '../effects/gate'
 import { ReverbSettingsSchema } from '../effects/reverb'
 import { SaturationSettingsSchema } from '../effects/saturation'
+import { AnchorSchema } from './anchor'
 import { frame, gainDecibels, id, name, pan } from './fields'
 
 const StepIdSchema = id.brand<'StepId'>()
@@ -34,15 +35,31 @@ export const RecipeSchema = z.strictObject({ enabled: z.boolean(), steps: z.arra
 export type Recipe = z.infer<typeof RecipeSchema>
 
 export const ECHO_BEATS_RANGE = { min: 0.0625, max: 4 } as const
-const aSpace = { id: SpaceIdSchema, name, gainDecibels }
+export const DUCK_RANGES = {
+  /** By so much the answer is held down while the voices that go into the space sound. */
+  duckDecibels: { min: 0, max: 24 },
+  /** How fast it comes up when they rest: a time constant. */
+  duckReleaseSeconds: { min: 0.05, max: 2 },
+} as const
+const within = ({ min, max }: { min: number; max: number }) => z.number().min(min).max(max)
+const aSpace = {
+  id: SpaceIdSchema,
+  name,
+  gainDecibels,
+  duckDecibels: within(DUCK_RANGES.duckDecibels),
+  duckReleaseSeconds: within(DUCK_RANGES.duckReleaseSeconds),
+  /** Another space that its answer goes into as well, never back to itself. */
+  feeds: z.strictObject({ spaceId: SpaceIdSchema, gainDecibels }).nullable(),
+}
 /** What layers are sent into. An echo's time is counted in beats of the song's tempo, unless that is null. */
 export const SpaceSchema = z.discriminatedUnion('kind', [
   ReverbSettingsSchema.extend({ kind: z.literal('plate'), ...aSpace }),
   ReverbSettingsSchema.extend({ kind: z.literal('room'), ...aSpace }),
+  ReverbSettingsSchema.extend({ kind: z.literal('hall'), ...aSpace }),
   EchoSettingsSchema.extend({ kind: z.literal('echo'), ...aSpace, delayBeats: z.number().min(ECHO_BEATS_RANGE.min).max(ECHO_BEATS_RANGE.max).nullable() }),
 ])
 export type Space = z.infer<typeof SpaceSchema>
-export const MOST_SPACES = 8
+export const MOST_SPACES = 12
 
 /**
  * A value that moves over the song: in straight lines from point to point, level before the first and after the last. Its unit is that of
@@ -62,3 +79,14 @@ export type LanePoint = z.infer<typeof LevelRideSchema>[number]
 /** How loud a layer goes into each space; into those that are not named it does not go. A ride that has points stands for the level. */
 export const SendsSchema = z.array(z.strictObject({ spaceId: SpaceIdSchema, gainDecibels, ride: LevelRideSchema })).max(MOST_SPACES)
 export type Send = z.infer<typeof SendsSchema>[number]
+
+/** What becomes of a thrown word's answer when the layer sings its next line: it rings on, is held down while the line is sung, or has ended. */
+export const THROW_TAILS = ['rings', 'ducks', 'ends'] as const
+export type ThrowTail = (typeof THROW_TAILS)[number]
+const ThrowIdSchema = id.brand<'ThrowId'>()
+export type ThrowId = z.infer<typeof ThrowIdSchema>
+/** Words of a layer that go into a space as they are sung, besides what the layer sends there. Their line may be gone. */
+export const ThrowsSchema = z
+  .array(z.strictObject({ id: ThrowIdSchema, on: AnchorSchema, spaceId: SpaceIdSchema, gainDecibels, tail: z.enum(THROW_TAILS) }))
+  .max(500)
+export type Throw = z.infer<typeof ThrowsSchema>[number]

@@ -9,6 +9,7 @@ import { SONG_VERSION, type AssetId, type Song, type Treatment } from './schema'
 import { currentComp } from './select'
 import { lineRange, makeId, smallSong, withTakes } from './song.test-kit'
 import { hasEdits } from './takes'
+import { FREE } from './usual-mix'
 
 /** As the release before wrote it. */
 const fourth = JSON.parse(readFileSync(join(__dirname, 'fixtures/song-4.json'), 'utf8')) as {
@@ -44,7 +45,7 @@ describe('opening a stored document', () => {
     expect(mends).toEqual([])
     expect(now.vocalBus.recipe.steps.map(step => step.kind)).toEqual(['low-cut', 'compressor', 'air'])
     expect(now.vocalBus.recipe.steps[1]).toMatchObject(fourth.vocalBus.recipe.compressor)
-    expect(now.spaces).toEqual([{ id: 'plate', kind: 'plate', ...fourth.space }])
+    expect(now.spaces).toEqual([{ ...FREE, lowCutHz: 20, widthFraction: 1, id: 'plate', kind: 'plate', ...fourth.space }])
     now.layers.forEach((layer, i) => {
       expect(layer.sends).toEqual([{ spaceId: 'plate', gainDecibels: fourth.layers[i].sendDecibels, ride: [] }])
       expect([layer.recipe.steps, layer.ride]).toEqual([[], []])

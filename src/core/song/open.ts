@@ -130,6 +130,19 @@ const MIGRATIONS: Record<number, (document: Record<string, unknown>) => Record<s
       together: layer.together ? { ...fieldsOf(layer.together), endsTogether: false } : layer.together,
     })),
   }),
+  // Version 10 threw no words, and its spaces answered all alike.
+  10: document => ({
+    ...document,
+    version: 11,
+    spaces: listOf(document.spaces).map(space => ({
+      ...space,
+      duckDecibels: 0,
+      duckReleaseSeconds: 0.3,
+      feeds: null,
+      ...(space.kind === 'echo' ? { wornFraction: 0 } : { lowCutHz: 20, widthFraction: 1 }),
+    })),
+    layers: listOf(document.layers).map(layer => ({ ...layer, throws: [] })),
+  }),
 }
 
 function tidiedSo(tidy: unknown): unknown {

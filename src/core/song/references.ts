@@ -7,12 +7,13 @@ interface UncheckedRow {
 
 export interface UncheckedSong {
   sections: { id: string; startBar: number; barCount: number; lines: { id: string }[] }[]
-  spaces: { id: string }[]
+  spaces: { id: string; feeds: { spaceId: string } | null }[]
   vocalBus: UncheckedRow
   buses: UncheckedRow[]
   layers: (UncheckedRow & {
     id: string
     sends: { spaceId: string }[]
+    throws: { id: string; spaceId: string }[]
     comps: { id: string; picks: { id: string; takeId: string; startFrame: number; endFrame: number }[] }[]
     currentCompId: string
   })[]
@@ -43,6 +44,10 @@ export function findBrokenReferences(song: UncheckedSong): BrokenReference[] {
   unique(song.vocalBus.recipe.steps, 'vocalBus', 'recipe')
   song.buses.forEach((bus, b) => unique(bus.recipe.steps, 'buses', b, 'recipe'))
   const spaceIds = new Set(song.spaces.map(space => space.id))
+  song.spaces.forEach(({ id, feeds }, i) => {
+    if (feeds && !spaceIds.has(feeds.spaceId)) problems.push({ path: ['spaces', i, 'feeds'], expected: 'a space of this song' })
+    else if (feedsItself(song.spaces, id)) problems.push({ path: ['spaces', i, 'feeds'], expected: 'no way back into itself' })
+  })
   const takeIds = new Set(song.takes.map(take => take.id))
   song.sections.forEach((section, i) => {
     const before = song.sections[i - 1]
@@ -66,6 +71,10 @@ export function findBrokenReferences(song: UncheckedSong): BrokenReference[] {
     layer.sends.forEach((send, i) => {
       if (!spaceIds.has(send.spaceId)) problems.push({ path: ['layers', l, 'sends', i], expected: 'a space of this song' })
     })
+    unique(layer.throws, 'layers', l, 'throws')
+    layer.throws.forEach((thrown, i) => {
+      if (!spaceIds.has(thrown.spaceId)) problems.push({ path: ['layers', l, 'throws', i], expected: 'a space of this song' })
+    })
     if (!layer.comps.some(comp => comp.id === layer.currentCompId)) problems.push({ path: ['layers', l, 'currentCompId'], expected: 'one of the comps' })
     layer.comps.forEach((comp, c) => {
       comp.picks.forEach((pick, p) => {
@@ -77,4 +86,14 @@ export function findBrokenReferences(song: UncheckedSong): BrokenReference[] {
     })
   })
   return problems
+}
+
+/** Whether what a space answers comes back into it, by whatever way. */
+export function feedsItself(spaces: readonly { id: string; feeds: { spaceId: string } | null }[], id: string): boolean {
+  let at: string | undefined = id
+  for (let steps = 0; steps <= spaces.length && at !== undefined; steps++) {
+    at = spaces.find(space => space.id === at)?.feeds?.spaceId
+    if (at === id) return true
+  }
+  return false
 }

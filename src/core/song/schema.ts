@@ -7,7 +7,7 @@ import { TEMPO_RANGE_BPM } from '../beat/grid'
 import { TREATMENT_KINDS } from '../beat/treatment-kinds'
 import { TakeEditsSchema } from './edit-schema'
 import { frame, gainDecibels, id, MAX_FRAME, name, pan } from './fields'
-import { LevelRideSchema, MOST_SPACES, PanRideSchema, RecipeSchema, SendsSchema, SpaceSchema } from './mix-schema'
+import { LevelRideSchema, MOST_SPACES, PanRideSchema, RecipeSchema, SendsSchema, SpaceSchema, ThrowsSchema } from './mix-schema'
 import { MadeSchema, PartSchema } from './part-schema'
 import { findBrokenReferences } from './references'
 import { DistanceSchema, StageSchema } from './stage-schema'
@@ -16,7 +16,7 @@ import { LedPathsSchema, TogetherSchema } from './together-schema'
 
 export { GAIN_RANGE_DECIBELS } from './fields'
 
-export const SONG_VERSION = 10
+export const SONG_VERSION = 11
 
 export const SongIdSchema = id.brand<'SongId'>()
 export const AssetIdSchema = id.brand<'AssetId'>()
@@ -205,6 +205,7 @@ const LayerSchema = z.strictObject({
   recipe: RecipeSchema,
   /** After level and place. */
   sends: SendsSchema,
+  throws: ThrowsSchema,
   comps: z.array(CompSchema).min(1).max(100),
   currentCompId: CompIdSchema,
   /** Lines that it is meant to sing; they may be gone. */

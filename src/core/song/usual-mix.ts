@@ -20,8 +20,11 @@ export const DEFAULT_RECIPE: Recipe = {
 /** The space that a layer is sent into unless the singer decides otherwise. */
 export const PLATE_ID = 'plate' as SpaceId
 
+/** A space that answers freely: what every new one begins with. */
+export const FREE = { gainDecibels: 0, duckDecibels: 0, duckReleaseSeconds: 0.3, feeds: null }
+
 export const DEFAULT_SPACES: Space[] = [
-  { id: PLATE_ID, kind: 'plate', name: 'Plate', gainDecibels: 0, ...USUAL_PLATE },
-  { id: 'room' as SpaceId, kind: 'room', name: 'Room', gainDecibels: 0, ...USUAL_ROOM },
-  { id: 'echo' as SpaceId, kind: 'echo', name: 'Echo', gainDecibels: 0, ...USUAL_ECHO, delayBeats: 1 },
+  { id: PLATE_ID, kind: 'plate', name: 'Plate', ...FREE, ...USUAL_PLATE },
+  { id: 'room' as SpaceId, kind: 'room', name: 'Room', ...FREE, ...USUAL_ROOM },
+  { id: 'echo' as SpaceId, kind: 'echo', name: 'Echo', ...FREE, ...USUAL_ECHO, delayBeats: 1 },
 ]

@@ -3,6 +3,8 @@ import { Box, Flex } from '@chakra-ui/react'
 import { recipeAt } from '../../../core/mix/recipes'
 import type { RecipeStep } from '../../../core/song/mix-schema'
 import { GAIN_RANGE_DECIBELS, type Layer } from '../../../core/song/schema'
+import { count } from '../../shared/format'
+import { ThrownMark } from '../../shared/thrown-mark'
 import { useSong } from '../../song/song-store'
 import { STEP_NAMES } from './setting-words'
 import { StepPicture } from './step-picture'
@@ -25,6 +27,7 @@ export function DoneTo({ layer }: { layer: Layer }) {
     layer.ride.length > 0 ? 'its level is ridden' : null,
     layer.panRide.length > 0 ? 'its place is ridden' : null,
     sent.length > 0 ? `sent into ${sent.join(', ')}` : null,
+    layer.throws.length > 0 ? `${count(layer.throws.length, 'word')} thrown` : null,
   ].filter(entry => entry !== null)
   return (
     <Flex
@@ -46,6 +49,7 @@ export function DoneTo({ layer }: { layer: Layer }) {
         {layer.ride.length > 0 ? 'level ridden · ' : ''}
         {layer.panRide.length > 0 ? 'place ridden · ' : ''}
         {sent.join(' · ')}
+        {layer.throws.length > 0 ? <ThrownMark /> : null}
       </Box>
     </Flex>
   )

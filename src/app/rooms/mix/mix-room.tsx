@@ -17,12 +17,14 @@ import { OutputMeters } from './output-meters'
 import { RecipeSheet } from './recipe-sheet'
 import { RideSheet } from './ride-sheet'
 import { SpacesSheet, toggleAlone } from './spaces-sheet'
+import { ThrowsSheet, toggleThrow } from './throws-sheet'
 import { BeatRow, LayerRow, useWholeSong } from './voice-row'
 
 const SHEETS: [Sheet, string][] = [
   ['first', 'First mix'],
   ['recipe', 'Recipes'],
   ['spaces', 'Spaces'],
+  ['throws', 'Throws'],
   ['ride', 'Rides'],
   ['output', 'Output'],
 ]
@@ -38,6 +40,13 @@ export function MixRoom() {
       <RoomHeading above="Each voice, its role, all voices, the output" title="Does it sit on the beat?">
         <BeforeAfter />
       </RoomHeading>
+      <Flex gap="6px" mb={2} role="group" aria-label="What to work on">
+        {SHEETS.map(([name, label]) => (
+          <Pill key={name} px={3} chosen={sheet === name} onClick={() => useMix.setState({ sheet: name })}>
+            {label}
+          </Pill>
+        ))}
+      </Flex>
       <Grid templateColumns="minmax(0, 1.3fr) minmax(0, 1fr)" gap={3} alignItems="start">
         <Well p={2}>
           {layers.length === 0 ? <NoLayers why="Here each has its level and place." /> : null}
@@ -48,16 +57,10 @@ export function MixRoom() {
           <BeatRow view={view} />
         </Well>
         <Box>
-          <Flex gap="6px" mb={2} role="group" aria-label="What to work on">
-            {SHEETS.map(([name, label]) => (
-              <Pill key={name} px={3} chosen={sheet === name} onClick={() => useMix.setState({ sheet: name })}>
-                {label}
-              </Pill>
-            ))}
-          </Flex>
           {sheet === 'first' ? <FirstMixSheet /> : null}
           {sheet === 'recipe' ? <RecipeSheet /> : null}
           {sheet === 'spaces' ? <SpacesSheet /> : null}
+          {sheet === 'throws' ? <ThrowsSheet /> : null}
           {sheet === 'ride' ? <RideSheet /> : null}
           {sheet === 'output' ? <OutputSheet /> : null}
         </Box>
@@ -74,7 +77,10 @@ function useMixKeys(): void {
       const asked = ({ f: 'first', c: 'recipe', s: 'spaces', r: 'ride', o: 'output' } as const)[event.key]
       if (asked) useMix.setState({ sheet: asked })
       else if (event.key === 'm') toggleMono()
-      else if (event.key === 'h') {
+      else if (event.key === 't') {
+        if (useMix.getState().sheet === 'throws') toggleThrow()
+        else useMix.setState({ sheet: 'throws' })
+      } else if (event.key === 'h') {
         const { spaces } = currentSong()
         const space = spaces.find(entry => entry.id === useMix.getState().spaceId) ?? spaces[0]
         if (space) toggleAlone(space.id)

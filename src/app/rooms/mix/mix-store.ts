@@ -2,10 +2,11 @@
 import { create } from 'zustand'
 import type { RecipePlace } from '../../../core/mix/recipes'
 import type { Ridden } from '../../../core/mix/rides'
-import type { SpaceId, StepId } from '../../../core/song/mix-schema'
-import type { LayerId } from '../../../core/song/schema'
+import { USUAL_THROW_DECIBELS } from '../../../core/mix/throws'
+import type { SpaceId, StepId, ThrowTail } from '../../../core/song/mix-schema'
+import type { LayerId, LineId } from '../../../core/song/schema'
 
-export type Sheet = 'first' | 'recipe' | 'spaces' | 'ride' | 'output'
+export type Sheet = 'first' | 'recipe' | 'spaces' | 'throws' | 'ride' | 'output'
 
 interface MixView {
   sheet: Sheet
@@ -18,6 +19,12 @@ interface MixView {
   layerId: LayerId | null
   /** What of it. */
   ridden: Ridden
+  /** Chosen of a line to be thrown; null: its last word. */
+  throwWords: { lineId: LineId; from: number; to: number } | null
+  /** Null: the first echo. */
+  throwInto: SpaceId | null
+  throwDecibels: number
+  throwTail: ThrowTail
 }
 
 export const useMix = create<MixView>(() => ({
@@ -27,6 +34,10 @@ export const useMix = create<MixView>(() => ({
   spaceId: null,
   layerId: null,
   ridden: { kind: 'level' },
+  throwWords: null,
+  throwInto: null,
+  throwDecibels: USUAL_THROW_DECIBELS,
+  throwTail: 'rings',
 }))
 
 /** A voice is chosen: its own recipe and its own ride are looked at. */

@@ -13,11 +13,11 @@ export const STEP_NAMES: Record<StepKind, string> = {
   air: 'Air',
 }
 
-export const SPACE_NAMES: Record<SpaceKind, string> = { plate: 'Plate', room: 'Room', echo: 'Echo' }
+export const SPACE_NAMES: Record<SpaceKind, string> = { plate: 'Plate', room: 'Room', hall: 'Hall', echo: 'Echo' }
 
 type Words = Record<string, string>
 
-const REVERB: Words = { decaySeconds: 'Decay', preDelaySeconds: 'Pre-delay', dampingHz: 'Bright to' }
+const REVERB: Words = { decaySeconds: 'Decay', preDelaySeconds: 'Pre-delay', dampingHz: 'Bright to', lowCutHz: 'Cuts below', widthFraction: 'Width' }
 const WORDS: Partial<Record<EffectKind, Words>> = {
   'low-cut': { cutoffHz: 'Cuts below' },
   gate: { thresholdDecibels: 'Opens at', rangeDecibels: 'Lowers by', attackSeconds: 'Opens in', holdSeconds: 'Stays open', releaseSeconds: 'Closes in' },
@@ -39,7 +39,15 @@ const WORDS: Partial<Record<EffectKind, Words>> = {
   air: { cornerHz: 'Air from', gainDecibels: 'Air' },
   plate: REVERB,
   room: REVERB,
-  echo: { delaySeconds: 'Time', feedbackFraction: 'Goes on', highCutHz: 'Bright to', lowCutHz: 'Cuts below', crossFraction: 'Side to side' },
+  hall: REVERB,
+  echo: {
+    delaySeconds: 'Time',
+    feedbackFraction: 'Goes on',
+    highCutHz: 'Bright to',
+    lowCutHz: 'Cuts below',
+    crossFraction: 'Side to side',
+    wornFraction: 'Worn',
+  },
 }
 
 export interface ShownSetting {
