@@ -22,7 +22,7 @@ const LANES = 40
 export function measureMix(): void {
   const full = fullSong(demo.song)
   measureRenderer('16 layers with full chains, 8 spaces, 40 lanes', allSinging(planMix(full)))
-  const bare = { ...full, layers: full.layers.map(layer => ({ ...layer, recipe: { enabled: true, steps: [] } })) }
+  const bare = { ...full, layers: full.layers.map(layer => ({ ...layer, recipe: { ...layer.recipe, steps: [] } })) }
   measureRenderer('  the same without the layers’ own chains', allSinging(planMix(bare)))
   const dry = { ...bare, layers: bare.layers.map(layer => ({ ...layer, sends: [] })) }
   measureRenderer('  and without spaces', allSinging(planMix(dry)))

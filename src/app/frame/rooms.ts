@@ -104,7 +104,7 @@ export const KEYS: { room: string; keys: [string, string][] }[] = [
   {
     room: 'Mix',
     keys: [
-      ['F, C, S, R, O', 'first mix, recipes, spaces, rides, output'],
+      ['F, C, S, P, R, O', 'first mix, recipes, spaces, colours, rides, output'],
       ['T', 'throws; there, throws what is chosen, or takes it back'],
       ['M', 'hear it in mono'],
       ['H', 'the chosen space alone, or all again'],

@@ -49,7 +49,7 @@ export function heardOf(analysis: VoiceAnalysis, { originFrame, startFrame, endF
 }
 
 /**
- * Takes of which nothing is kept yet, and that a layer plays which is tidied, tuned, throws words or ends with the lead, or one whose notes or ends another
+ * Takes of which nothing is kept yet, and that a layer plays which is tidied, tuned, throws or colours words or ends with the lead, or one whose notes or ends another
  * follows, or that another is made from.
  */
 export function unheardTakes({ layers, takes }: Pick<Song, 'layers' | 'takes'>): Take[] {
@@ -58,8 +58,8 @@ export function unheardTakes({ layers, takes }: Pick<Song, 'layers' | 'takes'>):
     .flatMap(to => (to.kind === 'layer' ? [to.layerId] : []))
   const isFollowed = layers.some(({ tidy, part }) => part.length > 0 || tidy?.endsWithLead)
   const asked = layers.filter(
-    ({ id, role, tidy, tune, together, throws }) =>
-      tidy || tune || throws.length > 0 || together?.endsTogether || guides.includes(id) || (isFollowed && role === 'lead'),
+    ({ id, role, tidy, tune, together, throws, colours }) =>
+      tidy || tune || throws.length + colours.length > 0 || together?.endsTogether || guides.includes(id) || (isFollowed && role === 'lead'),
   )
   const played = new Set(asked.flatMap(layer => currentComp(layer).picks.map(pick => pick.takeId)))
   return takes.filter(take => take.heard === null && played.has(take.id))

@@ -31,6 +31,14 @@ export function lowPass(cutoffHz: number, q = Math.SQRT1_2): BiquadCoefficients 
   return { b0: (1 - cosine) / 2 / a0, b1: (1 - cosine) / a0, b2: (1 - cosine) / 2 / a0, a1: (-2 * cosine) / a0, a2: (1 - alpha) / a0 }
 }
 
+/** A band pass, 0 dB in its middle. @see the same cookbook. */
+export function bandPass(middleHz: number, q: number): BiquadCoefficients {
+  const w0 = (2 * Math.PI * middleHz) / SAMPLE_RATE_HZ
+  const alpha = Math.sin(w0) / (2 * q)
+  const a0 = 1 + alpha
+  return { b0: alpha / a0, b1: 0, b2: -alpha / a0, a1: (-2 * Math.cos(w0)) / a0, a2: (1 - alpha) / a0 }
+}
+
 /** A high shelf of slope 0.7 (gentle): 0 dB below the corner, `gainDecibels` above, half of it at the corner. @see the same cookbook. */
 export function highShelf(cornerHz: number, gainDecibels: number): BiquadCoefficients {
   const slope = 0.7

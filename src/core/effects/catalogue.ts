@@ -6,13 +6,17 @@ import { makeEffect, type Step } from './chain'
 import { CompressorSettingsSchema, USUAL_COMPRESSOR } from './compressor'
 import { DeEsserSettingsSchema, USUAL_DE_ESSER } from './de-esser'
 import { Echo, EchoSettingsSchema, USUAL_ECHO } from './echo'
+import { DynamicBandSettingsSchema, USUAL_DYNAMIC_BAND } from './dynamic-band'
 import type { Effect } from './effect'
 import { EqualiserSettingsSchema, FLAT_EQUALISER } from './equaliser'
-import { AirSettingsSchema, LowCutSettingsSchema, USUAL_AIR, USUAL_LOW_CUT } from './filters'
+import { AirSettingsSchema, HighCutSettingsSchema, LowCutSettingsSchema, USUAL_AIR, USUAL_HIGH_CUT, USUAL_LOW_CUT } from './filters'
 import { GateSettingsSchema, USUAL_GATE } from './gate'
+import { LimiterSettingsSchema, USUAL_LIMITER } from './limiter'
 import { Hall, Plate, ReverbSettingsSchema, Room, USUAL_HALL, USUAL_PLATE, USUAL_ROOM } from './reverb'
 import { SaturationSettingsSchema, USUAL_SATURATION } from './saturation'
 import { Answer } from './space'
+import { USUAL_WASH, WashSettingsSchema } from './wash'
+import { USUAL_WIDTH, WidthSettingsSchema } from './width'
 
 type Settings = Record<string, number>
 
@@ -54,6 +58,11 @@ const CATALOGUE = {
   equaliser: step('equaliser', EqualiserSettingsSchema, FLAT_EQUALISER),
   saturation: step('saturation', SaturationSettingsSchema, USUAL_SATURATION),
   air: step('air', AirSettingsSchema, USUAL_AIR),
+  'high-cut': step('high-cut', HighCutSettingsSchema, USUAL_HIGH_CUT),
+  'dynamic-band': step('dynamic-band', DynamicBandSettingsSchema, USUAL_DYNAMIC_BAND),
+  wash: step('wash', WashSettingsSchema, USUAL_WASH),
+  width: step('width', WidthSettingsSchema, USUAL_WIDTH),
+  limiter: step('limiter', LimiterSettingsSchema, USUAL_LIMITER),
   plate: entry('space', ReverbSettingsSchema, USUAL_PLATE, settings => new Answer(new Plate(settings))),
   room: entry('space', ReverbSettingsSchema, USUAL_ROOM, settings => new Answer(new Room(settings))),
   hall: entry('space', ReverbSettingsSchema, USUAL_HALL, settings => new Answer(new Hall(settings))),
@@ -73,7 +82,15 @@ export interface EffectFacts {
   kind: EffectKind
   family: Entry['family']
   latencyFrames: number
-  settings: { name: string; unit: string; min: number; max: number; usual: number }[]
+  settings: {
+    name: string
+    unit: string
+    min: number
+    max: number
+    usual: number
+    /** Only whole multiples of it; null: any. */
+    multipleOf: number | null
+  }[]
 }
 
 export function describeEffect(kind: EffectKind): EffectFacts {
@@ -84,9 +101,15 @@ export function describeEffect(kind: EffectKind): EffectFacts {
     latencyFrames: make(usual).latencyFrames,
     settings: Object.entries(schema.shape).map(([name, type]) => {
       const { minValue: min, maxValue: max } = type as z.ZodNumber
-      return { name, unit: unitOf(name), min: min!, max: max!, usual: (usual as Settings)[name] }
+      const multipleOf = multipleOfIn(type as z.ZodNumber)
+      return { name, unit: unitOf(name), min: min!, max: max!, usual: (usual as Settings)[name], multipleOf }
     }),
   }
+}
+
+function multipleOfIn(type: z.ZodNumber): number | null {
+  const defs = (type.def.checks ?? []).map(check => check._zod.def as { check: string; value?: number })
+  return defs.find(({ check }) => check === 'multiple_of')?.value ?? null
 }
 
 /** Names carry their units. */

@@ -18,6 +18,8 @@ const GLIDE_FRAMES = 4 * BLOCK_FRAMES
 export class Ceiling {
   /** Decibels taken away at the end of the last block, >= 0. */
   reductionDecibels = 0
+  /** Of the last block of at most BLOCK_FRAMES, frame by frame. */
+  readonly gains = new Float32Array(BLOCK_FRAMES)
   private readonly release: number
   private readonly detectors = [new TruePeakDetector(), new TruePeakDetector()]
   private readonly delayLeft = new Float32Array(CEILING_LATENCY_FRAMES)
@@ -86,6 +88,7 @@ export class Ceiling {
       delayRight[at] = right[i]
       left[i] = outLeft * gain
       right[i] = outRight * gain
+      this.gains[i] = gain
       this.frame++
     }
     this.reductionDecibels = gain >= 1 ? 0 : -20 * Math.log10(gain)

@@ -4,10 +4,19 @@ import { decibelsBetween, sine } from '../audio/signals.test-kit'
 import { highPass, highShelf, StereoBiquad } from './biquad'
 import { describeEffect, EFFECT_KINDS, type EffectKind } from './catalogue'
 import { Chain, latencyFramesOf, type Step } from './chain'
-import { StereoCompressor } from './compressor'
+import { StereoCompressor, USUAL_COMPRESSOR } from './compressor'
+import { USUAL_LOW_CUT } from './filters'
 
-const LOW_CUT: Step = { kind: 'low-cut', cutoffHz: 120 }
-const COMPRESSOR: Step = { kind: 'compressor', thresholdDecibels: -24, ratio: 4, attackSeconds: 0.005, releaseSeconds: 0.1, makeupDecibels: 3 }
+const LOW_CUT: Step = { kind: 'low-cut', ...USUAL_LOW_CUT, cutoffHz: 120 }
+const COMPRESSOR: Step = {
+  ...USUAL_COMPRESSOR,
+  kind: 'compressor',
+  thresholdDecibels: -24,
+  ratio: 4,
+  attackSeconds: 0.005,
+  releaseSeconds: 0.1,
+  makeupDecibels: 3,
+}
 const AIR: Step = { kind: 'air', cornerHz: 8_000, gainDecibels: 4 }
 
 /** What comes out of a chain on the left, block by block; `change` is called before each block. */

@@ -1,14 +1,19 @@
 /** A row of effects made from data, which can be changed while it sounds. */
 import { BLOCK_FRAMES, SAMPLE_RATE_HZ } from '../audio/frames'
+import { CEILING_LATENCY_FRAMES } from './ceiling'
 import { StereoCompressor, type CompressorSettings } from './compressor'
 import { DeEsser, type DeEsserSettings } from './de-esser'
 import type { Follower, ResetOptions, RowEffect } from './effect'
 import { Equaliser, type EqualiserSettings } from './equaliser'
-import { Air, LowCut, type AirSettings, type LowCutSettings } from './filters'
+import { DynamicBand, type DynamicBandSettings } from './dynamic-band'
+import { Air, HighCut, LowCut, type AirSettings, type HighCutSettings, type LowCutSettings } from './filters'
 import { Gate, type GateSettings } from './gate'
 import { Glide } from './glide'
+import { Limiter, type LimiterSettings } from './limiter'
 import { OVERSAMPLING_LATENCY_FRAMES } from './oversampler'
 import { Saturation, type SaturationSettings } from './saturation'
+import { Wash, type WashSettings } from './wash'
+import { Width, type WidthSettings } from './width'
 
 /** One effect and its settings, as plain data. A new effect is one file, and one entry here, in `makeEffect` and in the catalogue. */
 export type Step =
@@ -19,6 +24,11 @@ export type Step =
   | ({ kind: 'equaliser' } & EqualiserSettings)
   | ({ kind: 'saturation' } & SaturationSettings)
   | ({ kind: 'air' } & AirSettings)
+  | ({ kind: 'high-cut' } & HighCutSettings)
+  | ({ kind: 'dynamic-band' } & DynamicBandSettings)
+  | ({ kind: 'wash' } & WashSettings)
+  | ({ kind: 'width' } & WidthSettings)
+  | ({ kind: 'limiter' } & LimiterSettings)
 
 export function makeEffect(step: Step): RowEffect<Step> {
   switch (step.kind) {
@@ -36,12 +46,22 @@ export function makeEffect(step: Step): RowEffect<Step> {
       return new Saturation(step) as RowEffect<Step>
     case 'air':
       return new Air(step) as RowEffect<Step>
+    case 'high-cut':
+      return new HighCut(step) as RowEffect<Step>
+    case 'dynamic-band':
+      return new DynamicBand(step) as RowEffect<Step>
+    case 'wash':
+      return new Wash(step) as RowEffect<Step>
+    case 'width':
+      return new Width(step) as RowEffect<Step>
+    case 'limiter':
+      return new Limiter(step) as RowEffect<Step>
   }
 }
 
 /** How much later the sound leaves a row than it came. */
 export function latencyFramesOf(steps: readonly Step[]): number {
-  return steps.reduce((sum, step) => sum + (step.kind === 'saturation' ? OVERSAMPLING_LATENCY_FRAMES : 0), 0)
+  return steps.reduce((sum, { kind }) => sum + (kind === 'saturation' ? OVERSAMPLING_LATENCY_FRAMES : kind === 'limiter' ? CEILING_LATENCY_FRAMES : 0), 0)
 }
 
 /** Six times the longest release, 12 s: after so much silence a row is as new. */

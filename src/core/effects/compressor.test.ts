@@ -4,13 +4,13 @@ import { sine } from '../audio/signals.test-kit'
 import { compressedDecibels, StereoCompressor } from './compressor'
 import { gainsThrough, steady } from './steady.test-kit'
 
-const SETTINGS = { thresholdDecibels: -20, ratio: 4, attackSeconds: 0.01, releaseSeconds: 0.15, makeupDecibels: 0 }
+const SETTINGS = { kneeDecibels: 6, mixFraction: 1, thresholdDecibels: -20, ratio: 4, attackSeconds: 0.01, releaseSeconds: 0.15, makeupDecibels: 0 }
 
 const gainsOver = (levelsDbfs: readonly number[], settings = SETTINGS) => gainsThrough(new StereoCompressor(settings), levelsDbfs)
 
 describe('the curve', () => {
   test.each([1, 2, 4, 20])('at %d:1 rises by 1 below the knee and by its share above, without a corner or a fall between', ratio => {
-    const at = (decibels: number) => compressedDecibels(decibels, -20, ratio)
+    const at = (decibels: number) => compressedDecibels(decibels, -20, ratio, 6)
     expect([at(-60), at(-23)]).toEqual([-60, -23])
     expect(at(0)).toBeCloseTo(-20 + 20 / ratio, 9)
     const slopes = Array.from({ length: 400 }, (_, i) => (at(-40 + i / 10 + 0.01) - at(-40 + i / 10)) / 0.01)
@@ -23,7 +23,20 @@ describe('the curve', () => {
   })
 })
 
+test('without a knee the curve has its corner at the threshold; a wide one begins as much below it', () => {
+  expect([-21, -20, -16].map(level => compressedDecibels(level, -20, 4, 0))).toEqual([-21, -20, -19])
+  expect(compressedDecibels(-32, -20, 4, 24)).toBe(-32)
+  expect(compressedDecibels(-20, -20, 4, 24)).toBeCloseTo(-20 - (0.75 * 12 ** 2) / 48, 9)
+})
+
 describe('the compressor', () => {
+  test.each([0, 0.25, 1])('of which %d is mixed in, lets the rest stand beside it as it was', mixFraction => {
+    const compressor = new StereoCompressor({ ...SETTINGS, mixFraction })
+    const tone = Float32Array.from(steady(-4, 1), decibelsToGain)
+    compressor.process(tone, tone.slice())
+    expect(tone.at(-1)).toBeCloseTo(decibelsToGain(-4) * (1 - mixFraction + mixFraction * decibelsToGain(-12)), 4)
+  })
+
   test.each([
     [3, -8, -16],
     [4, -4, -16],

@@ -1,5 +1,6 @@
 /** Roles of layers, and where each sits unless the singer decides otherwise. */
 import { USUAL_COMPRESSOR } from '../effects/compressor'
+import { USUAL_LOW_CUT } from '../effects/filters'
 import { USUAL_DE_ESSER } from '../effects/de-esser'
 import type { RecipeStep, StepId } from '../song/mix-schema'
 import type { Role } from '../song/schema'
@@ -38,7 +39,7 @@ export const ROLE_PLACEMENT: Record<Role, Placement> = {
 const lead: RecipeStep[] = [{ id: 'de-esser' as StepId, kind: 'de-esser', enabled: true, ...USUAL_DE_ESSER }]
 /** A stack stays out of the lead's low end, hisses once and not four times, and is pressed less than the lead. */
 const stack = (cutoffHz: number, ratio: number): RecipeStep[] => [
-  { id: 'low-cut' as StepId, kind: 'low-cut', enabled: true, cutoffHz },
+  { id: 'low-cut' as StepId, kind: 'low-cut', enabled: true, ...USUAL_LOW_CUT, cutoffHz },
   { id: 'de-esser' as StepId, kind: 'de-esser', enabled: true, ...USUAL_DE_ESSER, thresholdDecibels: -34, rangeDecibels: 12 },
   { id: 'compressor' as StepId, kind: 'compressor', enabled: true, ...USUAL_COMPRESSOR, ratio, thresholdDecibels: -20, makeupDecibels: 1 },
 ]

@@ -147,6 +147,7 @@ export function makeLayer(
     comps: [{ id: compId, name: 'Comp 1', locked: false, picks: [] }],
     currentCompId: compId,
     throws: [],
+    colours: [],
     wanted: [],
     singAgain: [],
   }
@@ -156,6 +157,6 @@ export function makeLayer(
 export function ensureBus(song: Song, role: Role): Song['buses'][number] {
   const found = song.buses.find(bus => bus.role === role)
   if (found) return found
-  song.buses.push({ role, name: BUS_NAMES[role], gainDecibels: 0, recipe: { enabled: true, steps: ROLE_RECIPES[role].map(step => ({ ...step })) } })
+  song.buses.push({ role, name: BUS_NAMES[role], gainDecibels: 0, recipe: { ...EMPTY_RECIPE, steps: ROLE_RECIPES[role].map(step => ({ ...step })) } })
   return song.buses[song.buses.length - 1]
 }

@@ -47,7 +47,8 @@ export function isSameShape(a: MixPlan, b: MixPlan): boolean {
     all(a.channels, b.channels, (x, y) => {
       const isOneVoice = x.id === y.id && x.into === y.into && x.spans === y.spans
       const isRiddenAlike = isSameLane(x.ride, y.ride) && isSameLane(x.panRide, y.panRide) && all(x.sends, y.sends, (s, t) => isSameLane(s.ride, t.ride))
-      return isOneVoice && isRiddenAlike && isSameData(x.steps, y.steps)
+      const isColouredAlike = all(x.colours, y.colours, (c, d) => c.id === d.id && isSameLane(c.share, d.share) && isSameData(c.steps, d.steps))
+      return isOneVoice && isRiddenAlike && isColouredAlike && isSameData(x.steps, y.steps)
     }) &&
     all(a.buses, b.buses, (x, y) => x.id === y.id && x.into === y.into && isSameData(x.steps, y.steps)) &&
     all(a.spaces, b.spaces, (x, y) => {

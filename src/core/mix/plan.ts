@@ -9,6 +9,7 @@ import { wholePick } from '../comp/picks'
 import { NO_PRINTS, type PrintTable } from '../prints/jobs'
 import { spansOfBeat } from './beat-spans'
 import { heardSong, type View } from './heard'
+import { colourPlansOf } from './colours'
 import { farOf } from './far'
 import { laneOf, NO_LANE, type Lane } from './lane'
 import { spansOfMade } from './made-spans'
@@ -31,6 +32,14 @@ export interface SendPlan {
   ride: Lane
 }
 
+/** A row of effects that a channel goes through while its share is more than nothing. */
+export interface ColourPlan {
+  id: string
+  steps: readonly Step[]
+  /** How much of the channel goes through it, 0..1. */
+  share: Lane
+}
+
 export interface Channel {
   /** The layer, or "beat". */
   id: LayerId | 'beat'
@@ -40,6 +49,8 @@ export interface Channel {
   spans: Span[]
   /** What it goes through by itself, before its level. */
   steps: readonly Step[]
+  /** After them, on stretches of the song. */
+  colours: readonly ColourPlan[]
   gain: number
   /** Times the gain, over the song. */
   ride: Lane
@@ -118,6 +129,7 @@ export function planMix(asked: Song, view: View = { kind: 'song' }, prints: Prin
       width: 1,
       spans: rememberedSpans(layer, song, prints),
       steps: [...stepsOf(layer.recipe), ...far.steps],
+      colours: colourPlansOf(song, layer),
       gain: levelOf(layer) * ownGain * far.gain,
       ride: laneOf(layer.ride),
       pan: layer.pan,
@@ -136,6 +148,7 @@ export function planMix(asked: Song, view: View = { kind: 'song' }, prints: Prin
     width: 2,
     spans: rememberedBeat(song.beat, prints),
     steps: [],
+    colours: [],
     gain: levelOf(song.beat),
     ride: NO_LANE,
     pan: song.beat.pan,

@@ -7,14 +7,16 @@ import { MOST_STEPS, type Recipe, type RecipeStep, type StepId } from '../song/m
 import type { LayerId, Role, Song } from '../song/schema'
 import { requireLayer } from '../song/select'
 import { EMPTY_RECIPE } from '../song/usual-mix'
+import { partOfStep } from './part-of-step'
 
 /** A layer by itself, the layers of a role together, or all voices together. */
 export type RecipePlace = { kind: 'all' } | { kind: 'role'; role: Role } | { kind: 'layer'; layerId: LayerId }
 export type StepKind = RecipeStep['kind']
 
 /** The row of effects that a recipe is. */
-export function stepsOf({ enabled, steps }: Recipe): Step[] {
-  return enabled ? steps.filter(step => step.enabled).map(({ id, enabled: _, ...step }) => step as Step) : []
+export function stepsOf({ enabled, amount, steps }: Recipe): Step[] {
+  if (!enabled || amount === 0) return []
+  return steps.filter(step => step.enabled).map(({ id, enabled: _, ...step }) => partOfStep(step as Step, amount))
 }
 
 export function recipeAt(song: Song, place: RecipePlace): Recipe {
@@ -31,10 +33,18 @@ function changeRecipe(song: Song, place: RecipePlace, change: (recipe: Recipe) =
   })
 }
 
-/** Command: a recipe on or off as a whole. */
-export function setRecipe(song: Song, { place, enabled }: { place: RecipePlace; enabled: boolean }): Song {
+/** Command: a recipe on or off as a whole, and how much of it. */
+export function setRecipe(song: Song, { place, enabled, amount }: { place: RecipePlace; enabled?: boolean; amount?: number }): Song {
   return changeRecipe(song, place, recipe => {
-    recipe.enabled = enabled
+    if (enabled !== undefined) recipe.enabled = enabled
+    if (amount !== undefined) recipe.amount = Math.max(0, Math.min(1, amount))
+  })
+}
+
+/** Command: another row of steps in the place of what was there. */
+export function layRecipe(song: Song, { place, steps, amount = 1 }: { place: RecipePlace; steps: readonly RecipeStep[]; amount?: number }): Song {
+  return changeRecipe(song, place, recipe => {
+    Object.assign(recipe, { enabled: true, amount, steps: steps.map(step => ({ ...step })) } satisfies Recipe)
   })
 }
 
@@ -81,5 +91,10 @@ export function removeStep(song: Song, { place, stepId }: { place: RecipePlace; 
 /** What of the settings a kind of effect has, as near as its ranges allow; what is no number is left out. */
 export function withinRanges(kind: Parameters<typeof describeEffect>[0], settings: Record<string, number>): Record<string, number> {
   const known = describeEffect(kind).settings.filter(({ name }) => Number.isFinite(settings[name]))
-  return Object.fromEntries(known.map(({ name, min, max }) => [name, Math.max(min, Math.min(max, settings[name]))]))
+  return Object.fromEntries(
+    known.map(({ name, min, max, multipleOf }) => {
+      const value = multipleOf === null ? settings[name] : multipleOf * Math.round(settings[name] / multipleOf)
+      return [name, Math.max(min, Math.min(max, value))]
+    }),
+  )
 }

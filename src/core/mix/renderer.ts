@@ -5,6 +5,7 @@ import { latencyFramesOf } from '../effects/chain'
 import { Glide } from '../effects/glide'
 import { addPair, Bus, clear, makePair, peakOfPair } from './bus'
 import type { SampleSource } from './chunk-window'
+import { colourFramesOf } from './coloured'
 import { NO_LANE } from './lane'
 import { packPlan, type PackedChannel, type PackedPlan } from './packed-plan'
 import type { BusId, BusPlan, Goal, MixPlan } from './plan'
@@ -279,5 +280,6 @@ function leadOf(channel: PackedChannel, plan: PackedPlan): Lead {
     afterFrames += latencyFramesOf(bus.steps)
     id = bus.into
   }
-  return { frames: latencyFramesOf(channel.steps) + afterFrames, afterFrames }
+  const colourFrames = colourFramesOf(channel.colours)
+  return { frames: latencyFramesOf(channel.steps) + colourFrames + afterFrames, afterFrames, colourFrames }
 }

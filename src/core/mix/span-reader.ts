@@ -20,6 +20,8 @@ export interface Lead {
   frames: number
   /** Of these, what comes after it: by so much what it sends into spaces is held back. */
   afterFrames: number
+  /** And what its colours take, whether one sounds or not. */
+  colourFrames: number
 }
 
 interface Reading {

@@ -1,10 +1,11 @@
 /** One channel of the mix: what sounds when, how loud, where from left to right. */
 import { BLOCK_FRAMES } from '../audio/frames'
 import { Chain } from '../effects/chain'
-import { DelayLine } from '../effects/delay-line'
-import { Glide, SWAP_BLOCKS } from '../effects/glide'
+import { Glide } from '../effects/glide'
 import { makePair, type Pair } from './bus'
 import type { SampleSource } from './chunk-window'
+import { Coloured } from './coloured'
+import { HeldBack, type Holding } from './held-back'
 import type { PackedChannel } from './packed-plan'
 import type { Goal, SendPlan } from './plan'
 import { valueAt, type Lane } from './lane'
@@ -20,7 +21,7 @@ interface Send {
 }
 
 /** Three full recipes of what comes latest stay below this. */
-export const MOST_LEAD_FRAMES = 4_096
+export const MOST_LEAD_FRAMES = 6_144
 
 /** Reads a channel, fades it in and out, treats and places it, and sends it into spaces. */
 export class Strip {
@@ -40,12 +41,13 @@ export class Strip {
   /** Both sides of the current block after level, ride and place. */
   private readonly placed = [new Float64Array(BLOCK_FRAMES), new Float64Array(BLOCK_FRAMES)] as const
   private readonly chain: Chain
+  private readonly coloured = new Coloured()
   private readonly turnFade = new TurnFade()
   /** By the renderer's order of spaces. */
   private sends: Send[] = []
-  private readonly scratch = new Float32Array(BLOCK_FRAMES)
   /** Only where what is sent is held back. */
-  private held: { lines: DelayLine[]; out: Pair } | null = null
+  private held: { line: HeldBack; out: Pair } | null = null
+  private readonly holding: Holding = { frames: 0, formerFrames: 0, swapped: 1 }
 
   constructor(channel: PackedChannel, lead: Lead, fadeIn = false) {
     const { width } = channel
@@ -60,6 +62,7 @@ export class Strip {
     const placedAt = (side: Side) => (lane: Lane, frame: number) => (lane.length === 0 ? 1 : panGain(valueAt(lane, frame), width, side))
     this.sides = [new Ride(channel.panRide, placedAt(LEFT)), new Ride(channel.panRide, placedAt(RIGHT))]
     this.chain = new Chain(channel.steps)
+    this.coloured.set(channel.colours, !fadeIn)
     this.holdBack(lead)
     if (fadeIn) this.set(channel, lead)
   }
@@ -71,6 +74,7 @@ export class Strip {
     for (const side of this.sides) side.set(channel.panRide)
     this.isPanRidden = channel.panRide.length > 0
     this.chain.set(channel.steps)
+    this.coloured.set(channel.colours)
     this.holdBack(lead)
     this.reader.set(channel.spans, lead)
   }
@@ -124,7 +128,7 @@ export class Strip {
 
   private holdBack({ afterFrames }: Lead): void {
     if (afterFrames === 0 || this.held) return
-    this.held = { lines: [0, 1].map(() => new DelayLine(MOST_LEAD_FRAMES)), out: makePair() }
+    this.held = { line: new HeldBack(MOST_LEAD_FRAMES), out: makePair() }
   }
 
   /** @param goingOn Something was just heard and goes on elsewhere. */
@@ -136,7 +140,8 @@ export class Strip {
     }
     for (const part of [this.gainLeft, this.gainRight, this.ride, ...this.sides]) part.settle()
     this.chain.reset({ goingOn })
-    for (const line of this.held?.lines ?? []) line.reset()
+    this.coloured.reset(goingOn)
+    this.held?.line.reset()
     this.turnFade.begin(goingOn)
   }
 
@@ -163,16 +168,32 @@ export class Strip {
     this.peak = 0
     if (this.isSilent) return
     const sounds = reader.read(source, place)
-    if (!sounds && (this.chain.isEmpty ? !this.held : this.chain.isResting)) return
+    if (!sounds && this.isQuiet) return
     if (fade) for (const sum of sums) for (let i = 0; i < BLOCK_FRAMES; i++) sum[i] *= fade[i]
-    const inLeft = sums[0]
-    const inRight = sums[sums.length - 1]
-    if (!this.chain.isEmpty) this.chain.process(inLeft, inRight, !sounds)
+    const [treatedLeft, treatedRight] = [sums[0], sums[sums.length - 1]]
+    if (!this.chain.isEmpty) this.chain.process(treatedLeft, treatedRight, !sounds)
+    const [inLeft, inRight] = this.coloured.isEmpty
+      ? [treatedLeft, treatedRight]
+      : this.coloured.process(treatedLeft, treatedRight, !sounds, this.hold(reader.lead.colourFrames, reader.formerLead.colourFrames))
     this.hasAdded = true
     this.placeSide(placed[0], inLeft, this.gainLeft, this.sides[0])
     this.placeSide(placed[1], inRight, this.gainRight, this.sides[1])
     this.peak = Math.max(addInto(left, placed[0]), addInto(right, placed[1]))
     if (spaces) this.send(spaces, isSent)
+  }
+
+  /** Nothing of it rings, is held back or is coloured any more. */
+  private get isQuiet(): boolean {
+    if (!this.coloured.isResting) return false
+    return this.chain.isEmpty ? !this.held : this.chain.isResting
+  }
+
+  private hold(frames: number, formerFrames: number): Holding {
+    const { holding } = this
+    holding.frames = frames
+    holding.formerFrames = formerFrames
+    holding.swapped = this.reader.swapped
+    return holding
   }
 
   private placeSide(placed: Float64Array, input: Float32Array, gain: Glide, side: Ride): void {
@@ -190,6 +211,7 @@ export class Strip {
     this.gainLeft.advance()
     this.gainRight.advance()
     this.ride.advance(frame, endFrame)
+    this.coloured.advance(frame, endFrame)
     this.sides[0].advance(frame, endFrame)
     this.sides[1].advance(frame, endFrame)
     for (let s = 0; s < this.sends.length; s++) {
@@ -222,21 +244,11 @@ export class Strip {
     }
   }
 
-  /** What is sent, held back by what the voices still go through; where that changes, faded over. */
-  private holdBlock({ lines, out }: { lines: DelayLine[]; out: Pair }): void {
-    const { placed, scratch, reader } = this
-    const { afterFrames } = reader.lead
-    const formerFrames = reader.formerLead.afterFrames
-    const { swapped } = reader
-    for (let side = 0; side < 2; side++) {
-      const block = out[side]
-      block.set(placed[side])
-      lines[side].write(block)
-      lines[side].read(block, afterFrames + BLOCK_FRAMES)
-      if (formerFrames === afterFrames) continue
-      lines[side].read(scratch, formerFrames + BLOCK_FRAMES)
-      for (let i = 0; i < BLOCK_FRAMES; i++) block[i] = scratch[i] + (swapped + i / (BLOCK_FRAMES * SWAP_BLOCKS)) * (block[i] - scratch[i])
-    }
+  /** What is sent, held back by what the voices still go through. */
+  private holdBlock({ line, out }: { line: HeldBack; out: Pair }): void {
+    const { lead, formerLead } = this.reader
+    for (let side = 0; side < 2; side++) out[side].set(this.placed[side])
+    line.process(out[0], out[1], this.hold(lead.afterFrames, formerLead.afterFrames))
   }
 }
 

@@ -1,7 +1,7 @@
 /** What the singer hears of themself: level, light compression, an echo in time and a room, in the headphones only. */
 import { BLOCK_FRAMES, SAMPLE_RATE_HZ } from '../audio/frames'
 import { decibelsToGain } from '../audio/decibels'
-import { StereoCompressor } from '../effects/compressor'
+import { StereoCompressor, USUAL_COMPRESSOR } from '../effects/compressor'
 import { DelayLine } from '../effects/delay-line'
 import { Glide } from '../effects/glide'
 import { Plate, USUAL_PLATE } from '../effects/reverb'
@@ -26,7 +26,7 @@ export interface MonitorSettings {
 export const MONITOR_OFF: MonitorSettings = { on: false, gainDecibels: -6, roomDecibels: -18, echoDecibels: -60, echoSeconds: 0.3, compress: true, tune: null }
 
 const ROOM = { ...USUAL_PLATE, decaySeconds: 1.4, dampingHz: 5_500 }
-const LIGHT_COMPRESSION = { thresholdDecibels: -20, ratio: 2.5, attackSeconds: 0.006, releaseSeconds: 0.12, makeupDecibels: 3 }
+const LIGHT_COMPRESSION = { ...USUAL_COMPRESSOR, thresholdDecibels: -20, ratio: 2.5, attackSeconds: 0.006, makeupDecibels: 3 }
 const ECHO_FEEDBACK = 0.35
 const MAX_ECHO_FRAMES = 2 * SAMPLE_RATE_HZ
 /** Nothing of the voice leaves louder than this; below half of it nothing is bent. */

@@ -4,10 +4,14 @@ import { CompressorSettingsSchema } from '../effects/compressor'
 import { DeEsserSettingsSchema } from '../effects/de-esser'
 import { EchoSettingsSchema } from '../effects/echo'
 import { EqualiserSettingsSchema } from '../effects/equaliser'
-import { AirSettingsSchema, LowCutSettingsSchema } from '../effects/filters'
+import { DynamicBandSettingsSchema } from '../effects/dynamic-band'
+import { AirSettingsSchema, HighCutSettingsSchema, LowCutSettingsSchema } from '../effects/filters'
 import { GateSettingsSchema } from '../effects/gate'
+import { LimiterSettingsSchema } from '../effects/limiter'
 import { ReverbSettingsSchema } from '../effects/reverb'
 import { SaturationSettingsSchema } from '../effects/saturation'
+import { WashSettingsSchema } from '../effects/wash'
+import { WidthSettingsSchema } from '../effects/width'
 import { AnchorSchema } from './anchor'
 import { frame, gainDecibels, id, name, pan } from './fields'
 
@@ -18,7 +22,7 @@ export type SpaceId = z.infer<typeof SpaceIdSchema>
 
 const inRow = { id: StepIdSchema, enabled: z.boolean() }
 /** One effect of a recipe with its settings. */
-const RecipeStepSchema = z.discriminatedUnion('kind', [
+export const RecipeStepSchema = z.discriminatedUnion('kind', [
   LowCutSettingsSchema.extend({ kind: z.literal('low-cut'), ...inRow }),
   GateSettingsSchema.extend({ kind: z.literal('gate'), ...inRow }),
   DeEsserSettingsSchema.extend({ kind: z.literal('de-esser'), ...inRow }),
@@ -26,12 +30,22 @@ const RecipeStepSchema = z.discriminatedUnion('kind', [
   EqualiserSettingsSchema.extend({ kind: z.literal('equaliser'), ...inRow }),
   SaturationSettingsSchema.extend({ kind: z.literal('saturation'), ...inRow }),
   AirSettingsSchema.extend({ kind: z.literal('air'), ...inRow }),
+  HighCutSettingsSchema.extend({ kind: z.literal('high-cut'), ...inRow }),
+  DynamicBandSettingsSchema.extend({ kind: z.literal('dynamic-band'), ...inRow }),
+  WashSettingsSchema.extend({ kind: z.literal('wash'), ...inRow }),
+  WidthSettingsSchema.extend({ kind: z.literal('width'), ...inRow }),
+  LimiterSettingsSchema.extend({ kind: z.literal('limiter'), ...inRow }),
 ])
 export type RecipeStep = z.infer<typeof RecipeStepSchema>
 
 export const MOST_STEPS = 12
 /** The sound goes through its steps from first to last. */
-export const RecipeSchema = z.strictObject({ enabled: z.boolean(), steps: z.array(RecipeStepSchema).max(MOST_STEPS) })
+export const RecipeSchema = z.strictObject({
+  enabled: z.boolean(),
+  /** How much of it: at 0 nothing is done, at 1 every step does what it is set to. */
+  amount: z.number().min(0).max(1),
+  steps: z.array(RecipeStepSchema).max(MOST_STEPS),
+})
 export type Recipe = z.infer<typeof RecipeSchema>
 
 export const ECHO_BEATS_RANGE = { min: 0.0625, max: 4 } as const
@@ -90,3 +104,21 @@ export const ThrowsSchema = z
   .array(z.strictObject({ id: ThrowIdSchema, on: AnchorSchema, spaceId: SpaceIdSchema, gainDecibels, tail: z.enum(THROW_TAILS) }))
   .max(500)
 export type Throw = z.infer<typeof ThrowsSchema>[number]
+
+export const COLOUR_FADE_RANGE_SECONDS = { min: 0.005, max: 2 } as const
+const ColourIdSchema = id.brand<'ColourId'>()
+export type ColourId = z.infer<typeof ColourIdSchema>
+/** Stretches of a layer, each with a recipe of its own that the voice goes through there. Their words or section may be gone. */
+export const ColoursSchema = z
+  .array(
+    z.strictObject({
+      id: ColourIdSchema,
+      name,
+      on: z.union([AnchorSchema, z.strictObject({ sectionId: id.brand<'SectionId'>() })]),
+      amount: z.number().min(0).max(1),
+      fadeSeconds: within(COLOUR_FADE_RANGE_SECONDS),
+      steps: z.array(RecipeStepSchema).max(MOST_STEPS),
+    }),
+  )
+  .max(200)
+export type Colour = z.infer<typeof ColoursSchema>[number]

@@ -130,10 +130,12 @@ const MIGRATIONS: Record<number, (document: Record<string, unknown>) => Record<s
       together: layer.together ? { ...fieldsOf(layer.together), endsTogether: false } : layer.together,
     })),
   }),
-  // Version 10 threw no words, and its spaces answered all alike.
+  // Version 10 threw and coloured no words, took every recipe whole, and its spaces answered all alike.
   10: document => ({
     ...document,
     version: 11,
+    vocalBus: withAmount(fieldsOf(document.vocalBus)),
+    buses: listOf(document.buses).map(withAmount),
     spaces: listOf(document.spaces).map(space => ({
       ...space,
       duckDecibels: 0,
@@ -141,8 +143,15 @@ const MIGRATIONS: Record<number, (document: Record<string, unknown>) => Record<s
       feeds: null,
       ...(space.kind === 'echo' ? { wornFraction: 0 } : { lowCutHz: 20, widthFraction: 1 }),
     })),
-    layers: listOf(document.layers).map(layer => ({ ...layer, throws: [] })),
+    layers: listOf(document.layers).map(layer => ({ ...withAmount(layer), throws: [], colours: [] })),
   }),
+}
+
+/** A part with its recipe, whose steps could do less. */
+function withAmount(part: Record<string, unknown>): Record<string, unknown> {
+  const { steps, ...recipe } = fieldsOf(part.recipe)
+  const more: Record<string, object> = { 'low-cut': { slopeDecibels: 12 }, compressor: { kneeDecibels: 6, mixFraction: 1 } }
+  return { ...part, recipe: { ...recipe, amount: 1, steps: listOf(steps).map(step => ({ ...more[String(step.kind)], ...step })) } }
 }
 
 function tidiedSo(tidy: unknown): unknown {

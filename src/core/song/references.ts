@@ -14,6 +14,7 @@ export interface UncheckedSong {
     id: string
     sends: { spaceId: string }[]
     throws: { id: string; spaceId: string }[]
+    colours: { id: string; steps: { id: string }[] }[]
     comps: { id: string; picks: { id: string; takeId: string; startFrame: number; endFrame: number }[] }[]
     currentCompId: string
   })[]
@@ -72,6 +73,8 @@ export function findBrokenReferences(song: UncheckedSong): BrokenReference[] {
       if (!spaceIds.has(send.spaceId)) problems.push({ path: ['layers', l, 'sends', i], expected: 'a space of this song' })
     })
     unique(layer.throws, 'layers', l, 'throws')
+    unique(layer.colours, 'layers', l, 'colours')
+    layer.colours.forEach((colour, i) => unique(colour.steps, 'layers', l, 'colours', i))
     layer.throws.forEach((thrown, i) => {
       if (!spaceIds.has(thrown.spaceId)) problems.push({ path: ['layers', l, 'throws', i], expected: 'a space of this song' })
     })

@@ -7,7 +7,7 @@ import { TEMPO_RANGE_BPM } from '../beat/grid'
 import { TREATMENT_KINDS } from '../beat/treatment-kinds'
 import { TakeEditsSchema } from './edit-schema'
 import { frame, gainDecibels, id, MAX_FRAME, name, pan } from './fields'
-import { LevelRideSchema, MOST_SPACES, PanRideSchema, RecipeSchema, SendsSchema, SpaceSchema, ThrowsSchema } from './mix-schema'
+import { ColoursSchema, LevelRideSchema, MOST_SPACES, PanRideSchema, RecipeSchema, SendsSchema, SpaceSchema, ThrowsSchema } from './mix-schema'
 import { MadeSchema, PartSchema } from './part-schema'
 import { findBrokenReferences } from './references'
 import { DistanceSchema, StageSchema } from './stage-schema'
@@ -206,6 +206,8 @@ const LayerSchema = z.strictObject({
   /** After level and place. */
   sends: SendsSchema,
   throws: ThrowsSchema,
+  /** After its recipe, before its level. */
+  colours: ColoursSchema,
   comps: z.array(CompSchema).min(1).max(100),
   currentCompId: CompIdSchema,
   /** Lines that it is meant to sing; they may be gone. */

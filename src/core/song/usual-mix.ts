@@ -5,11 +5,12 @@ import { USUAL_AIR, USUAL_LOW_CUT } from '../effects/filters'
 import { USUAL_PLATE, USUAL_ROOM } from '../effects/reverb'
 import type { Recipe, Space, SpaceId, StepId } from './mix-schema'
 
-export const EMPTY_RECIPE: Recipe = { enabled: true, steps: [] }
+export const EMPTY_RECIPE: Recipe = { enabled: true, amount: 1, steps: [] }
 
 /** Set by ear on the demo song. Ids need only differ within one recipe. */
 export const DEFAULT_RECIPE: Recipe = {
   enabled: true,
+  amount: 1,
   steps: [
     { id: 'low-cut' as StepId, kind: 'low-cut', enabled: true, ...USUAL_LOW_CUT },
     { id: 'compressor' as StepId, kind: 'compressor', enabled: true, ...USUAL_COMPRESSOR },

@@ -11,6 +11,7 @@ import { hearTheSong } from '../../song/equal-loudness'
 import { currentSong, useSong } from '../../song/song-store'
 import { toggleMono } from '../../song/view-store'
 import { BeforeAfter } from './before-after'
+import { ColoursSheet } from './colours-sheet'
 import { FirstMixSheet } from './first-mix-sheet'
 import { useMix, type Sheet } from './mix-store'
 import { OutputMeters } from './output-meters'
@@ -25,6 +26,7 @@ const SHEETS: [Sheet, string][] = [
   ['recipe', 'Recipes'],
   ['spaces', 'Spaces'],
   ['throws', 'Throws'],
+  ['colours', 'Colours'],
   ['ride', 'Rides'],
   ['output', 'Output'],
 ]
@@ -61,6 +63,7 @@ export function MixRoom() {
           {sheet === 'recipe' ? <RecipeSheet /> : null}
           {sheet === 'spaces' ? <SpacesSheet /> : null}
           {sheet === 'throws' ? <ThrowsSheet /> : null}
+          {sheet === 'colours' ? <ColoursSheet /> : null}
           {sheet === 'ride' ? <RideSheet /> : null}
           {sheet === 'output' ? <OutputSheet /> : null}
         </Box>
@@ -74,7 +77,7 @@ function useMixKeys(): void {
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       if (isTyping(event) || event.ctrlKey || event.metaKey || event.altKey || event.repeat) return
-      const asked = ({ f: 'first', c: 'recipe', s: 'spaces', r: 'ride', o: 'output' } as const)[event.key]
+      const asked = ({ f: 'first', c: 'recipe', s: 'spaces', p: 'colours', r: 'ride', o: 'output' } as const)[event.key]
       if (asked) useMix.setState({ sheet: asked })
       else if (event.key === 'm') toggleMono()
       else if (event.key === 't') {

@@ -6,7 +6,7 @@ import { USUAL_THROW_DECIBELS } from '../../../core/mix/throws'
 import type { SpaceId, StepId, ThrowTail } from '../../../core/song/mix-schema'
 import type { LayerId, LineId } from '../../../core/song/schema'
 
-export type Sheet = 'first' | 'recipe' | 'spaces' | 'throws' | 'ride' | 'output'
+export type Sheet = 'first' | 'recipe' | 'spaces' | 'throws' | 'colours' | 'ride' | 'output'
 
 interface MixView {
   sheet: Sheet
@@ -19,8 +19,8 @@ interface MixView {
   layerId: LayerId | null
   /** What of it. */
   ridden: Ridden
-  /** Chosen of a line to be thrown; null: its last word. */
-  throwWords: { lineId: LineId; from: number; to: number } | null
+  /** Chosen of a line; null: its last word. */
+  words: { lineId: LineId; from: number; to: number } | null
   /** Null: the first echo. */
   throwInto: SpaceId | null
   throwDecibels: number
@@ -34,7 +34,7 @@ export const useMix = create<MixView>(() => ({
   spaceId: null,
   layerId: null,
   ridden: { kind: 'level' },
-  throwWords: null,
+  words: null,
   throwInto: null,
   throwDecibels: USUAL_THROW_DECIBELS,
   throwTail: 'rings',

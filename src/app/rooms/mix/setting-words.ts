@@ -11,6 +11,11 @@ export const STEP_NAMES: Record<StepKind, string> = {
   equaliser: 'Equaliser',
   saturation: 'Saturation',
   air: 'Air',
+  'high-cut': 'High cut',
+  'dynamic-band': 'Dynamic band',
+  wash: 'Wash',
+  width: 'Width',
+  limiter: 'Limiter',
 }
 
 export const SPACE_NAMES: Record<SpaceKind, string> = { plate: 'Plate', room: 'Room', hall: 'Hall', echo: 'Echo' }
@@ -19,10 +24,30 @@ type Words = Record<string, string>
 
 const REVERB: Words = { decaySeconds: 'Decay', preDelaySeconds: 'Pre-delay', dampingHz: 'Bright to', lowCutHz: 'Cuts below', widthFraction: 'Width' }
 const WORDS: Partial<Record<EffectKind, Words>> = {
-  'low-cut': { cutoffHz: 'Cuts below' },
+  'low-cut': { cutoffHz: 'Cuts below', slopeDecibels: 'An octave' },
+  'high-cut': { cutoffHz: 'Cuts above', slopeDecibels: 'An octave' },
+  'dynamic-band': {
+    frequencyHz: 'Round',
+    bandQ: 'Its width',
+    thresholdDecibels: 'Louder than',
+    rangeDecibels: 'At most by',
+    attackSeconds: 'Comes in',
+    releaseSeconds: 'Goes in',
+  },
+  wash: { decaySeconds: 'Decay', dampingHz: 'Bright to', mixFraction: 'How much' },
+  width: { widthFraction: 'Width', middleBelowHz: 'Middle below' },
+  limiter: { ceilingDbfs: 'Never above' },
   gate: { thresholdDecibels: 'Opens at', rangeDecibels: 'Lowers by', attackSeconds: 'Opens in', holdSeconds: 'Stays open', releaseSeconds: 'Closes in' },
   'de-esser': { frequencyHz: 'Esses above', thresholdDecibels: 'Louder than', rangeDecibels: 'At most by' },
-  compressor: { thresholdDecibels: 'Threshold', ratio: 'Ratio', attackSeconds: 'Attack', releaseSeconds: 'Release', makeupDecibels: 'Make-up' },
+  compressor: {
+    thresholdDecibels: 'Threshold',
+    ratio: 'Ratio',
+    attackSeconds: 'Attack',
+    releaseSeconds: 'Release',
+    makeupDecibels: 'Make-up',
+    kneeDecibels: 'Knee',
+    mixFraction: 'Mixed in',
+  },
   equaliser: {
     lowShelfHz: 'Lows below',
     lowShelfDecibels: 'Lows',
@@ -67,7 +92,16 @@ export function shownSettings(kind: EffectKind): ShownSetting[] {
   return describeEffect(kind).settings.map(setting => {
     const { factor, unit, digits } = shownUnit(setting)
     const [min, max] = [setting.min * factor, setting.max * factor]
-    return { name: setting.name, label: WORDS[kind]?.[setting.name] ?? setting.name, unit, factor, digits, min, max, step: stepOf(max - min) }
+    return {
+      name: setting.name,
+      label: WORDS[kind]?.[setting.name] ?? setting.name,
+      unit,
+      factor,
+      digits,
+      min,
+      max,
+      step: setting.multipleOf ?? stepOf(max - min),
+    }
   })
 }
 
@@ -91,7 +125,16 @@ export function stepNote(kind: StepKind, settings: Record<string, number>): stri
   const plain = (name: string, unit: string, digits = 0) => `${settings[name]!.toFixed(digits)}${unit}`
   switch (kind) {
     case 'low-cut':
+    case 'high-cut':
       return plain('cutoffHz', ' Hz')
+    case 'dynamic-band':
+      return plain('frequencyHz', ' Hz')
+    case 'wash':
+      return `${plain('decaySeconds', ' s', 1)}, ${Math.round(100 * settings.mixFraction!)} %`
+    case 'width':
+      return `${Math.round(100 * settings.widthFraction!)} %`
+    case 'limiter':
+      return plain('ceilingDbfs', ' dBFS', 1)
     case 'gate':
       return plain('thresholdDecibels', ' dB')
     case 'de-esser':

@@ -1,12 +1,12 @@
 /** Words thrown into spaces: those of the chosen line, and a list of all that are thrown. */
-import { Box, chakra, Flex, Text } from '@chakra-ui/react'
+import { Box, Flex, Text } from '@chakra-ui/react'
 import { Play, Trash2 } from 'lucide-react'
 import { useCallback, useMemo } from 'react'
 import { addThrow, removeThrows, setThrow, throwsSung } from '../../../core/mix/throws'
-import { findWords, wordsOfLine, type WordRange } from '../../../core/song/anchor'
+import { findWords, type WordRange } from '../../../core/song/anchor'
 import { THROW_TAILS, type SpaceId, type Throw, type ThrowTail } from '../../../core/song/mix-schema'
 import { GAIN_RANGE_DECIBELS, type Layer, type Song } from '../../../core/song/schema'
-import { lineTitle, placedLines, type PlacedLine } from '../../../core/song/select'
+import { placedLines, type PlacedLine } from '../../../core/song/select'
 import { makeId } from '../../../storage/database'
 import { count, formatDecibels } from '../../shared/format'
 import { NumberField } from '../../shared/number-field'
@@ -16,26 +16,13 @@ import { ThrownMark } from '../../shared/thrown-mark'
 import { play } from '../../song/live'
 import { currentSong, edit, useSong } from '../../song/song-store'
 import { focusedLine, select, useView } from '../../song/view-store'
+import { chosenVoice, chosenWords, LineWords, rangeInLine, sayWords } from './line-words'
 import { chooseVoice, useMix } from './mix-store'
 
 const TAIL_WORDS: Record<ThrowTail, string> = {
   rings: 'rings on',
   ducks: 'soft under the next line',
   ends: 'ends before the next line',
-}
-
-/** The voice whose words are thrown: the chosen one, or the first. */
-function voiceOf(song: Song): Layer | null {
-  const { layerId } = useMix.getState()
-  return song.layers.find(layer => layer.id === layerId) ?? song.layers[0] ?? null
-}
-
-/** What is chosen of a line: what was clicked, or its last word; null where it has no words. */
-function chosenWords({ line }: PlacedLine): WordRange | null {
-  const { throwWords } = useMix.getState()
-  const last = wordsOfLine(line).length - 1
-  if (throwWords?.lineId === line.id) return throwWords.to > last ? null : throwWords
-  return last < 0 ? null : { from: last, to: last }
 }
 
 /** The space that words are thrown into: the one chosen, or the first echo. */
@@ -59,15 +46,11 @@ function throwAt(layer: Layer, { line }: PlacedLine, words: WordRange | null): T
 export function toggleThrow(): void {
   const song = currentSong()
   const placed = focusedLine(song, useView.getState().selection)
-  const [layer, spaceId] = [voiceOf(song), spaceOf(song)]
+  const [layer, spaceId] = [chosenVoice(song), spaceOf(song)]
   if (!placed || !layer || !spaceId) return
   const words = chosenWords(placed)
   const thrown = throwAt(layer, placed, words)
-  const what = words
-    ? wordsOfLine(placed.line)
-        .slice(words.from, words.to + 1)
-        .join(' ')
-    : lineTitle(placed)
+  const what = sayWords(placed, words)
   if (thrown) edit(`take back “${what.slice(0, 30)}”`, current => removeThrows(current, { layerId: layer.id, throwIds: [thrown.id] }))
   else {
     const { throwTail, throwDecibels } = useMix.getState()
@@ -80,7 +63,7 @@ export function ThrowsSheet() {
   const song = useSong(current => current)
   const selection = useView(state => state.selection)
   const { layerId: _, ...looks } = useMix()
-  const layer = voiceOf(song)
+  const layer = chosenVoice(song)
   const placed = focusedLine(song, selection)
   const spaceId = spaceOf(song)
   if (!layer || !spaceId) {
@@ -117,7 +100,7 @@ export function ThrowsSheet() {
         />
       </Flex>
       {placed ? (
-        <Words layer={layer} placed={placed} chosen={words} />
+        <LineWords placed={placed} chosen={words} marked={layer.throws.map(({ on }) => rangeInLine(on, placed.line))} said="thrown" mark={<ThrownMark />} />
       ) : (
         <Text mt={2} color="ink.soft">
           A word goes into an echo and fills the gap after it. Choose a line on the sheet: its words come here.
@@ -168,66 +151,13 @@ export function ThrowsSheet() {
   )
 }
 
-const Word = chakra('button', {
-  base: {
-    px: '8px',
-    height: '28px',
-    borderRadius: '9px',
-    borderWidth: '1px',
-    borderColor: 'seamline',
-    bg: 'card',
-    cursor: 'pointer',
-    _hover: { bg: 'sunken' },
-    _pressed: { bg: 'sunken', borderColor: 'brand', borderStyle: 'dashed', fontWeight: 600 },
-  },
-})
-
-function Words({ layer, placed, chosen }: { layer: Layer; placed: PlacedLine; chosen: WordRange | null }) {
-  const { line } = placed
-  const words = wordsOfLine(line)
-  const thrown = layer.throws.filter(({ on }) => on.lineId === line.id)
-  const ranges = thrown.map(({ on }) => (on.words ? findWords(on.words, line) : { from: 0, to: words.length - 1 }))
-  const choose = (at: number, extended: boolean) => {
-    const from = extended && chosen ? Math.min(chosen.from, at) : at
-    const to = extended && chosen ? Math.max(chosen.to, at) : at
-    useMix.setState({ throwWords: { lineId: line.id, from, to } })
-  }
-  if (words.length === 0) {
-    return (
-      <Text mt={2}>
-        {lineTitle(placed)} has no words: all of it is thrown. {thrown.length > 0 ? <ThrownMark /> : null}
-      </Text>
-    )
-  }
-  return (
-    <Box mt={2}>
-      <Flex gap="5px" wrap="wrap" role="group" aria-label={`Words of “${lineTitle(placed)}”; Shift for several`}>
-        {words.map((word, i) => {
-          const isThrown = ranges.some(range => range && i >= range.from && i <= range.to)
-          return (
-            <Word
-              key={i}
-              aria-pressed={chosen !== null && i >= chosen.from && i <= chosen.to}
-              aria-label={isThrown ? `${word}, thrown` : word}
-              onClick={event => choose(i, event.shiftKey)}
-            >
-              {word}
-              {ranges.some(range => range?.to === i) ? <ThrownMark /> : null}
-            </Word>
-          )
-        })}
-      </Flex>
-    </Box>
-  )
-}
-
 function AllThrows({ song }: { song: Song }) {
   const all = useMemo(() => song.layers.flatMap(layer => throwsSung(song, layer).map(entry => ({ layer, ...entry }))), [song])
   const kept = song.layers.reduce((sum, layer) => sum + layer.throws.length, 0)
   const hear = useCallback((placed: PlacedLine, layer: Layer, words: WordRange | null) => {
     select(currentSong(), { kind: 'lines', lineIds: [placed.line.id] })
     chooseVoice(layer.id)
-    useMix.setState({ throwWords: words && { lineId: placed.line.id, ...words } })
+    useMix.setState({ words: words && { lineId: placed.line.id, ...words } })
     void play(placed.startFrame)
   }, [])
   if (kept === 0) return null
@@ -237,11 +167,7 @@ function AllThrows({ song }: { song: Song }) {
       <Text fontWeight={600}>{count(all.length, 'word is', 'words are')} thrown</Text>
       <Box as="ul" listStyleType="none" maxH="220px" overflowY="auto" tabIndex={0} aria-label="What is thrown">
         {all.map(({ layer, thrown, at }) => {
-          const words = at.words
-            ? wordsOfLine(at.placed.line)
-                .slice(at.words.from, at.words.to + 1)
-                .join(' ')
-            : lineTitle(at.placed)
+          const words = sayWords(at.placed, at.words)
           const space = song.spaces.find(({ id }) => id === thrown.spaceId)!
           return (
             <Flex as="li" key={thrown.id} align="center" gap={1} py="2px">
