@@ -10,6 +10,7 @@ import { TRANSPORT, wrapIntoLoop } from './shared-state'
 
 /** Starts and stops are faded over this many frames, and the beat over as many after a count-in. */
 const FADE_FRAMES = 256
+const LOUDNESS_BLOCKS = 38
 const METER_DECAY = 0.985
 
 class MixProcessor extends AudioWorkletProcessor {
@@ -115,7 +116,10 @@ class MixProcessor extends AudioWorkletProcessor {
         break
       case 'plan':
         if (this.renderer) this.renderer.setPlan(message.plan)
-        else this.renderer = new MixRenderer(message.plan, this.window)
+        else {
+          this.renderer = new MixRenderer(message.plan, this.window)
+          this.renderer.listen()
+        }
         break
       case 'levels':
         this.renderer?.setLevels(message.levels)
@@ -183,6 +187,20 @@ class MixProcessor extends AudioWorkletProcessor {
     transport[TRANSPORT.missedBlocks] = renderer.missedBlocks
     transport[TRANSPORT.compressorReductionDecibels] = renderer.compressorReductionDecibels
     transport[TRANSPORT.ceilingReductionDecibels] = renderer.ceilingReductionDecibels
+    this.writeLoudness(renderer)
+  }
+
+  /** Every tenth of a second: that is as often as it can be read. */
+  private writeLoudness({ loudness }: MixRenderer): void {
+    if (!loudness || this.sinceStart % (LOUDNESS_BLOCKS * BLOCK_FRAMES) !== 0) return
+    const { transport } = this
+    const { voices, beat, output } = loudness
+    transport[TRANSPORT.voicesShortLufs] = voices.shortTermLufs
+    transport[TRANSPORT.beatShortLufs] = beat.shortTermLufs
+    transport[TRANSPORT.outputMomentaryLufs] = output.momentaryLufs
+    transport[TRANSPORT.outputShortLufs] = output.shortTermLufs
+    transport[TRANSPORT.outputIntegratedLufs] = output.integratedLufs
+    transport[TRANSPORT.monoLossDecibels] = output.monoLossDecibels
   }
 
   private decayMeters(): void {

@@ -14,8 +14,15 @@ export const TRANSPORT = {
   missedBlocks: 6,
   compressorReductionDecibels: 7,
   ceilingReductionDecibels: 8,
+  /** Loudness in LUFS, of 0.4 s, of 3 s and since playing began; what 3 s of the output lose in mono, in decibels. */
+  voicesShortLufs: 9,
+  beatShortLufs: 10,
+  outputMomentaryLufs: 11,
+  outputShortLufs: 12,
+  outputIntegratedLufs: 13,
+  monoLossDecibels: 14,
   /** Peaks, in the order of the plan's meters. */
-  peaks: 9,
+  peaks: 15,
 } as const
 const TRANSPORT_LENGTH = TRANSPORT.peaks + MOST_METERS
 

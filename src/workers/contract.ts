@@ -15,7 +15,9 @@ import type { ReadSongFileResult } from '../core/files/song-file'
 import type { PeakLevel } from '../core/audio/peaks'
 import type { AssetStretch } from '../core/mix/missing-sound'
 import type { View } from '../core/mix/heard'
+import type { Clarity } from '../core/mix/clarity-in-mix'
 import type { MonoCheck } from '../core/mix/mono-check'
+import type { SecondOpinion } from '../core/mix/reference'
 import type { RestCover } from '../core/mix/rest-cover'
 import type { PrintJob } from '../core/prints/jobs'
 import type { Mono } from '../core/audio/frames'
@@ -117,6 +119,10 @@ export interface Jobs {
   readMix(options: { song: Song; leadOverBeatLu: number }, onProgress: OnProgress): Promise<MixReading>
   /** What a stretch of the mix loses in mono; as it is mixed, with its prints. */
   checkMono(options: { song: Song; range: FrameRange }, onProgress: OnProgress): Promise<MonoCheck>
+  /** How clearly the voices are understood over a stretch of the beat, with and without the room that it makes. */
+  readClarity(options: { song: Song; range: FrameRange }, onProgress: OnProgress): Promise<Clarity>
+  /** What is told of the mix and of the song that it is held against. */
+  readSecondOpinion(options: { song: Song }, onProgress: OnProgress): Promise<SecondOpinion>
   /** What rests of a layer hold, beside the beat there; song frames. */
   coverOfRests(options: { song: Song; layerId: LayerId; rests: FrameRange[] }, onProgress: OnProgress): Promise<RestCover[]>
   /** What the practice singer sings over a stretch of the song, several passes one after the other. The samples are the caller's. */

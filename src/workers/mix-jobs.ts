@@ -6,8 +6,10 @@ import { planPart } from '../core/deliver/parts'
 import { bounceComp, extentOfComp } from '../core/mix/bounce'
 import { soundingSpans } from '../core/mix/missing-sound'
 import { spansOfPicks, type Played } from '../core/mix/pick-spans'
+import { clarityInMix } from '../core/mix/clarity-in-mix'
 import { checkMono } from '../core/mix/mono-check'
 import { planMix } from '../core/mix/plan'
+import { secondOpinion } from '../core/mix/reference'
 import { coverOfRest, type RestCover } from '../core/mix/rest-cover'
 import { proposeFirstMix, takeProposal } from '../core/propose/first-mix'
 import { linesInMix } from '../core/propose/lines-in-mix'
@@ -20,7 +22,10 @@ import { ensurePrint } from './ensure-print'
 import { hearVoice } from './hear-stored'
 import { prepared, storeFor } from './stored-sounds'
 
-type MixJobs = Pick<Jobs, 'makePrint' | 'deliver' | 'compareLoudness' | 'readMix' | 'checkMono' | 'coverOfRests' | 'bounceComp' | 'exportComp'>
+type MixJobs = Pick<
+  Jobs,
+  'makePrint' | 'deliver' | 'compareLoudness' | 'readMix' | 'checkMono' | 'readClarity' | 'readSecondOpinion' | 'coverOfRests' | 'bounceComp' | 'exportComp'
+>
 
 /** Of the progress of a delivery, what its prints are. */
 const PRINTS_SHARE = 0.2
@@ -76,6 +81,20 @@ export const mixJobs: MixJobs = {
   async checkMono({ song: asked, range }, onProgress) {
     const { song, prints } = await prepared(asked, fraction => onProgress(PRINTS_SHARE * fraction))
     return checkMono(song, range, { store: makeAssetStore(() => {}), prints, onProgress: fraction => onProgress(PRINTS_SHARE + (1 - PRINTS_SHARE) * fraction) })
+  },
+
+  async readClarity({ song: asked, range }, onProgress) {
+    const { song, prints } = await prepared(asked, fraction => onProgress(PRINTS_SHARE * fraction))
+    return clarityInMix(song, range, {
+      store: makeAssetStore(() => {}),
+      prints,
+      onProgress: fraction => onProgress(PRINTS_SHARE + (1 - PRINTS_SHARE) * fraction),
+    })
+  },
+
+  async readSecondOpinion({ song: asked }, onProgress) {
+    const { song, prints } = await prepared(asked, fraction => onProgress(PRINTS_SHARE * fraction))
+    return secondOpinion(song, { store: makeAssetStore(() => {}), prints, onProgress: fraction => onProgress(PRINTS_SHARE + (1 - PRINTS_SHARE) * fraction) })
   },
 
   async coverOfRests({ song, layerId, rests }, onProgress) {

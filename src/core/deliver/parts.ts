@@ -22,12 +22,19 @@ export function planPart(song: Song, part: Part, prints: PrintTable = NO_PRINTS)
     case 'vocals':
       return plan(voices)
     case 'beat':
-      return plan({ ...song, beat: { ...beat, soloed: false }, layers: layers.map(layer => ({ ...layer, muted: true, soloed: false })) })
+      return beatPlan(song, plan)
     case 'role':
       return { ...plan(voices), stem: layers.filter(layer => layer.role === part.role).map(layer => layer.id) }
     case 'layer':
       return { ...plan(voices), stem: [requireLayer(song, part.layerId).id] }
   }
+}
+
+/** The beat by itself: with the voices unheard beside it where it gives way to them, and without them where it does not. */
+function beatPlan({ beat, layers, ...song }: Song, plan: (of: Song) => MixPlan): MixPlan {
+  const givesWay = beat.room.dipDecibels > 0 || beat.room.levelDecibels > 0
+  const alone = plan({ ...song, beat: { ...beat, soloed: false }, layers: layers.map(layer => ({ ...layer, muted: layer.muted || !givesWay, soloed: false })) })
+  return givesWay ? { ...alone, stem: [] } : alone
 }
 
 /** Layers of which something would be heard: picked or made, not muted, and soloed where any is. In the song's order. */

@@ -38,6 +38,11 @@ const EnvelopeSchema = z.strictObject({
 })
 export type AssetEntry = z.infer<typeof AssetEntrySchema>
 
+/** A song as it is handed on: without the song that its mix is held against, which is not the singer's to give. */
+function handedOn(song: Song): Song {
+  return { ...song, reference: null }
+}
+
 /** Every asset a song needs, the beat first; takes in the bin come along. */
 export function assetsOfSong(song: Song): AssetId[] {
   return [...new Set([song.beat.assetId, ...song.beat.treatments.flatMap(({ assetId }) => assetId ?? []), ...song.takes.map(take => take.assetId)])]
@@ -64,7 +69,7 @@ export async function writeSongFile(options: {
     channels,
     contentHash,
   }))
-  const document = strToU8(JSON.stringify({ format: SONG_FILE_FORMAT, formatVersion: SONG_FILE_VERSION, song, assets: entries }, null, 1))
+  const document = strToU8(JSON.stringify({ format: SONG_FILE_FORMAT, formatVersion: SONG_FILE_VERSION, song: handedOn(song), assets: entries }, null, 1))
   const total = assets.reduce((sum, asset) => sum + asset.facts.frames * asset.facts.channels, 0)
   let written = 0
   async function* soundFile({ id, facts }: (typeof assets)[number]): AsyncGenerator<Uint8Array<ArrayBuffer>> {
@@ -143,7 +148,7 @@ export async function readSongFile(source: ByteSource): Promise<ReadSongFileResu
       return refuse('damaged-sound', asset.file)
   }
   if (listed.get(opened.song.beat.assetId)!.frames !== opened.song.beat.sourceFrames) return refuse('damaged-document', 'beat.sourceFrames')
-  return { kind: 'read', song: opened.song, assets: envelope.data.assets, chunksOf: asset => chunksOfEntry(files.get(asset.file), asset) }
+  return { kind: 'read', song: handedOn(opened.song), assets: envelope.data.assets, chunksOf: asset => chunksOfEntry(files.get(asset.file), asset) }
 }
 
 const MOST_HEADER_BYTES = 4_096

@@ -1,5 +1,6 @@
 /** Commands on levels and places. */
 import { produce } from 'immer'
+import { BEAT_ROOM_RANGES, type BeatRoom } from '../song/beat-room'
 import type { Beat, Layer, LayerId, Song } from '../song/schema'
 import { ensureBus } from '../layers/template'
 import { clampGain, clampPan } from '../song/levels'
@@ -18,6 +19,16 @@ export function setLayerMix(song: Song, { layerId, ...settings }: { layerId: Lay
 export function setBeatMix(song: Song, settings: StripSettings): Song {
   return produce(song, draft => {
     Object.assign(draft.beat, withinRange(settings) satisfies Partial<Beat>)
+  })
+}
+
+/** Command: how far the beat gives way to the voices, each value as near as its range allows. */
+export function setBeatRoom(song: Song, settings: Partial<BeatRoom>): Song {
+  return produce(song, draft => {
+    for (const [name, { min, max }] of Object.entries(BEAT_ROOM_RANGES) as [keyof BeatRoom, { min: number; max: number }][]) {
+      const value = settings[name]
+      if (value !== undefined && Number.isFinite(value)) draft.beat.room[name] = Math.max(min, Math.min(max, value))
+    }
   })
 }
 

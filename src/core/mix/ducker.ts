@@ -7,21 +7,26 @@ import type { SpacePlan } from './plan'
 export const DUCKED_ALTOGETHER_DBFS = -36
 export const DUCKED_NOT_DBFS = -54
 /** A word is over before its answer could be heard: it is held down at once. */
-const ATTACK_SECONDS = 0.005
+const USUAL_ATTACK_SECONDS = 0.005
 
 const blocks = (seconds: number) => Math.exp(-BLOCK_FRAMES / (seconds * SAMPLE_RATE_HZ))
-const ATTACK = blocks(ATTACK_SECONDS)
 
 /** Block by block: a factor at the start and at the end of each, and in between a straight line. */
 export class Ducker {
   from = 1
   to = 1
   private peak = 0
-  /** How much of the amount, 0..1. */
-  private share = 0
+  /** How much of the amount, 0..1, at the end of the block and at its start. */
+  share = 0
+  formerShare = 0
+  private readonly attack: number
   private release = 0
 
-  constructor(private duck: SpacePlan['duck']) {
+  constructor(
+    private duck: SpacePlan['duck'],
+    attackSeconds = USUAL_ATTACK_SECONDS,
+  ) {
+    this.attack = blocks(attackSeconds)
     this.set(duck)
   }
 
@@ -31,7 +36,7 @@ export class Ducker {
   }
 
   reset(): void {
-    this.peak = this.share = 0
+    this.peak = this.share = this.formerShare = 0
     this.from = this.to = 1
   }
 
@@ -50,6 +55,7 @@ export class Ducker {
 
   advance(): void {
     this.from = this.to
+    this.formerShare = this.share
     if (this.duck.decibels === 0 && this.share === 0) {
       this.to = 1
       return
@@ -57,7 +63,7 @@ export class Ducker {
     const level = this.peak > 0 ? 20 * Math.log10(this.peak) : -Infinity
     this.peak = 0
     const wanted = Math.max(0, Math.min(1, (level - DUCKED_NOT_DBFS) / (DUCKED_ALTOGETHER_DBFS - DUCKED_NOT_DBFS)))
-    const pole = wanted > this.share ? ATTACK : this.release
+    const pole = wanted > this.share ? this.attack : this.release
     const share = wanted + pole * (this.share - wanted)
     this.share = share < 1e-6 ? 0 : share
     this.to = decibelsToGain(-this.duck.decibels * this.share)

@@ -2,11 +2,15 @@
 import { frameOfBeat } from '../beat/grid'
 import { clearRange, wholePick } from '../comp/picks'
 import { GAIN_RANGE_DECIBELS } from '../song/fields'
-import type { Recipe, SpaceId } from '../song/mix-schema'
+import { NO_ROOM } from '../song/beat-room'
+import type { MixId } from '../song/kept-mix-schema'
+import type { Recipe, SpaceId, StepId } from '../song/mix-schema'
 import type { EditId, MendKind, TakeEdits } from '../song/edit-schema'
 import type { Made, PlacedPartNote } from '../song/part-schema'
-import type { CompId, Layer, LayerId, Pick, Song, Take, TakeId } from '../song/schema'
+import type { CompId, Layer, LayerId, Pick, Reference, Song, Take, TakeId } from '../song/schema'
 import { currentComp, overlapFrames, requireTake, type FrameRange } from '../song/select'
+import { withMixValues } from './kept-mixes'
+import type { RecipePlace } from './recipes'
 
 /** With what a layer is heard. */
 export type Company = 'alone' | 'beat' | 'stack'
@@ -18,8 +22,12 @@ export type View =
   | { kind: 'audition'; layerId: LayerId; takeId: TakeId; with: Company; gainDecibels: number; within?: FrameRange; standby?: readonly TakeId[] }
   /** One of a layer's comps instead of its current one. */
   | { kind: 'comp'; layerId: LayerId; compId: CompId; with: Company; standby?: readonly TakeId[] }
-  /** No recipe of any layer, role or of all voices. */
-  | { kind: 'without-recipe'; gainDecibels: number }
+  /** No recipe of any layer, role or of all voices; or none where `place` says, or without one step of it. */
+  | { kind: 'without-recipe'; gainDecibels: number; place?: RecipePlace; stepId?: StepId }
+  /** A mix that was kept. */
+  | { kind: 'mix'; mixId: MixId; gainDecibels: number }
+  /** The song that the mix is held against, by itself. */
+  | { kind: 'reference'; gainDecibels: number }
   /** A layer without what is laid over it: neither tidied nor tuned nor edited. */
   | { kind: 'as-sung'; layerId: LayerId; gainDecibels: number }
   /** A layer without one thing that is laid over it. */
@@ -67,7 +75,16 @@ export function heardSong(song: Song, view: View): Heard {
     case 'song':
       return whole
     case 'without-recipe':
-      return { ...whole, song: withoutRecipes(song, view.gainDecibels) }
+      return { ...whole, song: view.place ? withoutRecipeAt(song, view.place, view) : withoutRecipes(song, view.gainDecibels) }
+    case 'mix': {
+      const mix = song.mixes.find(({ id }) => id === view.mixId)
+      if (!mix) return whole
+      // As loud as the mix that it is compared with: both of its sides alike.
+      const mixed = withMixValues(song, mix.values)
+      return { ...whole, song: { ...mixed, beat: louder(mixed.beat, view.gainDecibels), vocalBus: louder(mixed.vocalBus, view.gainDecibels) } }
+    }
+    case 'reference':
+      return { ...whole, song: song.reference ? referenceAlone(song, song.reference, view.gainDecibels) : song }
     case 'as-sung':
       return { ...whole, song: { ...song, layers: layers.map(layer => (layer.id === view.layerId ? louder(asSung(layer), view.gainDecibels) : layer)) } }
     case 'without': {
@@ -126,6 +143,41 @@ function withoutRecipes(song: Song, gainDecibels: number): Song {
   const off = <P extends { recipe: Recipe }>(part: P): P => ({ ...part, recipe: { ...part.recipe, enabled: false } })
   return { ...song, layers: song.layers.map(off), buses: song.buses.map(off), vocalBus: louder(off(song.vocalBus), gainDecibels) }
 }
+
+/** @param without Only one step of it, if one is named. */
+function withoutRecipeAt(song: Song, place: RecipePlace, without: { gainDecibels: number; stepId?: StepId }): Song {
+  const off = changedRecipe(song, place, recipe =>
+    without.stepId
+      ? { ...recipe, steps: recipe.steps.map(step => (step.id === without.stepId ? { ...step, enabled: false } : step)) }
+      : { ...recipe, enabled: false },
+  )
+  return { ...off, vocalBus: louder(off.vocalBus, without.gainDecibels) }
+}
+
+function changedRecipe(song: Song, place: RecipePlace, change: (recipe: Recipe) => Recipe): Song {
+  const changed = <P extends { recipe: Recipe }>(part: P): P => ({ ...part, recipe: change(part.recipe) })
+  switch (place.kind) {
+    case 'all':
+      return { ...song, vocalBus: changed(song.vocalBus) }
+    case 'role':
+      return { ...song, buses: song.buses.map(bus => (bus.role === place.role ? changed(bus) : bus)) }
+    case 'layer':
+      return { ...song, layers: song.layers.map(layer => (layer.id === place.layerId ? changed(layer) : layer)) }
+  }
+}
+
+/** One piece of it for as long as it is asked for: what plays it is laid once. */
+const referencePieces = new WeakMap<Reference, Song['beat']['pieces']>()
+
+function referenceAlone(song: Song, reference: Reference, gainDecibels: number): Song {
+  const { assetId, frames } = reference
+  const pieces = referencePieces.get(reference) ?? [{ startFrame: 0, sourceFrame: 0, frames, muted: false }]
+  referencePieces.set(reference, pieces)
+  const alone = soundingOnly(song, true, () => false)
+  return { ...alone, beat: { ...alone.beat, assetId, pieces, treatments: NO_TREATMENTS, frames, sourceFrames: frames, gainDecibels, pan: 0, room: NO_ROOM } }
+}
+
+const NO_TREATMENTS: Song['beat']['treatments'] = []
 
 function asSung(layer: Layer): Layer {
   const bare = { ...layer, tidy: null, tune: null, together: null }

@@ -44,6 +44,7 @@ export function isSameShape(a: MixPlan, b: MixPlan): boolean {
     a.stem === undefined &&
     b.stem === undefined &&
     a.standby.length + b.standby.length === 0 &&
+    isSameData(a.room, b.room) &&
     all(a.channels, b.channels, (x, y) => {
       const isOneVoice = x.id === y.id && x.into === y.into && x.spans === y.spans
       const isRiddenAlike = isSameLane(x.ride, y.ride) && isSameLane(x.panRide, y.panRide) && all(x.sends, y.sends, (s, t) => isSameLane(s.ride, t.ride))

@@ -2,6 +2,7 @@
 import { decibelsToGain } from '../audio/decibels'
 import { GAIN_RANGE_DECIBELS } from '../song/fields'
 import type { Step } from '../effects/chain'
+import type { BeatRoom } from '../song/beat-room'
 import type { Space } from '../song/mix-schema'
 import type { AssetId, Layer, LayerId, Pick, Role, Song, Take } from '../song/schema'
 import { currentComp, requireLayer, requireTake } from '../song/select'
@@ -93,6 +94,8 @@ export interface MixPlan {
   /** None goes into one before it. */
   buses: readonly BusPlan[]
   spaces: readonly SpacePlan[]
+  /** How far the beat gives way to all voices. */
+  room: BeatRoom
   /** `width` of what the output plays: 1 as mixed, 0 in mono. */
   output: { ceiling: number; width: number }
   /** Channels, buses, output: the order in which levels are told. */
@@ -181,6 +184,7 @@ export function planMix(asked: Song, view: View = { kind: 'song' }, prints: Prin
         gain: gainOf(space.feeds.gainDecibels),
       },
     })),
+    room: song.beat.room,
     output: { ceiling: decibelsToGain(song.output.ceilingDbfs), width: inMono ? 0 : 1 },
     meters: [...channels.map(channel => channel.id), ...buses.map(bus => bus.id), 'output'],
     standby: standby.flatMap(id => spansOfTake(requireTake(song, id), song, prints)),

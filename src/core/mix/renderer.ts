@@ -3,18 +3,27 @@ import { BLOCK_FRAMES } from '../audio/frames'
 import { Ceiling, CEILING_LATENCY_FRAMES } from '../effects/ceiling'
 import { latencyFramesOf } from '../effects/chain'
 import { Glide } from '../effects/glide'
+import { BeatDip } from './beat-dip'
 import { addPair, Bus, clear, makePair, peakOfPair } from './bus'
 import type { SampleSource } from './chunk-window'
 import { colourFramesOf } from './coloured'
 import { NO_LANE } from './lane'
 import { packPlan, type PackedChannel, type PackedPlan } from './packed-plan'
 import type { BusId, BusPlan, Goal, MixPlan } from './plan'
+import { RunningLoudness } from '../loudness/running'
 import { keyOf, SpaceUnit } from './space-unit'
 import type { BlockPlace, Lead } from './span-reader'
 import { Strip } from './strip'
 
 /** Channels, buses and the output of the largest song. */
 export const MOST_METERS = 96
+
+/** What a mix is judged by while it plays. */
+export interface MixLoudness {
+  voices: RunningLoudness
+  beat: RunningLoudness
+  output: RunningLoudness
+}
 
 /**
  * Renders stereo blocks of 128 frames. `render(frame)` must be called with frames that follow each other; `seek` starts elsewhere.
@@ -38,6 +47,9 @@ export class MixRenderer {
   /** How many of them are in the plan. */
   private spaceCount: number
   private readonly ceiling: Ceiling
+  private readonly dip: BeatDip
+  /** Only where someone looks at them. */
+  loudness: MixLoudness | null = null
   private readonly width: Glide
   private readonly output = makePair()
   /** The channels that come out, where only a part of the voices is asked for. */
@@ -58,6 +70,7 @@ export class MixRenderer {
     this.spaceCount = this.spaces.length
     this.setFeeds(plan, true)
     this.ceiling = new Ceiling(plan.output.ceiling)
+    this.dip = new BeatDip(plan.room)
     this.width = new Glide(plan.output.width)
     this.strips = plan.channels.map(channel => new Strip(channel, leadOf(channel, plan)))
     for (const [i, strip] of this.strips.entries()) strip.setSends(plan.channels[i].sends, [])
@@ -73,6 +86,11 @@ export class MixRenderer {
     this.metered = plan.buses.map(bus => this.busesById.get(bus.id)!)
     const gone = [...this.busesById.values()].filter(bus => !this.metered.includes(bus))
     this.buses = [...gone, ...this.metered]
+  }
+
+  /** From now on loudness is told as well. */
+  listen(): void {
+    this.loudness ??= { voices: new RunningLoudness(), beat: new RunningLoudness(), output: new RunningLoudness() }
   }
 
   get compressorReductionDecibels(): number {
@@ -114,6 +132,7 @@ export class MixRenderer {
       this.leaving.push(strip)
     }
     this.ceiling.set(plan.output.ceiling)
+    this.dip.set(plan.room)
     this.width.set(plan.output.width)
   }
 
@@ -170,6 +189,8 @@ export class MixRenderer {
     for (const bus of this.buses) bus.reset({ goingOn })
     for (const space of this.spaces) space.reset()
     this.ceiling.reset()
+    this.dip.reset()
+    if (this.loudness) for (const meter of [this.loudness.voices, this.loudness.beat, this.loudness.output]) meter.reset()
     this.width.settle()
     this.leaving = []
     for (const strip of this.strips) strip.settle(goingOn)
@@ -211,9 +232,10 @@ export class MixRenderer {
     for (const strip of this.leaving) if (strip.into !== 'output' && !this.addVoice(strip, strip.into)) complete = false
     if (this.leaving.length > 0) this.leaving = this.leaving.filter(strip => !strip.isSilent)
     for (const bus of buses) this.processBus(bus)
-    for (const strip of strips) if (strip.into === 'output' && !strip.addInto(output, null, false, this.source, place)) complete = false
+    if (!this.addBeat()) complete = false
     this.narrow(output[0], output[1])
     this.ceiling.process(output[0], output[1])
+    this.loudness?.output.push(output[0], output[1])
     if (!complete) this.missedBlocks++
     this.readPeaks()
   }
@@ -232,6 +254,21 @@ export class MixRenderer {
     return isComplete
   }
 
+  /** What does not go through the voices' buses; where it gives way to them, by itself first. */
+  private addBeat(): boolean {
+    const { dip, output, strips, source, place } = this
+    const { loudness } = this
+    const into = dip.isIdle && !loudness ? output : dip.beat
+    if (into !== output) clear(into)
+    let isComplete = true
+    for (const strip of strips) if (strip.into === 'output' && !strip.addInto(into, null, false, source, place)) isComplete = false
+    if (into === output) return isComplete
+    if (!dip.isIdle) dip.soften()
+    loudness?.beat.push(into[0], into[1])
+    addPair(output, into)
+    return isComplete
+  }
+
   private processBus(bus: Bus): void {
     const { into } = bus
     if (into && (bus.isIdle || bus.isResting)) {
@@ -239,10 +276,12 @@ export class MixRenderer {
       return
     }
     bus.runChain()
+    if (!into && !this.dip.isIdle) this.dip.hear(bus.all)
     // The whole has done its part: it was what compressors heard.
     if (!into && bus.part) for (const side of [0, 1] as const) bus.all[side].set(bus.part[side])
     for (const space of this.spaces) if (this.busesById.get(space.into) === bus) space.answerInto(bus.all)
     bus.applyGain()
+    if (!into) this.loudness?.voices.push(bus.all[0], bus.all[1])
     if (into) bus.addInto(into)
     else addPair(this.output, bus.all)
   }

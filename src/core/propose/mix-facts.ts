@@ -1,14 +1,15 @@
 /** What a first mix is laid by: how loud each voice is line by line, how low it sings, how it hisses, peaks and booms; and the beat where voices live. */
 import { gainToDecibels, peakOf, powerToDecibels } from '../audio/decibels'
 import { mixToMono, SAMPLE_RATE_HZ, type Mono, type Planar } from '../audio/frames'
-import { Spectrum } from '../audio/spectrum'
 import { quantile } from '../audio/statistics'
+import { bandPower, longTermPowers } from '../audio/third-octaves'
 import { filtered, highPass, lowPass } from '../effects/biquad'
 import { integratedLufs } from '../loudness/loudness'
 import { planMix } from '../mix/plan'
 import { joinPlanes, renderOffline, type AssetStore } from '../mix/render-offline'
 import type { PrintTable } from '../prints/jobs'
 import { madePhrases } from '../prints/made-voices'
+import { NO_ROOM } from '../song/beat-room'
 import type { Layer, LayerId, LineId, Song, Take } from '../song/schema'
 import { currentComp, lengthOf, overlapFrames, placedLines, requireTake, type FrameRange, type PlacedLine } from '../song/select'
 import { EMPTY_RECIPE } from '../song/usual-mix'
@@ -98,7 +99,8 @@ function bareSong(song: Song): Song {
     ...song,
     vocalBus: { gainDecibels: 0, recipe: EMPTY_RECIPE },
     buses: song.buses.map(bus => ({ ...bus, gainDecibels: 0, recipe: EMPTY_RECIPE })),
-    layers: song.layers.map(layer => ({ ...layer, recipe: EMPTY_RECIPE, sends: [], ride: [], panRide: [], gainDecibels: 0, pan: 0, distance: 0 })),
+    layers: song.layers.map(layer => ({ ...layer, recipe: EMPTY_RECIPE, colours: [], sends: [], throws: [], ride: [], panRide: [], gainDecibels: 0, pan: 0, distance: 0 })),
+    beat: { ...song.beat, room: NO_ROOM },
     output: { ceilingDbfs: 0 },
   }
 }
@@ -124,7 +126,7 @@ async function factsOfVoice(song: Song, bare: Song, layer: Layer, lines: readonl
   // A voice in the middle is at -3 dB on both sides: together as loud as itself.
   const monos = planes.map(both => mixToMono(both).map(value => value * Math.SQRT2) as Mono)
   const [whole] = joinPlanes(monos.map(mono => [mono]))
-  const bands = whole.length >= LEAST_SECONDS * SAMPLE_RATE_HZ ? new ThirdOctaves(whole) : null
+  const bands = whole.length >= LEAST_SECONDS * SAMPLE_RATE_HZ ? longTermPowers(whole) : null
   const lowestHz = await lowestOf(song, layer, sounds)
   return {
     layerId: layer.id,
@@ -200,42 +202,19 @@ async function essesOf(
 const BANDS_AN_OCTAVE = 3
 /** Up to here a voice's average falls about as a straight line of decibels over octaves; under its lowest note there is nothing to compare with. */
 const AVERAGE_TO_HZ = 5_000
-/** 6 Hz a bin: a third of an octave at 55 Hz is two of them. */
-const WINDOW_FRAMES = 8_192
 /** In less than this a few notes are all that stands out. */
 const LEAST_SECONDS = 15
 /** Softer than this, a band says nothing. */
 const LEAST_BAND_DECIBELS = -90
 
-/** The long-term spectrum of a sound, in bands of any centre. */
-class ThirdOctaves {
-  private readonly powers: Float64Array
-
-  constructor(sound: Mono) {
-    const spectrum = new Spectrum(WINDOW_FRAMES)
-    this.powers = new Float64Array(WINDOW_FRAMES / 2 + 1)
-    const windows = Math.max(1, Math.floor(sound.length / (WINDOW_FRAMES / 2)) - 1)
-    for (let w = 0; w < windows; w++) {
-      const magnitudes = spectrum.read(sound, (w * WINDOW_FRAMES) / 2)
-      for (let bin = 0; bin < this.powers.length; bin++) this.powers[bin] += magnitudes[bin] ** 2 / windows
-    }
-  }
-
-  decibelsAt(hz: number): number {
-    const bin = (edge: number) => Math.round((edge * WINDOW_FRAMES) / SAMPLE_RATE_HZ)
-    const [from, to] = [bin(hz * 2 ** (-0.5 / BANDS_AN_OCTAVE)), bin(hz * 2 ** (0.5 / BANDS_AN_OCTAVE))]
-    return powerToDecibels(this.powers.subarray(from, to + 1).reduce((sum, power) => sum + power, 0))
-  }
-}
-
 /**
  * The band between two frequencies that stands furthest above what the bands within an octave of it would have there; null in silence.
  * @param lowestHz Of the voice's notes: under it there is nothing to compare with.
  */
-function standsOut(bands: ThirdOctaves, lowHz: number, highHz: number, lowestHz: number): Stands | null {
+function standsOut(powers: Float64Array, lowHz: number, highHz: number, lowestHz: number): Stands | null {
   const count = Math.floor(BANDS_AN_OCTAVE * Math.log2(AVERAGE_TO_HZ / lowestHz)) + 1
   const octaves = Array.from({ length: count }, (_, i) => i / BANDS_AN_OCTAVE)
-  const levels = octaves.map(octave => Math.max(LEAST_BAND_DECIBELS, bands.decibelsAt(lowestHz * 2 ** octave)))
+  const levels = octaves.map(octave => Math.max(LEAST_BAND_DECIBELS, powerToDecibels(bandPower(powers, lowestHz * 2 ** octave))))
   if (Math.max(...levels) === LEAST_BAND_DECIBELS) return null
   const standing = octaves.map((octave, i): Stands => {
     const beside = octaves.map((_, k) => k).filter(k => k !== i && Math.abs(k - i) <= BANDS_AN_OCTAVE)

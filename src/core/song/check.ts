@@ -21,7 +21,7 @@ export function findProblem(song: Song, before: Song | null): SongProblem | null
 }
 
 function findReferenceProblem(song: Song, before: Song | null): SongProblem | null {
-  const isUntouched = before && (['sections', 'layers', 'takes', 'spares', 'spaces'] as const).every(part => song[part] === before[part])
+  const isUntouched = before && (['sections', 'layers', 'takes', 'spares', 'spaces', 'mixes'] as const).every(part => song[part] === before[part])
   const [problem] = isUntouched ? [] : findBrokenReferences(song)
   return problem ? { ...problem, limit: null } : null
 }

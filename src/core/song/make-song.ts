@@ -1,5 +1,6 @@
 /** A new song from an imported beat. */
 import type { Grid } from '../beat/grid'
+import { NO_ROOM } from './beat-room'
 import { DEFAULT_RECIPE, DEFAULT_SPACES } from './usual-mix'
 import { defaultSections } from './sections'
 import { USUAL_STAGE } from './stage-schema'
@@ -40,6 +41,7 @@ export function makeSong(options: {
       pan: 0,
       muted: false,
       soloed: false,
+      room: NO_ROOM,
     },
     sections: [],
     sectionsAreDefault: true,
@@ -49,6 +51,8 @@ export function makeSong(options: {
     spaces: DEFAULT_SPACES,
     stage: USUAL_STAGE,
     output: { ceilingDbfs: -1 },
+    mixes: [],
+    reference: null,
     takes: [],
     spares: [],
   }

@@ -1,5 +1,6 @@
 /** Opening a stored or imported document: checked, migrated, or refused with what is wrong. */
 import { z } from 'zod'
+import { NO_ROOM } from './beat-room'
 import { mendSong, type Mend } from './mend'
 import { SONG_VERSION, SongSchema, type Song } from './schema'
 import { USUAL_STAGE } from './stage-schema'
@@ -134,6 +135,9 @@ const MIGRATIONS: Record<number, (document: Record<string, unknown>) => Record<s
   10: document => ({
     ...document,
     version: 11,
+    mixes: [],
+    reference: null,
+    beat: { ...fieldsOf(document.beat), room: NO_ROOM },
     vocalBus: withAmount(fieldsOf(document.vocalBus)),
     buses: listOf(document.buses).map(withAmount),
     spaces: listOf(document.spaces).map(space => ({

@@ -9,6 +9,7 @@ export interface UncheckedSong {
   sections: { id: string; startBar: number; barCount: number; lines: { id: string }[] }[]
   spaces: { id: string; feeds: { spaceId: string } | null }[]
   vocalBus: UncheckedRow
+  mixes: { id: string; values: { spaces: UncheckedSong['spaces']; layers: { sends: { spaceId: string }[]; throws: { spaceId: string }[] }[] } }[]
   buses: UncheckedRow[]
   layers: (UncheckedRow & {
     id: string
@@ -42,6 +43,13 @@ export function findBrokenReferences(song: UncheckedSong): BrokenReference[] {
   unique(song.takes, 'takes')
   unique(song.spares, 'spares')
   unique(song.spaces, 'spaces')
+  unique(song.mixes, 'mixes')
+  song.mixes.forEach(({ values }, m) => {
+    const inMix = new Set(values.spaces.map(space => space.id))
+    const isWhole = values.layers.every(({ sends, throws }) => [...sends, ...throws].every(({ spaceId }) => inMix.has(spaceId)))
+    if (!isWhole || values.spaces.some(({ id }) => feedsItself(values.spaces, id)))
+      problems.push({ path: ['mixes', m], expected: 'a mix whose spaces are its own' })
+  })
   unique(song.vocalBus.recipe.steps, 'vocalBus', 'recipe')
   song.buses.forEach((bus, b) => unique(bus.recipe.steps, 'buses', b, 'recipe'))
   const spaceIds = new Set(song.spaces.map(space => space.id))

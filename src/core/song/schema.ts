@@ -5,16 +5,20 @@ import { CHORD_QUALITIES } from '../beat/chord-names'
 import { MODE_COLOURS, TONICS } from '../beat/key-names'
 import { TEMPO_RANGE_BPM } from '../beat/grid'
 import { TREATMENT_KINDS } from '../beat/treatment-kinds'
+import { BeatRoomSchema } from './beat-room'
 import { TakeEditsSchema } from './edit-schema'
 import { frame, gainDecibels, id, MAX_FRAME, name, pan } from './fields'
-import { ColoursSchema, LevelRideSchema, MOST_SPACES, PanRideSchema, RecipeSchema, SendsSchema, SpaceSchema, ThrowsSchema } from './mix-schema'
+import { ColoursSchema, LevelRideSchema, PanRideSchema, RecipeSchema, SendsSchema, ThrowsSchema } from './mix-schema'
+import { BusesSchema, KeptMixesSchema, OutputSchema, SpacesSchema, VocalBusSchema } from './kept-mix-schema'
 import { MadeSchema, PartSchema } from './part-schema'
 import { findBrokenReferences } from './references'
+import { RoleSchema } from './role-schema'
 import { DistanceSchema, StageSchema } from './stage-schema'
 import { HeardSchema, LayerTidySchema, LayerTuneSchema } from './tidy-schema'
 import { LedPathsSchema, TogetherSchema } from './together-schema'
 
 export { GAIN_RANGE_DECIBELS } from './fields'
+export type { Role } from './role-schema'
 
 export const SONG_VERSION = 11
 
@@ -36,9 +40,6 @@ export type TakeId = z.infer<typeof TakeIdSchema>
 export type CompId = z.infer<typeof CompIdSchema>
 export type PickId = z.infer<typeof PickIdSchema>
 export type SpareId = z.infer<typeof SpareIdSchema>
-
-const RoleSchema = z.enum(['lead', 'double', 'high-harmony', 'low-harmony', 'octave', 'ad-lib', 'spare'])
-export type Role = z.infer<typeof RoleSchema>
 
 const GridSchema = z.strictObject({
   tempoBpm: z.number().min(TEMPO_RANGE_BPM.min).max(TEMPO_RANGE_BPM.max),
@@ -119,7 +120,17 @@ const BeatSchema = z.strictObject({
   pan,
   muted: z.boolean(),
   soloed: z.boolean(),
+  room: BeatRoomSchema,
 })
+
+const ReferenceSchema = z
+  .strictObject({
+    assetId: AssetIdSchema,
+    name: z.string().max(255),
+    frames: z.number().int().min(1).max(MAX_FRAME),
+  })
+  .nullable()
+export type Reference = NonNullable<z.infer<typeof ReferenceSchema>>
 
 /** A stretch of a section, counted in beats from the section's first; one that begins before its section's bar has a negative start. */
 const LineSchema = z.strictObject({
@@ -298,13 +309,17 @@ export const SongSchema = z
     sectionsAreDefault: z.boolean(),
     layers: z.array(LayerSchema).max(64),
     /** The layers of a role together. */
-    buses: z.array(z.strictObject({ role: RoleSchema, name, gainDecibels, recipe: RecipeSchema })).max(16),
+    buses: BusesSchema,
     /** All voices together. */
-    vocalBus: z.strictObject({ gainDecibels, recipe: RecipeSchema }),
-    spaces: z.array(SpaceSchema).max(MOST_SPACES),
+    vocalBus: VocalBusSchema,
+    spaces: SpacesSchema,
     /** What distance does. */
     stage: StageSchema,
-    output: z.strictObject({ ceilingDbfs: z.number().min(-12).max(0) }),
+    output: OutputSchema,
+    /** Kept under names, to be compared with what is heard. */
+    mixes: KeptMixesSchema,
+    /** A finished song to hold the mix against; it is never delivered. */
+    reference: ReferenceSchema,
     takes: z.array(TakeSchema).max(20_000),
     spares: z.array(SpareSchema).max(2_000),
   })

@@ -1,0 +1,80 @@
+/** The beat gives way while voices sound: a dip where they live, and a little of all of it. */
+import { decibelsToGain } from '../audio/decibels'
+import { BLOCK_FRAMES } from '../audio/frames'
+import { bandPass, StereoBiquad } from '../effects/biquad'
+import { Glide } from '../effects/glide'
+import type { BeatRoom } from '../song/beat-room'
+import { makePair, type Pair } from './bus'
+import { Ducker } from './ducker'
+
+/** A beat that leaps out of the way is heard to do so. */
+const ATTACK_SECONDS = 0.04
+
+/** Block by block; where no voice sounds, the beat passes to the bit. A band lowered by g has the response |1 - (1 - g) H|. */
+export class BeatDip {
+  /** The beat of the block, to be written before `process`. */
+  readonly beat = makePair()
+  private readonly band = makePair()
+  private readonly filter: StereoBiquad
+  private readonly dip: Glide
+  private readonly level: Glide
+  /** Of one decibel: its share is what the voices ask for. */
+  private readonly ducker: Ducker
+  private wasAsked = false
+
+  constructor(private room: BeatRoom) {
+    this.filter = new StereoBiquad(bandPass(room.frequencyHz, room.bandQ))
+    this.dip = new Glide(room.dipDecibels)
+    this.level = new Glide(room.levelDecibels)
+    this.ducker = new Ducker({ decibels: 1, releaseSeconds: room.releaseSeconds }, ATTACK_SECONDS)
+  }
+
+  set(room: BeatRoom): void {
+    if (room.frequencyHz !== this.room.frequencyHz || room.bandQ !== this.room.bandQ) this.filter.set(bandPass(room.frequencyHz, room.bandQ))
+    this.room = room
+    this.dip.set(room.dipDecibels)
+    this.level.set(room.levelDecibels)
+    this.ducker.set({ decibels: 1, releaseSeconds: room.releaseSeconds })
+  }
+
+  reset(): void {
+    this.filter.reset()
+    this.dip.settle()
+    this.level.settle()
+    this.ducker.reset()
+    this.wasAsked = false
+  }
+
+  /** Nothing gives way, whatever is sung. */
+  get isIdle(): boolean {
+    const { dip, level } = this
+    return dip.from === 0 && dip.to === 0 && dip.isSettled && level.from === 0 && level.to === 0 && level.isSettled
+  }
+
+  hear([left, right]: Pair): void {
+    this.ducker.hear(left, right)
+  }
+
+  /** Takes from the beat what gives way. */
+  soften(): void {
+    const { beat, band, ducker, dip, level } = this
+    dip.advance()
+    level.advance()
+    ducker.advance()
+    const isAsked = ducker.share > 0 || ducker.formerShare > 0
+    if (!isAsked && !this.wasAsked) return
+    this.wasAsked = isAsked
+    const takenAt = (share: number, decibels: number) => 1 - decibelsToGain(-decibels * share)
+    const [fromDip, fromLevel] = [takenAt(ducker.formerShare, dip.from), decibelsToGain(-level.from * ducker.formerShare)]
+    const [toDip, toLevel] = [takenAt(ducker.share, dip.to), decibelsToGain(-level.to * ducker.share)]
+    for (let side = 0; side < 2; side++) band[side].set(beat[side])
+    this.filter.process(band[0], band[1])
+    for (let side = 0; side < 2; side++) {
+      for (let i = 0; i < BLOCK_FRAMES; i++) {
+        const part = i / BLOCK_FRAMES
+        const taken = fromDip + part * (toDip - fromDip)
+        beat[side][i] = (fromLevel + part * (toLevel - fromLevel)) * (beat[side][i] - taken * band[side][i])
+      }
+    }
+  }
+}
