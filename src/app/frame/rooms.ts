@@ -104,8 +104,11 @@ export const KEYS: { room: string; keys: [string, string][] }[] = [
   {
     room: 'Mix',
     keys: [
-      ['F, C, S, P, R, O', 'first mix, recipes, spaces, colours, rides, output'],
+      ['F, C, S, P, R, B, O', 'first mix, recipes, spaces, colours, rides, beat, output'],
       ['T', 'throws; there, throws what is chosen, or takes it back'],
+      ['X', 'compare; there, hears the kept mix, or this one again'],
+      ['Y', 'the song to compare, or this one again'],
+      ['N', 'the chosen step or recipe left out, or all again'],
       ['M', 'hear it in mono'],
       ['H', 'the chosen space alone, or all again'],
       ['← → ↑ ↓', 'move a point of a ride'],

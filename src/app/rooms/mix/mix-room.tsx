@@ -1,7 +1,7 @@
 /** Mix: does it sit on the beat? */
 import { Box, Flex, Grid } from '@chakra-ui/react'
 import { useEffect } from 'react'
-import { setBusGain, setVocalGain } from '../../../core/mix/commands'
+import { setBeatMix, setBusGain, setVocalGain } from '../../../core/mix/commands'
 import type { Song } from '../../../core/song/schema'
 import { isTyping } from '../../frame/use-song-keys'
 import { NoLayers } from '../../shared/no-layers'
@@ -10,13 +10,17 @@ import { SongSlider } from '../../shared/song-slider'
 import { hearTheSong } from '../../song/equal-loudness'
 import { currentSong, useSong } from '../../song/song-store'
 import { toggleMono } from '../../song/view-store'
+import { BeatSheet } from './beat-sheet'
 import { BeforeAfter } from './before-after'
 import { ColoursSheet } from './colours-sheet'
+import { CompareSheet, toggleChosenKept } from './compare-sheet'
 import { FirstMixSheet } from './first-mix-sheet'
+import { hearWithoutChosen } from './hear-without'
 import { useMix, type Sheet } from './mix-store'
 import { OutputMeters } from './output-meters'
 import { RecipeSheet } from './recipe-sheet'
 import { RideSheet } from './ride-sheet'
+import { toggleReference } from './second-opinion'
 import { SpacesSheet, toggleAlone } from './spaces-sheet'
 import { ThrowsSheet, toggleThrow } from './throws-sheet'
 import { BeatRow, LayerRow, useWholeSong } from './voice-row'
@@ -28,6 +32,8 @@ const SHEETS: [Sheet, string][] = [
   ['throws', 'Throws'],
   ['colours', 'Colours'],
   ['ride', 'Rides'],
+  ['beat', 'Beat'],
+  ['compare', 'Compare'],
   ['output', 'Output'],
 ]
 
@@ -65,6 +71,8 @@ export function MixRoom() {
           {sheet === 'throws' ? <ThrowsSheet /> : null}
           {sheet === 'colours' ? <ColoursSheet /> : null}
           {sheet === 'ride' ? <RideSheet /> : null}
+          {sheet === 'beat' ? <BeatSheet /> : null}
+          {sheet === 'compare' ? <CompareSheet /> : null}
           {sheet === 'output' ? <OutputSheet /> : null}
         </Box>
       </Grid>
@@ -77,10 +85,15 @@ function useMixKeys(): void {
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       if (isTyping(event) || event.ctrlKey || event.metaKey || event.altKey || event.repeat) return
-      const asked = ({ f: 'first', c: 'recipe', s: 'spaces', p: 'colours', r: 'ride', o: 'output' } as const)[event.key]
+      const asked = ({ f: 'first', c: 'recipe', s: 'spaces', p: 'colours', r: 'ride', b: 'beat', o: 'output' } as const)[event.key]
       if (asked) useMix.setState({ sheet: asked })
       else if (event.key === 'm') toggleMono()
-      else if (event.key === 't') {
+      else if (event.key === 'n') hearWithoutChosen()
+      else if (event.key === 'y') toggleReference()
+      else if (event.key === 'x') {
+        if (useMix.getState().sheet === 'compare') toggleChosenKept()
+        else useMix.setState({ sheet: 'compare' })
+      } else if (event.key === 't') {
         if (useMix.getState().sheet === 'throws') toggleThrow()
         else useMix.setState({ sheet: 'throws' })
       } else if (event.key === 'h') {
@@ -94,17 +107,30 @@ function useMixKeys(): void {
   }, [])
 }
 
+const setBeat = (song: Song, gainDecibels: number) => setBeatMix(song, { gainDecibels })
 const setVoices = (song: Song, gainDecibels: number) => setVocalGain(song, { gainDecibels })
 
 function OutputSheet() {
   const buses = useSong(song => song.buses)
   const voices = useSong(song => song.vocalBus.gainDecibels)
+  const beat = useSong(song => song.beat.gainDecibels)
   return (
     <Flex direction="column" gap={3}>
       <OutputMeters />
       <Card p={3}>
-        <CardTitle>Together</CardTitle>
+        <CardTitle>Balance</CardTitle>
         <Flex direction="column" gap="6px" mt={2}>
+          <SongSlider
+            label="The beat, level"
+            showLabel="Beat"
+            value={beat}
+            min={-60}
+            max={12}
+            step={0.5}
+            unit="dB"
+            stepLabel="set the beat's level"
+            command={setBeat}
+          />
           <SongSlider
             label="All voices, level"
             showLabel="All voices"

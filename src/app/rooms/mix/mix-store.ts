@@ -3,10 +3,11 @@ import { create } from 'zustand'
 import type { RecipePlace } from '../../../core/mix/recipes'
 import type { Ridden } from '../../../core/mix/rides'
 import { USUAL_THROW_DECIBELS } from '../../../core/mix/throws'
+import type { MixId } from '../../../core/song/kept-mix-schema'
 import type { SpaceId, StepId, ThrowTail } from '../../../core/song/mix-schema'
 import type { LayerId, LineId } from '../../../core/song/schema'
 
-export type Sheet = 'first' | 'recipe' | 'spaces' | 'throws' | 'colours' | 'ride' | 'output'
+export type Sheet = 'first' | 'recipe' | 'spaces' | 'throws' | 'colours' | 'ride' | 'beat' | 'compare' | 'output'
 
 interface MixView {
   sheet: Sheet
@@ -25,6 +26,8 @@ interface MixView {
   throwInto: SpaceId | null
   throwDecibels: number
   throwTail: ThrowTail
+  /** The kept mix that was heard last. */
+  mixId: MixId | null
 }
 
 export const useMix = create<MixView>(() => ({
@@ -38,6 +41,7 @@ export const useMix = create<MixView>(() => ({
   throwInto: null,
   throwDecibels: USUAL_THROW_DECIBELS,
   throwTail: 'rings',
+  mixId: null,
 }))
 
 /** A voice is chosen: its own recipe and its own ride are looked at. */

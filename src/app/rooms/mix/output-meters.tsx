@@ -1,5 +1,5 @@
 /** Output and vocal levels, and what the ceiling holds back. */
-import { Box, Flex } from '@chakra-ui/react'
+import { Box, Flex, Grid } from '@chakra-ui/react'
 import { useCallback, useRef } from 'react'
 import type { MeterId } from '../../../core/mix/plan'
 import { TRANSPORT } from '../../../engine/shared-state'
@@ -19,6 +19,7 @@ export function OutputMeters() {
         <Meter name="Output" of="output" />
       </Flex>
       <CeilingText ceiling={ceiling} />
+      <Loudnesses />
     </Card>
   )
 }
@@ -43,6 +44,52 @@ function Meter({ name, of }: { name: string; of: MeterId }) {
         –
       </Box>
     </Flex>
+  )
+}
+
+/** In the song's own order of questions: does the voice stand over the beat, how loud is it all, what is lost on one loudspeaker. */
+const LOUDNESSES: [name: string, read: (transport: Float64Array) => string][] = [
+  [
+    'Voices over the beat, 3 s',
+    transport => {
+      const over = transport[TRANSPORT.voicesShortLufs]! - transport[TRANSPORT.beatShortLufs]!
+      return Number.isFinite(over) ? `${over > 0 ? '+' : ''}${over.toFixed(1)} LU` : '–'
+    },
+  ],
+  ['Loudness now', transport => lufs(transport[TRANSPORT.outputMomentaryLufs]!)],
+  ['Loudness, 3 s', transport => lufs(transport[TRANSPORT.outputShortLufs]!)],
+  ['Loudness since it plays', transport => lufs(transport[TRANSPORT.outputIntegratedLufs]!)],
+  ['Lost in mono, 3 s', transport => `${Math.abs(transport[TRANSPORT.monoLossDecibels]!).toFixed(1)} dB`],
+]
+
+function lufs(value: number): string {
+  return Number.isFinite(value) && value !== 0 ? `${value.toFixed(1)} LUFS` : '–'
+}
+
+function Loudnesses() {
+  return (
+    <Grid mt={3} templateColumns="1fr auto" rowGap="2px">
+      {LOUDNESSES.map(([name, read]) => (
+        <LoudnessRow key={name} name={name} read={read} />
+      ))}
+    </Grid>
+  )
+}
+
+function LoudnessRow({ name, read }: { name: string; read: (transport: Float64Array) => string }) {
+  const number = useRef<HTMLDivElement>(null)
+  const draw = useCallback(() => {
+    const { engine, playing } = useLive.getState()
+    say(number.current, engine && playing ? read(engine.transport) : '–')
+  }, [read])
+  useFrameLoop(draw)
+  return (
+    <>
+      <Box>{name}</Box>
+      <Box ref={number} textAlign="right" data-loudness={name}>
+        –
+      </Box>
+    </>
   )
 }
 

@@ -9,17 +9,20 @@ import { MOST_STEPS, type Recipe, type RecipeStep, type StepId } from '../../../
 import type { Role, Song } from '../../../core/song/schema'
 import { BUS_NAMES, ROLES } from '../../../core/layers/roles'
 import { TRANSPORT } from '../../../engine/shared-state'
-import { Card, CardTitle, Notice, Pill, SmallButton } from '../../shared/parts'
+import { Card, CardTitle, KeyCap, Notice, Pill, SmallButton } from '../../shared/parts'
 import { saveBlob } from '../../shared/save-blob'
 import { SongSlider } from '../../shared/song-slider'
 import { say, useFrameLoop } from '../../shared/use-frame-loop'
+import { useMatching } from '../../song/equal-loudness'
 import { useLive } from '../../song/live'
 import { currentSong, edit, useSong, useSongStore } from '../../song/song-store'
+import { useView } from '../../song/view-store'
 import { AddPills } from './add-pills'
 import { useMix } from './mix-store'
 import { SettingSliders } from './setting-sliders'
 import { stepNote, STEP_NAMES } from './setting-words'
 import { StepPicture } from './step-picture'
+import { hearWithout } from './hear-without'
 
 const makeId = () => crypto.randomUUID()
 
@@ -111,6 +114,11 @@ function Begin({ place, recipe }: { place: RecipePlace; recipe: Recipe }) {
         <Pill size="xs" px={3} onClick={() => input.current?.click()}>
           a file …
         </Pill>
+        {recipe.steps.length > 0 ? (
+          <Pill size="xs" px={3} title="The recipe left out, at equal loudness" onClick={() => hearWithout(place, null)}>
+            Without it
+          </Pill>
+        ) : null}
         {recipe.steps.length > 0 ? (
           <Pill size="xs" px={3} onClick={() => saveBlob(new Blob([writeRecipe('My recipe', recipe)], { type: 'application/json' }), 'recipe.json')}>
             Save as a file
@@ -277,6 +285,7 @@ function StepEditor({ place, step, at, of }: { place: RecipePlace; step: RecipeS
         <SmallButton aria-label={`Remove ${name}`} title="Remove" onClick={() => edit(`remove ${name}`, song => removeStep(song, { place, stepId: step.id }))}>
           <Trash2 size={15} aria-hidden />
         </SmallButton>
+        <WithoutPill place={place} stepId={step.id} name={name} />
         <Pill
           size="xs"
           chosen={step.enabled}
@@ -288,6 +297,17 @@ function StepEditor({ place, step, at, of }: { place: RecipePlace; step: RecipeS
       </Flex>
       <SettingSliders kind={step.kind} of={name} settings={settingsOf(step)} command={command} />
     </Box>
+  )
+}
+
+/** Hears the song without a step at equal loudness, or with it again. */
+function WithoutPill({ place, stepId, name }: { place: RecipePlace; stepId: StepId; name: string }) {
+  const isWithout = useView(state => state.view.kind === 'without-recipe' && state.view.stepId === stepId)
+  const { matching } = useMatching()
+  return (
+    <Pill size="xs" px={3} chosen={isWithout} disabled={matching} aria-label={`Hear it without ${name}`} onClick={() => hearWithout(place, stepId)}>
+      Without <KeyCap>N</KeyCap>
+    </Pill>
   )
 }
 

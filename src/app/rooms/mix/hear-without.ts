@@ -1,0 +1,29 @@
+/** A step of a recipe, or all of one, left out at equal loudness; and back. */
+import { setBeatMix } from '../../../core/mix/commands'
+import { recipeAt, type RecipePlace } from '../../../core/mix/recipes'
+import type { StepId } from '../../../core/song/mix-schema'
+import { hearAsLoud, hearTheSong } from '../../song/equal-loudness'
+import { currentSong } from '../../song/song-store'
+import { useView } from '../../song/view-store'
+import { useMix } from './mix-store'
+
+/** @param stepId Null: the recipe as a whole. */
+export function hearWithout(place: RecipePlace, stepId: StepId | null): void {
+  const { view } = useView.getState()
+  if (view.kind === 'without-recipe' && view.place && (view.stepId ?? null) === stepId) return hearTheSong()
+  // Voices alone are measured: the beat would hide what a step does to their loudness.
+  void hearAsLoud(setBeatMix(currentSong(), { muted: true, soloed: false }), gainDecibels => ({
+    kind: 'without-recipe',
+    place,
+    ...(stepId ? { stepId } : {}),
+    gainDecibels,
+  }))
+}
+
+/** By the key: the step that is opened; of a recipe without steps nothing. */
+export function hearWithoutChosen(): void {
+  const { place, stepId } = useMix.getState()
+  const { steps } = recipeAt(currentSong(), place)
+  const step = steps.find(({ id }) => id === stepId) ?? steps[0]
+  if (step) hearWithout(place, step.id)
+}
