@@ -71,9 +71,16 @@ test('what is wrong is said in one line on standard error, with exit code 1', ()
 test('effects are listed with units and ranges, and a sound put through one lies where it lay', () => {
   const list = JSON.parse(plush('effect', '--list').stdout) as {
     kind: string
-    settings: { name: string; unit: string; min: number; max: number; usual: number }[]
+    settings: { name: string; unit: string; min: number; max: number; usual: number; multipleOf: number | null }[]
   }[]
-  expect(list.find(({ kind }) => kind === 'compressor')!.settings).toContainEqual({ name: 'ratio', unit: 'factor', min: 1, max: 20, usual: 3 })
+  expect(list.find(({ kind }) => kind === 'compressor')!.settings).toContainEqual({
+    name: 'ratio',
+    unit: 'factor',
+    min: 1,
+    max: 20,
+    usual: 3,
+    multipleOf: null,
+  })
   const out = join(folder, 'bent.wav')
   const settings = JSON.stringify({ driveDecibels: 0, amountFraction: 1 })
   const soft = join(folder, 'soft.wav')

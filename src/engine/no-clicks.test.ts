@@ -3,12 +3,15 @@ import { sine } from '../core/audio/signals.test-kit'
 import type { Planar } from '../core/audio/frames'
 import { pickTake } from '../core/comp/picks'
 import { describeLayer, removeLayer } from '../core/layers/template'
-import { setBeatMix, setBusGain, setLayerMix, setVocalGain } from '../core/mix/commands'
+import { addColour, removeColours, setColour } from '../core/mix/colours'
+import { setBeatMix, setBeatRoom, setBusGain, setLayerMix, setVocalGain } from '../core/mix/commands'
+import { stepsOfColour } from '../core/mix/named-recipes'
 import { packPlan } from '../core/mix/packed-plan'
 import { planMix } from '../core/mix/plan'
 import { addStep, moveStep, recipeAt, removeStep, setRecipe, setStep, type RecipePlace, type StepKind } from '../core/mix/recipes'
 import { removeRidePoints, setRidePoint } from '../core/mix/rides'
 import { addSpace, removeSpace, setSend, setSpace } from '../core/mix/spaces'
+import { addThrow, removeThrows, setThrow } from '../core/mix/throws'
 import type { SpaceId, StepId } from '../core/song/mix-schema'
 import type { Song } from '../core/song/schema'
 import { layerOf, lineRange, makeId, smallSong, withTakes } from '../core/song/song.test-kit'
@@ -55,6 +58,16 @@ const INTO_PLATE = { kind: 'send', spaceId: PLATE } as const
 const withCeiling =
   (ceilingDbfs: number) =>
   (s: Song): Song => ({ ...s, output: { ceilingDbfs } })
+
+const thrownIn = (s: Song) => s.layers.find(({ id }) => id === lead)!.throws[0]!.id
+const colouredIn = (s: Song) => s.layers.find(({ id }) => id === lead)!.colours[0]!.id
+const OTHERWISE = {
+  'high-cut': { cutoffHz: 1_000, slopeDecibels: 24 },
+  'dynamic-band': { frequencyHz: 220, thresholdDecibels: -50, rangeDecibels: 18 },
+  wash: { decaySeconds: 12, mixFraction: 1 },
+  width: { widthFraction: 0, middleBelowHz: 500 },
+  limiter: { ceilingDbfs: -24 },
+}
 
 const CHANGES: [string, ((s: Song) => Song)[]][] = [
   ['make-up gain up and down by 12 dB', [withStep('compressor', { makeupDecibels: 12 }), withStep('compressor', { makeupDecibels: 0 })]],
@@ -115,6 +128,48 @@ const CHANGES: [string, ((s: Song) => Song)[]][] = [
       s => removeRidePoints(s, { layerId: lead, of: { kind: 'place' }, frames: [FROM - 30_000, FROM + 30_000] }),
       s => removeRidePoints(s, { layerId: lead, of: INTO_PLATE, frames: [FROM - 60_000, FROM + 12_000] }),
     ],
+  ],
+  ['cuts that become steep and gentle again', [{ slopeDecibels: 24 }, { slopeDecibels: 12, cutoffHz: 300 }].map(settings => withStep('low-cut', settings))],
+  ...(['high-cut', 'dynamic-band', 'wash', 'width', 'limiter'] as const).map((kind): [string, ((s: Song) => Song)[]] => [
+    `${kind} that comes, is set otherwise, moves and goes`,
+    comingAndGoing(ALL, kind, OTHERWISE[kind]),
+  ]),
+  ['how much of a recipe', [0.5, 0, 1].map(amount => (s: Song) => setRecipe(s, { place: ALL, amount }))],
+  [
+    'a space that is held down, feeds another, and no more',
+    [
+      s => addSpace(s, { kind: 'hall', name: 'Hall', makeId: () => 'hall' }),
+      s => setSpace(s, { spaceId: PLATE, settings: { duckDecibels: 24, lowCutHz: 400, widthFraction: 0 } }),
+      s => setSpace(s, { spaceId: PLATE, feeds: { spaceId: 'hall' as SpaceId, gainDecibels: 0 } }),
+      s => setSpace(s, { spaceId: PLATE, feeds: null, settings: { duckDecibels: 0, lowCutHz: 20, widthFraction: 1 } }),
+    ],
+  ],
+  [
+    'a line that is thrown, more softly, and not any more',
+    [
+      s => addThrow(s, { layerId: lead, lineId: s.sections.flatMap(({ lines }) => lines)[0]!.id, words: null, spaceId: PLATE, makeId }),
+      s => setThrow(s, { layerId: lead, throwId: thrownIn(s), gainDecibels: -20, tail: 'ends' }),
+      s => removeThrows(s, { layerId: lead, throwIds: [thrownIn(s)] }),
+    ],
+  ],
+  [
+    'a line that is coloured, otherwise, and not any more',
+    [
+      s =>
+        addColour(s, {
+          layerId: lead,
+          on: { lineId: s.sections.flatMap(({ lines }) => lines)[0]!.id, words: null },
+          name: 'x',
+          steps: stepsOfColour('far away', makeId),
+          makeId,
+        }),
+      s => setColour(s, { layerId: lead, colourId: colouredIn(s), amount: 0.4 }),
+      s => removeColours(s, { layerId: lead, colourIds: [colouredIn(s)] }),
+    ],
+  ],
+  [
+    'the room that the beat makes',
+    [{ dipDecibels: 12 }, { levelDecibels: 9, frequencyHz: 200 }, { dipDecibels: 0, levelDecibels: 0 }].map(room => (s: Song) => setBeatRoom(s, room)),
   ],
   [
     'mute and solo',

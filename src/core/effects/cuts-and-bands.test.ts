@@ -93,11 +93,15 @@ describe('width', () => {
 })
 
 describe('the wash', () => {
+  const opened = (wash: Wash) => {
+    wash.reset()
+    return wash
+  }
   const click = new Float32Array(96_000)
   click[0] = 1
   test('nothing of it is the sound to the bit, all of it is the hall alone', () => {
     expect(decibelsBetween(through(new Wash({ ...USUAL_WASH, mixFraction: 0 }), click)[0], click)).toBe(-Infinity)
-    const [wet] = through(new Wash({ ...USUAL_WASH, mixFraction: 1 }), click)
+    const [wet] = through(opened(new Wash({ ...USUAL_WASH, mixFraction: 1 })), click)
     expect(wet[0]).toBe(0)
     expect(peakOf(wet)).toBeGreaterThan(0.001)
   })

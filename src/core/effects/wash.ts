@@ -21,12 +21,15 @@ export class Wash implements RowEffect<WashSettings> {
   readonly latencyFrames = 0
   private readonly hall: Hall
   private readonly mix: Glide
+  /** What goes into a hall that was just built begins softly: all its walls would answer a sudden beginning. */
+  private readonly opening = new Glide(0)
   private readonly inputs = [new Float32Array(BLOCK_FRAMES), new Float32Array(BLOCK_FRAMES)] as const
   private readonly answer = [new Float32Array(BLOCK_FRAMES), new Float32Array(BLOCK_FRAMES)] as const
 
   constructor(private settings: WashSettings) {
     this.hall = new Hall(hallOf(settings))
     this.mix = new Glide(settings.mixFraction)
+    this.opening.set(1)
   }
 
   set(settings: WashSettings): void {
@@ -40,10 +43,12 @@ export class Wash implements RowEffect<WashSettings> {
   }
 
   process(left: Float32Array, right: Float32Array): void {
-    const { mix, answer, inputs } = this
+    const { mix, answer, inputs, opening } = this
     mix.advance()
+    opening.advance()
     inputs[0].set(left)
     inputs[1].set(right)
+    if (opening.from < 1) for (const side of inputs) for (let i = 0; i < side.length; i++) side[i] *= opening.at(i)
     for (const side of answer) side.fill(0)
     this.hall.addInto(answer[0], answer[1], inputs[0], inputs[1], 1)
     mixIn(left, answer[0], mix)
@@ -53,6 +58,7 @@ export class Wash implements RowEffect<WashSettings> {
   reset(): void {
     this.hall.reset()
     this.mix.settle()
+    this.opening.settle()
   }
 }
 

@@ -154,7 +154,7 @@ interface RowProps {
 
 function Row({ name, shownName, muted, soloed, onMute, onSolo, gain, pan, done }: RowProps) {
   return (
-    <Flex role="group" aria-label={name} align="center" gap={2} minH="54px" opacity={muted ? 0.7 : 1}>
+    <Flex role="group" aria-label={name} align="center" gap={2} minH="50px" opacity={muted ? 0.7 : 1}>
       {shownName}
       <Box flex="1 1 auto" minW={0}>
         {gain}
