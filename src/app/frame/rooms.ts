@@ -110,6 +110,7 @@ export const KEYS: { room: string; keys: [string, string][] }[] = [
       ['Y', 'the song to compare, or this one again'],
       ['N', 'the chosen step or recipe left out, or all again'],
       ['M', 'hear it in mono'],
+      ['Z', 'hear it as out of a small loudspeaker'],
       ['H', 'the chosen space alone, or all again'],
       ['← → ↑ ↓', 'move a point of a ride'],
       ['Delete', 'take it away'],

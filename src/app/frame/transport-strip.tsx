@@ -60,7 +60,7 @@ export function TransportStrip() {
       <Pill chosen={clicking} onClick={() => useView.setState({ clicking: !clicking })} title="K">
         Click
       </Pill>
-      <InMono />
+      <ListenedTo />
       <WholeBeat />
       <Making />
       <Position />
@@ -75,14 +75,22 @@ export function TransportStrip() {
   )
 }
 
-/** In view as long as it is on, so that nobody mixes in mono unawares. */
-function InMono() {
-  const inMono = useView(state => state.inMono)
-  if (!inMono) return null
+/** In view as long as it is on, so that nobody mixes in mono, or through a small loudspeaker, unawares. */
+function ListenedTo() {
+  const { inMono, isSmall } = useView()
   return (
-    <Pill chosen onClick={() => useView.setState({ inMono: false })} title="Both sides play their middle; the song is as it was">
-      In mono
-    </Pill>
+    <>
+      {inMono ? (
+        <Pill chosen onClick={() => useView.setState({ inMono: false })} title="Both sides play their middle; the song is as it was">
+          In mono
+        </Pill>
+      ) : null}
+      {isSmall ? (
+        <Pill chosen onClick={() => useView.setState({ isSmall: false })} title="One channel without lows; the song is as it was">
+          Small speaker
+        </Pill>
+      ) : null}
+    </>
   )
 }
 

@@ -90,8 +90,8 @@ if (typeof addEventListener === 'function')
 function sendPlan(): void {
   const { engine } = useLive.getState()
   const { history, trial } = useSongStore.getState()
-  if (engine && history)
-    engine.setPlan(planMix(trial ?? history.song, useView.getState().view, usePrints.getState().table, { inMono: useView.getState().inMono }))
+  const { view, inMono, isSmall } = useView.getState()
+  if (engine && history) engine.setPlan(planMix(trial ?? history.song, view, usePrints.getState().table, { inMono, isSmall }))
 }
 
 function sendClick(): void {
@@ -115,7 +115,7 @@ useSongStore.subscribe((state, before) => {
   if (!state.history && before.history) useLive.getState().engine?.stop()
 })
 useView.subscribe((state, before) => {
-  if (state.view !== before.view || state.inMono !== before.inMono) sendPlan()
+  if (state.view !== before.view || state.inMono !== before.inMono || state.isSmall !== before.isSmall) sendPlan()
   if (
     state.clicking !== before.clicking ||
     state.clickDecibels !== before.clickDecibels ||

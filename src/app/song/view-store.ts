@@ -23,6 +23,8 @@ interface ViewState {
   sheetFolded: boolean
   /** Both sides of the output play their middle; nothing of the song. */
   inMono: boolean
+  /** As out of a small loudspeaker. */
+  isSmall: boolean
   /** What is heard instead of the whole song. */
   view: View
   /** What a room works on inside or round the selection, if it is not the selection itself: that loops. */
@@ -40,6 +42,7 @@ const FIRST: ViewState = {
   cursorFrame: 0,
   sheetFolded: false,
   inMono: false,
+  isSmall: false,
   view: { kind: 'song' },
   loopRange: null,
 }
@@ -91,4 +94,8 @@ export function focusedLine(song: Song, selection: Selection): PlacedLine | null
 
 export function toggleMono(): void {
   useView.setState(({ inMono }) => ({ inMono: !inMono }))
+}
+
+export function toggleSmall(): void {
+  useView.setState(({ isSmall }) => ({ isSmall: !isSmall }))
 }

@@ -55,8 +55,17 @@ export class Echo implements Space<EchoSettings> {
     this.feedback.set(settings.feedbackFraction)
     this.cross.set(settings.crossFraction)
     this.worn.set(settings.wornFraction)
-    const delayFrames = Math.round(settings.delaySeconds * SAMPLE_RATE_HZ)
+    this.setDelay(settings.delaySeconds, false)
+  }
+
+  setDelay(seconds: number, atOnce: boolean): void {
+    const delayFrames = Math.round(seconds * SAMPLE_RATE_HZ)
     if (delayFrames === this.delayFrames) return
+    if (atOnce) {
+      this.delayFrames = this.oldDelayFrames = delayFrames
+      this.fadeBlocks = 0
+      return
+    }
     // A fade that is going on begins anew from the nearer of its ends.
     if (this.fadeBlocks <= FADE_BLOCKS / 2) this.oldDelayFrames = this.delayFrames
     this.delayFrames = delayFrames

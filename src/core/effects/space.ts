@@ -8,6 +8,8 @@ export interface Space<S> {
   set(settings: S): void
   /** Adds the answer to one block into the outputs, at a level that moves from `gain` to `endGain`. */
   addInto(outLeft: Float32Array, outRight: Float32Array, inLeft: Float32Array, inRight: Float32Array, gain: number, endGain?: number): void
+  /** An echo's: how late it comes from now on. @param atOnce Nothing is heard of it yet. */
+  setDelay?(seconds: number, atOnce: boolean): void
   /** Forgets what still rings, and stands at its settings. */
   reset(): void
 }

@@ -36,6 +36,18 @@ export function valueAt(lane: Lane, frame: number): number {
   return before + ((frame - from) / (to - from)) * (lane[2 * low + 1] - before)
 }
 
+/** The value of the last point; that of the first before it. 0 without points. */
+export function stepAt(lane: Lane, frame: number): number {
+  let low = 0
+  let high = lane.length / 2
+  while (low < high) {
+    const middle = (low + high) >> 1
+    if (lane[2 * middle] > frame) high = middle
+    else low = middle + 1
+  }
+  return lane.length === 0 ? 0 : lane[2 * Math.max(0, low - 1) + 1]
+}
+
 /** A lane of decibels as a factor; -60 dB and below is off. 1 without points. */
 export function laneGainAt(lane: Lane, frame: number, offDecibels: number): number {
   const decibels = valueAt(lane, frame)

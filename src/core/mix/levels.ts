@@ -32,7 +32,7 @@ export function withLevels(plan: MixPlan, levels: Float64Array): MixPlan {
     })),
     buses: plan.buses.map(bus => ({ ...bus, dry: next(), gain: next() })),
     spaces: plan.spaces.map(space => ({ ...space, gain: next() })),
-    output: { ceiling: next(), width: next() },
+    output: { ...plan.output, ceiling: next(), width: next() },
   }
 }
 
@@ -45,6 +45,7 @@ export function isSameShape(a: MixPlan, b: MixPlan): boolean {
     b.stem === undefined &&
     a.standby.length + b.standby.length === 0 &&
     isSameData(a.room, b.room) &&
+    a.output.isSmall === b.output.isSmall &&
     all(a.channels, b.channels, (x, y) => {
       const isOneVoice = x.id === y.id && x.into === y.into && x.spans === y.spans
       const isRiddenAlike = isSameLane(x.ride, y.ride) && isSameLane(x.panRide, y.panRide) && all(x.sends, y.sends, (s, t) => isSameLane(s.ride, t.ride))
@@ -53,7 +54,7 @@ export function isSameShape(a: MixPlan, b: MixPlan): boolean {
     }) &&
     all(a.buses, b.buses, (x, y) => x.id === y.id && x.into === y.into && isSameData(x.steps, y.steps)) &&
     all(a.spaces, b.spaces, (x, y) => {
-      const isOneSpace = x.id === y.id && x.into === y.into && isSameLane(x.ride, y.ride)
+      const isOneSpace = x.id === y.id && x.into === y.into && isSameLane(x.ride, y.ride) && isSameLane(x.delays, y.delays)
       return isOneSpace && isSameData([x.settings, x.duck, x.feeds], [y.settings, y.duck, y.feeds])
     })
   )

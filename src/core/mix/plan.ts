@@ -16,7 +16,7 @@ import { laneOf, NO_LANE, type Lane } from './lane'
 import { spansOfMade } from './made-spans'
 import { spansOfPicks } from './pick-spans'
 import { stepsOf } from './recipes'
-import { settingsOfSpace, type SpaceSettings } from './spaces'
+import { echoDelays, settingsOfSpace, type SpaceSettings } from './spaces'
 import type { Span } from './spans'
 import { thrownOf, type Twin } from './thrown'
 
@@ -77,6 +77,8 @@ export interface SpacePlan {
   /** That of a space, or of its twin for thrown words. */
   id: string
   settings: SpaceSettings
+  /** In place of an echo's time, a step at each point; seconds. */
+  delays: Lane
   gain: number
   /** Times the gain. Where it is off, what rings is forgotten. */
   ride: Lane
@@ -96,8 +98,8 @@ export interface MixPlan {
   spaces: readonly SpacePlan[]
   /** How far the beat gives way to all voices. */
   room: BeatRoom
-  /** `width` of what the output plays: 1 as mixed, 0 in mono. */
-  output: { ceiling: number; width: number }
+  /** `width` of what the output plays: 1 as mixed, 0 in mono; `isSmall`: as out of a small loudspeaker. */
+  output: { ceiling: number; width: number; isSmall: boolean }
   /** Channels, buses, output: the order in which levels are told. */
   meters: readonly MeterId[]
   /** Nothing of these sounds, but any of them may at the next moment: their sound is kept at hand. */
@@ -112,9 +114,9 @@ const VOICES = 'voices'
 
 /**
  * @param prints What is made by now: where a print is missing, the sound that it is made from is played.
- * @param options `inMono`: both sides of the output play their middle.
+ * @param options `inMono`: both sides of the output play their middle; `isSmall`: as out of a small loudspeaker.
  */
-export function planMix(asked: Song, view: View = { kind: 'song' }, prints: PrintTable = NO_PRINTS, { inMono = false } = {}): MixPlan {
+export function planMix(asked: Song, view: View = { kind: 'song' }, prints: PrintTable = NO_PRINTS, { inMono = false, isSmall = false } = {}): MixPlan {
   const { song, isDryHeard, standby } = heardSong(asked, view)
   const isAnySoloed = song.beat.soloed || song.layers.some(layer => layer.soloed)
   const levelOf = (part: { muted: boolean; soloed: boolean; gainDecibels: number }) =>
@@ -175,6 +177,7 @@ export function planMix(asked: Song, view: View = { kind: 'song' }, prints: Prin
     spaces: spaces.map(({ space, twin }) => ({
       id: twin ? `${space.id} thrown` : space.id,
       settings: settingsOfSpace(space, song.beat.grid),
+      delays: rememberedDelays(space, song.beat),
       gain: gainOf(space.gainDecibels),
       ride: twin?.ride ?? NO_LANE,
       duck: { decibels: space.duckDecibels, releaseSeconds: space.duckReleaseSeconds },
@@ -185,7 +188,7 @@ export function planMix(asked: Song, view: View = { kind: 'song' }, prints: Prin
       },
     })),
     room: song.beat.room,
-    output: { ceiling: decibelsToGain(song.output.ceilingDbfs), width: inMono ? 0 : 1 },
+    output: { ceiling: decibelsToGain(song.output.ceilingDbfs), width: inMono ? 0 : 1, isSmall },
     meters: [...channels.map(channel => channel.id), ...buses.map(bus => bus.id), 'output'],
     standby: standby.flatMap(id => spansOfTake(requireTake(song, id), song, prints)),
     endFrame: ends.reduce((latest, end) => Math.max(latest, end), 0),
@@ -201,6 +204,16 @@ function spacesOf(song: Song, twins: readonly Twin[]): { space: Space; twin: Twi
   return [...song.spaces]
     .sort((a, b) => followers(b) - followers(a))
     .flatMap(space => [{ space, twin: null }, ...twins.filter(twin => twin.spaceId === space.id).map(twin => ({ space, twin }))])
+}
+
+const knownDelays = new WeakMap<Space, { grid: Song['beat']['grid']; frames: number; delays: Lane }>()
+
+function rememberedDelays(space: Space, { grid, frames }: Song['beat']): Lane {
+  const before = knownDelays.get(space)
+  if (before?.grid === grid && before.frames === frames) return before.delays
+  const delays = echoDelays(space, grid, frames)
+  knownDelays.set(space, { grid, frames, delays })
+  return delays
 }
 
 /** -60 dB and below is off. */

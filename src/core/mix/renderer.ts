@@ -11,6 +11,7 @@ import { NO_LANE } from './lane'
 import { packPlan, type PackedChannel, type PackedPlan } from './packed-plan'
 import type { BusId, BusPlan, Goal, MixPlan } from './plan'
 import { RunningLoudness } from '../loudness/running'
+import { SmallSpeaker } from './small-speaker'
 import { keyOf, SpaceUnit } from './space-unit'
 import type { BlockPlace, Lead } from './span-reader'
 import { Strip } from './strip'
@@ -48,6 +49,7 @@ export class MixRenderer {
   private spaceCount: number
   private readonly ceiling: Ceiling
   private readonly dip: BeatDip
+  private readonly speaker: SmallSpeaker
   /** Only where someone looks at them. */
   loudness: MixLoudness | null = null
   private readonly width: Glide
@@ -71,6 +73,7 @@ export class MixRenderer {
     this.setFeeds(plan, true)
     this.ceiling = new Ceiling(plan.output.ceiling)
     this.dip = new BeatDip(plan.room)
+    this.speaker = new SmallSpeaker(plan.output.isSmall)
     this.width = new Glide(plan.output.width)
     this.strips = plan.channels.map(channel => new Strip(channel, leadOf(channel, plan)))
     for (const [i, strip] of this.strips.entries()) strip.setSends(plan.channels[i].sends, [])
@@ -133,6 +136,7 @@ export class MixRenderer {
     }
     this.ceiling.set(plan.output.ceiling)
     this.dip.set(plan.room)
+    this.speaker.set(plan.output.isSmall)
     this.width.set(plan.output.width)
   }
 
@@ -190,6 +194,7 @@ export class MixRenderer {
     for (const space of this.spaces) space.reset()
     this.ceiling.reset()
     this.dip.reset()
+    this.speaker.settle()
     if (this.loudness) for (const meter of [this.loudness.voices, this.loudness.beat, this.loudness.output]) meter.reset()
     this.width.settle()
     this.leaving = []
@@ -236,6 +241,7 @@ export class MixRenderer {
     this.narrow(output[0], output[1])
     this.ceiling.process(output[0], output[1])
     this.loudness?.output.push(output[0], output[1])
+    this.speaker.process(output[0], output[1])
     if (!complete) this.missedBlocks++
     this.readPeaks()
   }

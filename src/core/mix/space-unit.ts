@@ -3,6 +3,7 @@ import { Glide } from '../effects/glide'
 import type { Space } from '../effects/space'
 import { addScaled, clear, makePair, type Pair } from './bus'
 import { Ducker } from './ducker'
+import { stepAt, type Lane } from './lane'
 import type { BusId, SpacePlan } from './plan'
 import { Ride } from './ride'
 import { makeSpace, type SpaceSettings } from './spaces'
@@ -14,6 +15,7 @@ export class SpaceUnit {
   /** Its answer by itself, where another space hears it too. */
   private readonly own = makePair()
   private readonly space: Space<SpaceSettings>
+  private delays: Lane
   private readonly gain: Glide
   private readonly ride: Ride
   private readonly ducker: Ducker
@@ -26,6 +28,7 @@ export class SpaceUnit {
     this.key = keyOf(plan)
     this.into = plan.into
     this.space = makeSpace(plan.settings)
+    this.delays = plan.delays
     this.gain = new Glide(fadeIn ? 0 : plan.gain)
     this.ride = new Ride(plan.ride)
     this.ducker = new Ducker(plan.duck)
@@ -36,6 +39,7 @@ export class SpaceUnit {
     // Nothing of what rang when it went is left.
     if (this.isGone) this.reset()
     this.space.set(plan.settings)
+    this.delays = plan.delays
     this.gain.set(plan.gain)
     this.ride.set(plan.ride)
     this.ducker.set(plan.duck)
@@ -92,6 +96,7 @@ export class SpaceUnit {
   /** @param frame Where the block begins in the song. @param endFrame Where it ends. */
   begin(frame: number, endFrame: number): void {
     if (this.isFed) clear(this.input)
+    if (this.delays.length > 0) this.space.setDelay?.(stepAt(this.delays, frame), !this.isFed)
     this.gain.advance()
     this.ride.advance(frame, endFrame)
     for (const fed of this.feeds) fed.gain.advance()

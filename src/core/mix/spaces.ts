@@ -1,7 +1,7 @@
 /** Spaces: what they are in the plan, and the commands on them and on what is sent into them. */
 import { produce } from 'immer'
 import { SAMPLE_RATE_HZ } from '../audio/frames'
-import { framesPerBeat, type Grid } from '../beat/grid'
+import { beatAtFrame, frameOfBeat, framesPerBeat, type Grid } from '../beat/grid'
 import { usualSettings } from '../effects/catalogue'
 import { DELAY_RANGE_SECONDS, Echo, type EchoSettings } from '../effects/echo'
 import { Hall, Plate, Room, type ReverbSettings } from '../effects/reverb'
@@ -12,6 +12,7 @@ import { feedsItself } from '../song/references'
 import type { LayerId, Song } from '../song/schema'
 import { requireLayer } from '../song/select'
 import { FREE } from '../song/usual-mix'
+import { laneOf, NO_LANE, type Lane } from './lane'
 import { withinRanges } from './recipes'
 
 export type SpaceKind = Space['kind']
@@ -25,6 +26,23 @@ export function settingsOfSpace(space: Space, grid: Grid): SpaceSettings {
   }
   const { kind, feedbackFraction, highCutHz, lowCutHz, crossFraction, wornFraction } = space
   return { kind, delaySeconds: echoSeconds(space, grid), feedbackFraction, highCutHz, lowCutHz, crossFraction, wornFraction }
+}
+
+/**
+ * How late an echo comes along a song whose tempo drifts: what is sung on a beat comes back on one. A step at every beat; none where the tempo is
+ * steady or the echo has a time of its own. Seconds.
+ */
+export function echoDelays(space: Space, grid: Grid, endFrame: number): Lane {
+  if (space.kind !== 'echo' || space.delayBeats === null || !grid.map) return NO_LANE
+  // As many halves as the mean needs, so that it is one echo throughout.
+  const beats = space.delayBeats * (echoSeconds(space, grid) / ((space.delayBeats * framesPerBeat(grid)) / SAMPLE_RATE_HZ))
+  const points: { frame: number; value: number }[] = []
+  for (let beat = Math.floor(beatAtFrame(grid, 0)); frameOfBeat(grid, beat) < endFrame; beat++) {
+    const frame = Math.round(frameOfBeat(grid, beat))
+    const seconds = (frame - frameOfBeat(grid, beat - beats)) / SAMPLE_RATE_HZ
+    points.push({ frame, value: Math.max(DELAY_RANGE_SECONDS.min, Math.min(DELAY_RANGE_SECONDS.max, seconds)) })
+  }
+  return laneOf(points)
 }
 
 /** How late an echo comes: by its beats at the song's mean tempo, halved until it is short enough. */

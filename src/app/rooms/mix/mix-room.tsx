@@ -9,7 +9,7 @@ import { Card, CardTitle, Pill, RoomHeading, Well } from '../../shared/parts'
 import { SongSlider } from '../../shared/song-slider'
 import { hearTheSong } from '../../song/equal-loudness'
 import { currentSong, useSong } from '../../song/song-store'
-import { toggleMono } from '../../song/view-store'
+import { toggleMono, toggleSmall } from '../../song/view-store'
 import { BeatSheet } from './beat-sheet'
 import { BeforeAfter } from './before-after'
 import { ColoursSheet } from './colours-sheet'
@@ -88,6 +88,7 @@ function useMixKeys(): void {
       const asked = ({ f: 'first', c: 'recipe', s: 'spaces', p: 'colours', r: 'ride', b: 'beat', o: 'output' } as const)[event.key]
       if (asked) useMix.setState({ sheet: asked })
       else if (event.key === 'm') toggleMono()
+      else if (event.key === 'z') toggleSmall()
       else if (event.key === 'n') hearWithoutChosen()
       else if (event.key === 'y') toggleReference()
       else if (event.key === 'x') {
