@@ -1,9 +1,9 @@
-/** `plush render`: a song file to a WAV, or to one for each layer, by the renderer that also plays. */
+/** `plush render`: a song file to a WAV, FLAC or MP3, by the file's ending, or to a WAV for each layer, by the renderer that also plays. */
 import { mkdir, writeFile } from 'node:fs/promises'
-import { join } from 'node:path'
+import { extname, join } from 'node:path'
 import type { Planar } from '../src/core/audio/frames'
 import { renderDelivery } from '../src/core/deliver/delivery'
-import type { DeliveryRateHz } from '../src/core/deliver/encoders'
+import type { DeliveryFormat, DeliveryRateHz } from '../src/core/deliver/encoders'
 import { nameOfPart, planPart, planStems, type Part } from '../src/core/deliver/parts'
 import type { ByteSource } from '../src/core/files/byte-source'
 import { safeName, uniqueFileName } from '../src/core/files/names'
@@ -45,7 +45,7 @@ async function render(source: ByteSource, file: string, { out, only, stems, rate
   }
   const { song, prints } = await makePrints(read.song, loaded)
   const isWritten = async (wanted: Part, path: string) => {
-    const result = await renderDelivery({ plan: planPart(song, wanted, prints), store, format: { kind: 'wav', bits: 24, sampleRateHz: rate } })
+    const result = await renderDelivery({ plan: planPart(song, wanted, prints), store, format: formatOf(path, rate), tags: { title: song.title } })
     if (result.kind !== 'delivered') return false
     await writeFile(path, Buffer.concat(result.parts)).catch((error: Error) => fail(`${path} cannot be written: ${error.message}`))
     const { seconds, loudness } = result.report
@@ -61,6 +61,13 @@ async function render(source: ByteSource, file: string, { out, only, stems, rate
     if (await isWritten(stem, join(stems, name))) names.push(name)
   }
   if (names.length === 0) fail('nothing in this song sounds')
+}
+
+/** By the file's ending; anything else is WAV. */
+function formatOf(path: string, sampleRateHz: DeliveryRateHz): DeliveryFormat {
+  const ending = extname(path).toLowerCase()
+  if (ending === '.mp3') return { kind: 'mp3', kbps: 320, sampleRateHz }
+  return ending === '.flac' ? { kind: 'flac', sampleRateHz } : { kind: 'wav', bits: 24, sampleRateHz }
 }
 
 function findPart(song: Song, name: string): Part {

@@ -264,6 +264,6 @@ export async function stackSheet(
 /** Renders a file for each layer that sounds, and the beat; they are saved with `saveDelivery`. */
 export async function renderEachLayer(page: Page): Promise<void> {
   await room(page, 'Deliver')
-  for (const name of ['Final mix', 'Vocals alone', 'Each layer']) await page.getByRole('button', { name }).click()
+  for (const name of ['Final mix', 'Vocals alone', 'Each layer']) await page.getByRole('button', { name, exact: true }).click()
   await page.getByRole('button', { name: /^Render \d files$/ }).click()
 }

@@ -27,7 +27,8 @@ export function makeApp(): Express {
           defaultSrc: ["'none'"],
           // Decoders are WebAssembly that ships with the app.
           scriptSrc: ["'self'", "'wasm-unsafe-eval'"],
-          workerSrc: ["'self'"],
+          // Encoders carry their workers in them, as text; nothing but the app's own scripts can make one.
+          workerSrc: ["'self'", 'blob:'],
           styleSrc: ["'self'", (_request, response) => `'nonce-${(response as express.Response).locals.nonce as string}'`],
           fontSrc: ["'self'"],
           imgSrc: ["'self'"],

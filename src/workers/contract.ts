@@ -6,7 +6,8 @@ import type { BeatLevel } from '../core/beat/level'
 import type { BeatMatch } from '../core/beat/match'
 import type { TempoAnalysis, TempoWish } from '../core/beat/tempo'
 import type { DeliveryReport } from '../core/deliver/delivery'
-import type { DeliveryFormat } from '../core/deliver/encoders'
+import type { DeliveryFormat, DeliveryTags } from '../core/deliver/encoders'
+import type { LoudnessAim } from '../core/deliver/loudness-aim'
 import type { Part } from '../core/deliver/parts'
 import type { ImportedSound, ImportSoundResult } from '../core/files/import-sound'
 import type { SoundFormat } from '../core/files/sniff'
@@ -80,6 +81,16 @@ export interface MixReading {
   corrections: ReadonlyMap<LineId, number>
 }
 
+/** What is asked for of every file of a delivery. */
+export interface DeliverWish {
+  format: DeliveryFormat
+  /** Null: as mixed. */
+  aim: LoudnessAim | null
+  /** Null: the whole song, with its tail. */
+  range: FrameRange | null
+  tags: DeliveryTags
+}
+
 export interface Jobs {
   /** Makes ready what takes a while to start, for the import that is likely to come. */
   getReady(options: object, onProgress: OnProgress): Promise<void>
@@ -100,7 +111,7 @@ export interface Jobs {
   /** Where an old beat lies in a new file of it. */
   matchBeats(options: { before: AssetId; after: AssetId }, onProgress: OnProgress): Promise<BeatMatch>
   /** A part of a song as a file, once all its prints are made. */
-  deliver(options: { song: Song; part: Part; format: DeliveryFormat; withoutMissing: boolean }, onProgress: OnProgress): Promise<DeliverResult>
+  deliver(options: DeliverWish & { song: Song; part: Part; withoutMissing: boolean }, onProgress: OnProgress): Promise<DeliverResult>
   /** The whole song as one zip. With `withoutMissing`, takes whose sound is not stored are left out. */
   exportSong(options: { song: Song; withoutMissing: boolean }, onProgress: OnProgress): Promise<ExportSongResult>
   /** A song file into storage, under ids of its own. */

@@ -40,14 +40,22 @@ export const mixJobs: MixJobs = {
     return ensurePrint(job)
   },
 
-  async deliver({ song: asked, part, format, withoutMissing }, onProgress) {
+  async deliver({ song: asked, part, format, aim, range, tags, withoutMissing }, onProgress) {
     const began = performance.now()
     const { song, prints } = await prepared(asked, fraction => onProgress(PRINTS_SHARE * fraction))
     const plan = planPart(song, part, prints)
     const { missing, store } = await storeFor(soundingSpans(plan), withoutMissing)
     if (missing) return missing
     const rest = prints.size > 0 ? 1 - PRINTS_SHARE : 1
-    const result = await renderDelivery({ plan, store, format, onProgress: fraction => onProgress(1 - rest + rest * fraction) })
+    const result = await renderDelivery({
+      plan,
+      store,
+      format,
+      aim,
+      tags,
+      range: range ?? undefined,
+      onProgress: fraction => onProgress(1 - rest + rest * fraction),
+    })
     if (result.kind !== 'delivered') return { kind: 'nothing-sounds' }
     const { parts, mediaType, report } = result
     return { kind: 'delivered', file: new Blob(parts, { type: mediaType }), report, renderSeconds: (performance.now() - began) / 1_000 }

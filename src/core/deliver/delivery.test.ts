@@ -12,7 +12,7 @@ import { joinPlanes, renderOffline, type AssetStore } from '../mix/render-offlin
 import type { Song } from '../song/schema'
 import { layerOf, lineRange, makeId, smallSong, withTakes } from '../song/song.test-kit'
 import { renderDelivery, type DeliveryReport } from './delivery'
-import type { DeliveryFormat } from './encoders'
+import type { WavFormat } from './encoders'
 import { decodeSamples, readWavHeader } from '../files/wav'
 
 const FRAMES = 8 * 48_000
@@ -61,7 +61,7 @@ async function deliver(
   current: Song,
   part: 'mix' | 'vocals' | 'beat',
   sampleRateHz: 44_100 | 48_000 = 48_000,
-  bits: DeliveryFormat['bits'] = 24,
+  bits: WavFormat['bits'] = 24,
 ): Promise<{ planes: Planar; report: DeliveryReport } | null> {
   const result = await renderDelivery({ plan: planPart(current, { kind: part }), store, format: { kind: 'wav', bits, sampleRateHz } })
   if (result.kind !== 'delivered') return null

@@ -1,20 +1,22 @@
 /** A delivery: a plan rendered into a file, with a short report. */
 import { Resampler } from '../audio/resample'
-import { peakOf } from '../audio/decibels'
+import { decibelsToGain, peakOf } from '../audio/decibels'
 import { SAMPLE_RATE_HZ, type Planar } from '../audio/frames'
 import { LoudnessMeter, type Loudness } from '../loudness/loudness'
 import { TruePeakMeter } from '../loudness/true-peak'
 import { Ceiling, CEILING_LATENCY_FRAMES } from '../effects/ceiling'
 import { renderOffline, type RenderOptions } from '../mix/render-offline'
-import { makeEncoder, type DeliveryFormat, type Encoder } from './encoders'
+import { makeEncoder, type DeliveryFormat, type DeliveryTags, type Encoder } from './encoders'
+import { aimAt, held, type Aimed, type LoudnessAim } from './loudness-aim'
 
 export interface DeliveryReport {
   seconds: number
-  sampleRateHz: number
-  bits: DeliveryFormat['bits']
+  format: DeliveryFormat
   loudness: Loudness
   /** True if a peak reached the ceiling, so that parts no longer sum to the mix exactly. */
   ceilingTouched: boolean
+  /** Where a loudness was aimed at, how it was reached; of silence, and without an aim, null. */
+  aimed: Aimed | null
 }
 
 export type DeliveryResult =
@@ -25,45 +27,82 @@ export type DeliveryResult =
 /** A true peak so near to the ceiling was held back by it. */
 const TOUCH_DECIBELS = 0.05
 
+export interface DeliveryOptions extends Omit<RenderOptions, 'sink'> {
+  format: DeliveryFormat
+  tags?: DeliveryTags
+  /** How loud it is to be, in place of the mix's own ceiling; null: as it is mixed. */
+  aim?: LoudnessAim | null
+}
+
+/** A stretch out of the middle begins and ends softly: 5 ms. */
+const EDGE_FADE_FRAMES = 240
+/** So high a ceiling holds nothing. */
+const NO_CEILING = 1_000
+
 /** Stereo; `parts` joined are the file. Peaks are those of what is written, at its rate, and the ceiling holds for them. */
-export async function renderDelivery(options: Omit<RenderOptions, 'sink'> & { format: DeliveryFormat }): Promise<DeliveryResult> {
-  const { format, plan } = options
+export async function renderDelivery(options: DeliveryOptions): Promise<DeliveryResult> {
+  const { format, plan, aim = null, tags, range } = options
   const { sampleRateHz } = format
-  const encoder = makeEncoder(format)
+  const ceiling = aim ? decibelsToGain(aim.truePeakDbtp) : plan.output.ceiling
+  const encoder = await makeEncoder(format, tags)
   const meter = new LoudnessMeter(2)
   const truePeaks = [new TruePeakMeter(), new TruePeakMeter()]
-  const converter = sampleRateHz === SAMPLE_RATE_HZ ? null : new RateConverter(sampleRateHz, plan.output.ceiling)
+  const converter = sampleRateHz === SAMPLE_RATE_HZ ? null : new RateConverter(sampleRateHz, ceiling)
   let frames = 0
   let samplePeak = 0
-  const write = (planes: Planar) => {
+  const write = async (planes: Planar) => {
+    if (planes[0].length === 0) return
     frames += planes[0].length
     samplePeak = Math.max(samplePeak, ...planes.map(peakOf))
     planes.forEach((plane, c) => truePeaks[c].push(plane, samplePeak))
-    encoder.push(planes)
+    await encoder.push(planes)
   }
+  const take = async (planes: Planar) => {
+    meter.push(planes)
+    await write(converter?.push(planes) ?? planes)
+  }
+  const pieces: Planar[] = []
+  let at = 0
   const rendered = await renderOffline({
     ...options,
-    sink: planes => {
-      meter.push(planes)
-      write(converter?.push(planes) ?? planes)
+    plan: aim ? { ...plan, output: { ...plan.output, ceiling: NO_CEILING } } : plan,
+    sink: async planes => {
+      if (range) fadeEdges(planes, at, range.endFrame - range.startFrame)
+      at += planes[0].length
+      if (aim) pieces.push(planes)
+      else await take(planes)
     },
   })
-  if (rendered === null) return { kind: 'cancelled' }
-  if (rendered === 0) return { kind: 'nothing-sounds' }
-  if (converter) write(converter.flush())
+  if (rendered === null || rendered === 0) {
+    await encoder.cancel()
+    return { kind: rendered === null ? 'cancelled' : 'nothing-sounds' }
+  }
+  const aimed = aim && aimAt(pieces, aim)
+  if (aim) for (const planes of held(pieces, { gainDecibels: aimed?.gainDecibels ?? 0, truePeakDbtp: aim.truePeakDbtp })) await take(planes)
+  if (converter) await write(converter.flush())
   const truePeak = Math.max(samplePeak, ...truePeaks.map(({ peak }) => peak))
   const loudness: Loudness = { ...meter.read(), samplePeakDbfs: 20 * Math.log10(samplePeak), truePeakDbtp: 20 * Math.log10(truePeak) }
   return {
     kind: 'delivered',
-    parts: encoder.finish(),
+    parts: await encoder.finish(),
     mediaType: encoder.mediaType,
     report: {
       seconds: frames / sampleRateHz,
-      sampleRateHz,
-      bits: format.bits,
+      format,
       loudness,
-      ceilingTouched: loudness.truePeakDbtp > 20 * Math.log10(plan.output.ceiling) - TOUCH_DECIBELS,
+      ceilingTouched: loudness.truePeakDbtp > 20 * Math.log10(ceiling) - TOUCH_DECIBELS,
+      aimed,
     },
+  }
+}
+
+/** Of a stretch of so many frames, the piece that begins at `at`. In place. */
+function fadeEdges(planes: Planar, at: number, frames: number): void {
+  for (const plane of planes) {
+    for (let i = 0; i < plane.length; i++) {
+      const gain = Math.min((at + i) / EDGE_FADE_FRAMES, (frames - 1 - at - i) / EDGE_FADE_FRAMES)
+      if (gain < 1) plane[i] *= Math.max(0, gain)
+    }
   }
 }
 

@@ -1,55 +1,57 @@
 /** What a delivery is written as: sound goes in piece by piece, a file comes out. */
-import { makeRandom } from '../audio/random'
 import type { Planar } from '../audio/frames'
-import { encodeSamples, encodeWavHeader, type WrittenEncoding } from '../files/wav'
+import { PackedEncoder } from './packed-encoder'
+import { WavEncoder } from './wav-encoder'
 
 export const DELIVERY_BITS = [16, 24, 32] as const
+export const DELIVERY_RATES_HZ = [44_100, 48_000] as const
+export type DeliveryRateHz = (typeof DELIVERY_RATES_HZ)[number]
+export const MP3_KBPS = [128, 192, 256, 320] as const
+
 /** WAV of whole numbers, 16 bits with triangular dither as 24; 32 bits are floats, which nothing is rounded in. */
-export interface DeliveryFormat {
+export interface WavFormat {
   kind: 'wav'
   bits: (typeof DELIVERY_BITS)[number]
-  sampleRateHz: 44_100 | 48_000
+  sampleRateHz: DeliveryRateHz
 }
-export type DeliveryRateHz = DeliveryFormat['sampleRateHz']
+/** FLAC of 24 bits: nothing is lost of them, in about half the bytes. */
+export interface FlacFormat {
+  kind: 'flac'
+  sampleRateHz: DeliveryRateHz
+}
+/** MP3 of a constant rate; players that know its gapless tag play it to the frame. */
+export interface Mp3Format {
+  kind: 'mp3'
+  kbps: (typeof MP3_KBPS)[number]
+  sampleRateHz: DeliveryRateHz
+}
+export type DeliveryFormat = WavFormat | FlacFormat | Mp3Format
+
+/** Written into formats that have a place for them; empty ones are left out. */
+export interface DeliveryTags {
+  title?: string
+  artist?: string
+  album?: string
+  /** The words of the song. */
+  lyrics?: string
+}
 
 export interface Encoder {
   readonly extension: string
   readonly mediaType: string
-  /** Two channels; they are the caller's again afterwards. */
-  push(planes: Planar): void
+  /** Two channels; they are the caller's again when it is done. */
+  push(planes: Planar): Promise<void>
   /** The file, in parts that follow each other. Nothing is pushed after that. */
-  finish(): Uint8Array<ArrayBuffer>[]
+  finish(): Promise<Uint8Array<ArrayBuffer>[]>
+  /** Gives back what an encoder holds, where its file is not wanted any more. */
+  cancel(): Promise<void>
 }
 
-export function makeEncoder(format: DeliveryFormat): Encoder {
-  switch (format.kind) {
-    case 'wav':
-      return new WavEncoder(format)
-  }
+export async function makeEncoder(format: DeliveryFormat, tags: DeliveryTags = {}): Promise<Encoder> {
+  return format.kind === 'wav' ? new WavEncoder(format) : PackedEncoder.make(format, tags)
 }
 
-const DITHER_SEED = 24
-const ENCODINGS: Record<DeliveryFormat['bits'], WrittenEncoding> = { 16: 'pcm16', 24: 'pcm24', 32: 'float32' }
-
-class WavEncoder implements Encoder {
-  readonly extension = 'wav'
-  readonly mediaType = 'audio/wav'
-  private readonly encoding: WrittenEncoding
-  private readonly dither = makeRandom(DITHER_SEED)
-  private readonly parts: Uint8Array<ArrayBuffer>[] = []
-  private frames = 0
-
-  constructor(private readonly format: DeliveryFormat) {
-    this.encoding = ENCODINGS[format.bits]
-  }
-
-  push(planes: Planar): void {
-    this.frames += planes[0].length
-    this.parts.push(encodeSamples(planes, this.encoding, this.encoding === 'float32' ? null : this.dither))
-  }
-
-  finish(): Uint8Array<ArrayBuffer>[] {
-    const { sampleRateHz } = this.format
-    return [encodeWavHeader({ frames: this.frames, channels: 2, sampleRateHz, encoding: this.encoding }), ...this.parts]
-  }
+/** Without its dot. */
+export function endingOf({ kind }: DeliveryFormat): string {
+  return kind
 }

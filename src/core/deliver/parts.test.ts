@@ -77,3 +77,19 @@ describe('stems', () => {
     expect(planStems({ ...song, layers: [] }, 'layer')).toEqual([])
   })
 })
+
+describe('dry', () => {
+  test('a layer is as it lies, at its level and place, and so are all voices: what is done to them is left out', async () => {
+    const song = stacked()
+    const lead = layerOf(song, 'Lead')
+    const plain = bare(song)
+    for (const part of [{ kind: 'layer', layerId: lead }, { kind: 'vocals' }] as const) {
+      const [dry, wet] = [await render(song, { ...part, dry: true }), await render(song, part)]
+      const expected = await render(plain, part)
+      for (const side of [0, 1]) expect(decibelsBetween(dry[side], expected[side])).toBeLessThan(-120)
+      expect(decibelsBetween(dry[0], wet[0])).toBeGreaterThan(-40)
+    }
+    expect(nameOfPart(song, { kind: 'layer', layerId: lead, dry: true })).toBe('Lead dry')
+    expect(planStems(song, 'layer', { dry: true })).toHaveLength(4)
+  })
+})

@@ -4,9 +4,14 @@ import { NO_PRINTS, type PrintTable } from '../prints/jobs'
 import { madePhrases } from '../prints/made-voices'
 import type { Layer, LayerId, Role, Song } from '../song/schema'
 import { currentComp, requireLayer } from '../song/select'
+import { EMPTY_RECIPE } from '../song/usual-mix'
 
-/** The mix, all voices, the beat, or a stem: what one role or one layer has its part in of the mix. */
-export type Part = { kind: 'mix' } | { kind: 'vocals' } | { kind: 'beat' } | { kind: 'role'; role: Role } | { kind: 'layer'; layerId: LayerId }
+/**
+ * The mix, all voices, the beat, or a stem: what one role or one layer has its part in of the mix. Dry: as it is picked, tidied and tuned, at its
+ * level and place, without recipes, colours and spaces.
+ */
+export type Part =
+  { kind: 'mix' } | { kind: 'vocals'; dry?: boolean } | { kind: 'beat' } | { kind: 'role'; role: Role } | { kind: 'layer'; layerId: LayerId; dry?: boolean }
 
 /**
  * Mutes hold; a solo holds among what the part is made of. Stems and the beat sum to the mix as it is before the ceiling: what all voices go
@@ -20,13 +25,23 @@ export function planPart(song: Song, part: Part, prints: PrintTable = NO_PRINTS)
     case 'mix':
       return plan(song)
     case 'vocals':
-      return plan(voices)
+      return plan(part.dry ? drySong(voices) : voices)
     case 'beat':
       return beatPlan(song, plan)
     case 'role':
       return { ...plan(voices), stem: layers.filter(layer => layer.role === part.role).map(layer => layer.id) }
     case 'layer':
-      return { ...plan(voices), stem: [requireLayer(song, part.layerId).id] }
+      return { ...plan(part.dry ? drySong(voices) : voices), stem: [requireLayer(song, part.layerId).id] }
+  }
+}
+
+function drySong(song: Song): Song {
+  const bare = <P extends { recipe: Song['vocalBus']['recipe'] }>(part: P): P => ({ ...part, recipe: EMPTY_RECIPE })
+  return {
+    ...song,
+    vocalBus: bare(song.vocalBus),
+    buses: song.buses.map(bare),
+    layers: song.layers.map(layer => ({ ...bare(layer), sends: [], throws: [], colours: [] })),
   }
 }
 
@@ -45,17 +60,18 @@ export function layersHeard(song: Song): Song['layers'] {
 }
 
 /** A stem for each role, or for each layer, of which something would be heard. */
-export function planStems(song: Song, by: 'role' | 'layer'): Part[] {
+export function planStems(song: Song, by: 'role' | 'layer', { dry = false } = {}): Part[] {
   const heard = layersHeard(song)
-  if (by === 'layer') return heard.map(layer => ({ kind: 'layer', layerId: layer.id }))
+  if (by === 'layer') return heard.map(layer => ({ kind: 'layer', layerId: layer.id, ...(dry ? { dry } : {}) }))
   return [...new Set(heard.map(layer => layer.role))].map(role => ({ kind: 'role', role }))
 }
 
 /** For a file's name, in the song's own words. Two layers may have one name. */
 export function nameOfPart(song: Song, part: Part): string {
   if (part.kind === 'role') return song.buses.find(bus => bus.role === part.role)?.name ?? part.role
-  if (part.kind === 'layer') return nameOfLayer(requireLayer(song, part.layerId))
-  return part.kind
+  const dry = 'dry' in part && part.dry ? ' dry' : ''
+  if (part.kind === 'layer') return nameOfLayer(requireLayer(song, part.layerId)) + dry
+  return part.kind + dry
 }
 
 /** What nobody sang says so. */

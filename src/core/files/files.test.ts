@@ -17,7 +17,7 @@ import { bytesOf } from './byte-source'
 import { openSound } from './decode'
 import { importSound, StuckError } from './import-sound'
 import { formatLyrics, parseLyrics } from '../song/lyrics'
-import { deliveryFileName, safeName, titleFromFileName, uniqueFileName } from './names'
+import { deliveryFileName, nameByPattern, safeName, titleFromFileName, uniqueFileName } from './names'
 import { DamagedSoundError, readSongFile, writeSongFile } from './song-file'
 import type { OpenSoundResult } from './sound-stream'
 import { decodeSamples, encodeSamples, encodeWavHeader, exactEncoding, readWavHeader, type WrittenEncoding } from './wav'
@@ -265,6 +265,22 @@ describe('words and names', () => {
     ])
     expect(parseLyrics(' \n\n')).toEqual([])
     expect(formatLyrics(smallSong().sections)).toBe('[Verse]\none\ntwo\nthree\nfour\n\n[Hook]\nfive\nsix')
+  })
+  test('by a pattern a name holds what is asked for and always the part; what is empty leaves nothing behind; nothing a file system refuses gets in', () => {
+    const pieces = { title: 'Slow Ferry', artist: '', part: 'vocals dry', tempo: '92.6 bpm', key: 'F minor', date: '2026-11-30', version: 'v2' }
+    const named = (pattern: string, more: Partial<typeof pieces> = {}) => nameByPattern(pattern, { ...pieces, ...more }, 'mp3')
+    expect(named('{title} - {part}')).toBe('Slow Ferry - vocals dry.mp3')
+    expect(named('{artist} - {title} ({part}, {tempo})')).toBe('Slow Ferry (vocals dry, 92.6 bpm).mp3')
+    expect(named('{artist}_{title}_{key}_{part}', { artist: 'The Quay' })).toBe('The Quay_Slow Ferry_F minor_vocals dry.mp3')
+    expect(named('Homework 3')).toBe('Homework 3 - vocals dry.mp3')
+    expect(named('{title} [{artist}] {part}')).toBe('Slow Ferry vocals dry.mp3')
+    expect(named('{nonsense}{part}')).toBe('vocals dry.mp3')
+    for (const title of ['../../etc/passwd', 'CON', '...', 'a\u0000b', '\u202eevil', '🛳️'.repeat(200), 'x'.repeat(300), '|<>:"?*\\']) {
+      const name = named('{title} - {part}', { title })
+      expect(name).not.toMatch(/[\u0000-\u001f<>:"/\\|?*]/)
+      expect(new TextEncoder().encode(name).length).toBeLessThan(200)
+      expect(name.endsWith('.mp3')).toBe(true)
+    }
   })
   test('file names are safe everywhere', () => {
     expect(deliveryFileName('A/B: "C"?', 'vocals', 'wav')).toBe('A B C - vocals.wav')

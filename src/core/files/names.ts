@@ -5,6 +5,26 @@ export function deliveryFileName(title: string, part: string, ending: string): s
   return `${safeName(title)} - ${safeName(part)}.${ending}`
 }
 
+/** What a pattern's pieces stand for; one that is not there leaves nothing behind. */
+export type NamePieces = Record<'title' | 'artist' | 'part' | 'tempo' | 'key' | 'date' | 'version', string>
+export const NAME_PIECES = ['title', 'artist', 'part', 'tempo', 'key', 'date', 'version'] as const
+export const USUAL_NAME_PATTERN = '{title} - {part}'
+
+/** A file's name by a pattern such as "{artist} - {title} ({part})": safe on every common file system. Always with the part, so that files differ. */
+export function nameByPattern(pattern: string, pieces: NamePieces, ending: string): string {
+  const wanted = pattern.includes('{part}') ? pattern : `${pattern} - {part}`
+  const filled = wanted.replace(/\{(\w+)\}/g, (_, name: string) =>
+    NAME_PIECES.includes(name as (typeof NAME_PIECES)[number]) ? pieces[name as keyof NamePieces] : '',
+  )
+  // Where a piece is empty, what stood round it for its sake goes as well.
+  const tidy = filled
+    .replace(/[([]\s*[)\]]/g, ' ')
+    .replace(/\s+/g, ' ')
+    .replace(/^[\s\-_,]+|[\s\-_,]+$/g, '')
+    .replace(/([-_,])(\s*[-_,])+/g, '$1')
+  return `${safeName(tidy)}.${ending}`
+}
+
 /** Without characters that file systems refuse; "Untitled" if nothing is left. */
 export function safeName(name: string): string {
   const cleaned = name

@@ -2,13 +2,20 @@
 import { Box, Flex, Grid, Text } from '@chakra-ui/react'
 import { Download } from 'lucide-react'
 import { useMemo, useState } from 'react'
-import { DELIVERY_BITS, type DeliveryFormat } from '../../../core/deliver/encoders'
+import { endingOf } from '../../../core/deliver/encoders'
 import { nameOfPart, planStems, type Part } from '../../../core/deliver/parts'
 import { setBeatMix, setLayerMix } from '../../../core/mix/commands'
+import { nameByPattern, type NamePieces } from '../../../core/files/names'
 import type { Song } from '../../../core/song/schema'
+import { lineTitle } from '../../../core/song/select'
+import { formatKey, formatTempo } from '../../shared/format'
 import { Card, CardTitle, Notice, Pill, PrimaryButton, RoomHeading } from '../../shared/parts'
 import { edit, useSong } from '../../song/song-store'
+import { rangeOf, selectedLines, useView, type Selection } from '../../song/view-store'
+import { BesideCard } from './beside-card'
+import { useDeliverSettings, type DeliverSettings } from './deliver-settings'
 import { DeliveryRow } from './delivery-row'
+import { FormatCard } from './format-card'
 import { cancelDeliveries, exportSongFile, renderParts, useDeliveries } from './deliveries'
 
 interface Choice {
@@ -24,16 +31,12 @@ function choicesOf(song: Song): Choice[] {
   return [
     { name: 'Final mix', says: 'voices and beat, as heard', parts: [{ kind: 'mix' }] },
     { name: 'Vocals alone', says: 'with their recipes and spaces', parts: [{ kind: 'vocals' }] },
+    { name: 'Vocals dry', says: 'picked, tidied and tuned, without recipes and spaces', parts: [{ kind: 'vocals', dry: true }] },
     { name: 'Beat alone', says: 'at its level in the mix', parts: [{ kind: 'beat' }] },
     { name: 'Each role', says: namesOf(roles), parts: roles },
     { name: 'Each layer', says: namesOf(layers), parts: layers },
+    { name: 'Each layer dry', says: 'for a mixing friend', parts: layers.length > 0 ? planStems(song, 'layer', { dry: true }) : [] },
   ]
-}
-
-const BITS_MEAN: Record<DeliveryFormat['bits'], string> = {
-  16: 'The smallest; for a CD, or a teacher',
-  24: 'For everything',
-  32: 'Floats, in which nothing is rounded; for a mixing friend',
 }
 
 const MOST_NAMES = 6
@@ -49,72 +52,102 @@ export function DeliverRoom() {
   // A render tells its progress many times a second; what can be asked for changes with the song alone.
   const choices = useMemo(() => choicesOf(song), [song])
   const [chosen, setChosen] = useState<string[]>(['Final mix', 'Vocals alone', 'Beat alone'])
-  const [format, setFormat] = useState<DeliveryFormat>({ kind: 'wav', bits: 24, sampleRateHz: 48_000 })
+  const settings = useDeliverSettings()
+  const selection = useView(state => state.selection)
+  const [onlySelected, setOnlySelected] = useState(false)
+  const selected = selectedName(song, selection)
   const items = useDeliveries(state => state.items)
   const busy = useDeliveries(state => state.pending > 0)
   const toggle = (name: string) => setChosen(chosen.includes(name) ? chosen.filter(entry => entry !== name) : [...chosen, name])
   const wanted = choices.filter(({ name }) => chosen.includes(name))
   const parts = wanted.flatMap(choice => choice.parts)
+  const nameOf = (part: Part) => fileNameOf(song, nameOfPart(song, part), endingOf(settings.format), settings)
+  const render = () => {
+    const { format, aim, artist, album } = settings
+    const range = onlySelected && selected !== null ? rangeOf(song, selection) : null
+    const lyrics = song.sections
+      .map(section =>
+        section.lines
+          .map(({ words }) => words)
+          .filter(Boolean)
+          .join('\n'),
+      )
+      .filter(Boolean)
+      .join('\n\n')
+    renderParts(parts, { format, aim, range, tags: { title, artist, album, lyrics } }, nameOf)
+  }
   return (
     <>
       <RoomHeading above={`${title} · rendered by the same engine that plays`} title="What do you send?">
-        <PrimaryButton disabled={parts.length === 0 || busy} onClick={() => renderParts(parts, format)}>
+        <PrimaryButton disabled={parts.length === 0 || busy} onClick={render}>
           Render {wanted.length === 1 ? wanted[0]!.name.toLowerCase() : `${parts.length} files`}
         </PrimaryButton>
       </RoomHeading>
       <SoloNotice />
-      <Grid templateColumns="minmax(0, 1fr) minmax(0, 1fr)" gap={4} alignItems="start">
-        <Card>
-          <CardTitle>Sound files</CardTitle>
-          <Flex direction="column" gap={2} mt={3}>
-            {choices.map(({ name, says, parts: made }) => (
-              <Flex key={name} align="center" gap={3}>
-                <Pill chosen={made.length > 0 && chosen.includes(name)} disabled={made.length === 0} onClick={() => toggle(name)} minW="130px">
-                  {name}
-                </Pill>
-                <Text color="ink.soft">{says}</Text>
-              </Flex>
-            ))}
-          </Flex>
-          <Flex align="center" gap="6px" mt={4} role="group" aria-label="Format" wrap="wrap">
-            <Text whiteSpace="nowrap">WAV of</Text>
-            {DELIVERY_BITS.map(bits => (
-              <Pill key={bits} size="xs" px={3} chosen={format.bits === bits} title={BITS_MEAN[bits]} onClick={() => setFormat({ ...format, bits })}>
-                {bits} bits
-              </Pill>
-            ))}
-            <Text>at</Text>
-            {([48_000, 44_100] as const).map(sampleRateHz => (
-              <Pill key={sampleRateHz} size="xs" px={3} chosen={format.sampleRateHz === sampleRateHz} onClick={() => setFormat({ ...format, sampleRateHz })}>
-                {sampleRateHz / 1_000} kHz
-              </Pill>
-            ))}
-          </Flex>
-          <Text color="ink.soft" mt={3}>
-            Every file begins at the start of the beat, so they line up in any other program. The roles, or the layers, and the beat alone sum to the mix.
-            Silence after the last sound is left off.
-          </Text>
-        </Card>
-        <Card>
-          <CardTitle>Song file</CardTitle>
-          <Text color="ink.soft" mt={2}>
-            The whole song as one zip: the document, the beat and every take, the bin’s too. Drop it on the Shelf, here or on another machine, to get the same
-            song back.
-          </Text>
-          <Box mt={3}>
-            <Pill disabled={busy} onClick={exportSongFile}>
-              <Download size={15} aria-hidden /> Make a song file
-            </Pill>
-          </Box>
-        </Card>
-      </Grid>
-      <Flex direction="column" gap={3} mt={4} aria-live="polite">
+      <Flex direction="column" gap={2} mb={items.length > 0 ? 4 : 0} aria-live="polite">
         {items.map(item => (
           <DeliveryRow key={item.id} item={item} onCancel={cancelDeliveries} />
         ))}
       </Flex>
+      <Grid templateColumns="minmax(0, 1fr) minmax(0, 1fr)" gap={4} alignItems="start">
+        <Flex direction="column" gap={4}>
+          <Card>
+            <CardTitle>Sound files</CardTitle>
+            <Flex direction="column" gap={2} mt={3}>
+              {choices.map(({ name, says, parts: made }) => (
+                <Flex key={name} align="center" gap={3}>
+                  <Pill chosen={made.length > 0 && chosen.includes(name)} disabled={made.length === 0} onClick={() => toggle(name)} minW="130px">
+                    {name}
+                  </Pill>
+                  <Text color="ink.soft">{says}</Text>
+                </Flex>
+              ))}
+            </Flex>
+            <Text color="ink.soft" mt={3}>
+              Every file begins at the start of the beat, so they line up in any other program. The roles, or the layers, and the beat alone sum to the mix.
+              Silence after the last sound is left off.
+            </Text>
+          </Card>
+          <BesideCard artist={settings.artist} nameOf={(what, ending) => fileNameOf(song, what, ending, settings)} />
+          <Card>
+            <CardTitle>Song file</CardTitle>
+            <Text color="ink.soft" mt={2}>
+              The whole song as one zip: the document, the beat and every take, the bin’s too. Drop it on the Shelf, here or on another machine, to get the same
+              song back.
+            </Text>
+            <Box mt={3}>
+              <Pill disabled={busy} onClick={exportSongFile}>
+                <Download size={15} aria-hidden /> Make a song file
+              </Pill>
+            </Box>
+          </Card>
+        </Flex>
+        <FormatCard onlySelected={onlySelected} onOnlySelected={setOnlySelected} selected={selected} example={nameOf(parts[0] ?? { kind: 'mix' })} />
+      </Grid>
     </>
   )
+}
+
+/** What is selected on the sheet; null where that is the whole song. */
+function selectedName(song: Song, selection: Selection): string | null {
+  if (selection.kind === 'song') return null
+  if (selection.kind === 'section') return song.sections.find(({ id }) => id === selection.sectionId)?.name ?? null
+  const lines = selectedLines(song, selection)
+  return lines.length === 1 ? `“${lineTitle(lines[0]!)}”` : `${lines.length} lines`
+}
+
+function fileNameOf(song: Song, part: string, ending: string, { pattern, artist }: DeliverSettings): string {
+  const { grid, key } = song.beat
+  const pieces: NamePieces = {
+    title: song.title,
+    artist,
+    part,
+    tempo: `${formatTempo(grid.tempoBpm)} bpm`,
+    key: key ? formatKey(key) : '',
+    date: new Date().toISOString().slice(0, 10),
+    version: song.mixes.length > 0 ? `v${song.mixes.length + 1}` : 'v1',
+  }
+  return nameByPattern(pattern, pieces, ending)
 }
 
 /** A solo is for listening: left on, it would silently be the delivery. */

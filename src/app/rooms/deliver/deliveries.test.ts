@@ -19,7 +19,7 @@ interface Asked {
   fail: (error: Error) => void
 }
 
-const FORMAT = { kind: 'wav', bits: 24, sampleRateHz: 48_000 } as const
+const WISH = { format: { kind: 'wav', bits: 24, sampleRateHz: 48_000 }, aim: null, range: null, tags: {} } as const
 const song = { ...smallSong(), id: 'one' as SongId, title: 'Slow Ferry' }
 const made = { kind: 'done', value: { kind: 'made', file: new Blob(['sound']) } }
 let asked: Asked[] = []
@@ -63,7 +63,7 @@ test('they are made one after the other, and names never collide', async () => {
 })
 
 test('one that fails, however it fails, is a row that says so, and the next is made', async () => {
-  renderParts([{ kind: 'mix' }, { kind: 'vocals' }, { kind: 'beat' }], FORMAT)
+  renderParts([{ kind: 'mix' }, { kind: 'vocals' }, { kind: 'beat' }], WISH, ({ kind }) => `${kind}.wav`)
   await settle()
   asked[0]!.fail(new TypeError('ours'))
   await settle()

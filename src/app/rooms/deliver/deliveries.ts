@@ -1,12 +1,11 @@
 /** Deliveries of the open song: rendered one after the other in a worker, kept while the song is open, whatever room is in view. */
 import { create } from 'zustand'
 import type { DeliveryReport } from '../../../core/deliver/delivery'
-import type { DeliveryFormat } from '../../../core/deliver/encoders'
-import { nameOfPart, type Part } from '../../../core/deliver/parts'
-import { deliveryFileName, safeName, uniqueFileName } from '../../../core/files/names'
+import type { Part } from '../../../core/deliver/parts'
+import { safeName, uniqueFileName } from '../../../core/files/names'
 import type { Song } from '../../../core/song/schema'
 import { makeId } from '../../../storage/database'
-import type { MissingResult } from '../../../workers/contract'
+import type { DeliverWish, MissingResult } from '../../../workers/contract'
 import { runJob } from '../../../workers/run-job'
 import { currentSong, useSongStore } from '../../song/song-store'
 
@@ -30,21 +29,22 @@ export const useDeliveries = create<Deliveries>(() => ({ items: [], pending: 0, 
 /** One after the other, as they were asked for. */
 let queue: Promise<void> = Promise.resolve()
 
-export function renderParts(parts: readonly Part[], format: DeliveryFormat): void {
+/** @param nameOf A file's name without its number. */
+export function renderParts(parts: readonly Part[], wish: DeliverWish, nameOf: (part: Part) => string): void {
   const song = currentSong()
   const signal = begin()
-  for (const part of parts) addRender(song, part, format, false, signal)
+  for (const part of parts) addRender(song, part, wish, nameOf(part), false, signal)
 }
 
-function addRender(song: Song, part: Part, format: DeliveryFormat, withoutMissing: boolean, signal: AbortSignal): void {
-  later(deliveryFileName(song.title, nameOfPart(song, part), 'wav'), signal, async (item, onProgress) => {
-    const result = await runJob('deliver', { song, part, format, withoutMissing }, { signal, onProgress })
+function addRender(song: Song, part: Part, wish: DeliverWish, name: string, withoutMissing: boolean, signal: AbortSignal): void {
+  later(name, signal, async (item, onProgress) => {
+    const result = await runJob('deliver', { song, part, ...wish, withoutMissing }, { signal, onProgress })
     if (result.kind === 'cancelled') return null
     if (result.kind === 'failed') return { ...item, kind: 'failed', detail: result.detail }
     const { value } = result
     if (value.kind === 'nothing-sounds') return { ...item, kind: 'empty' }
     if (value.kind === 'missing-sound')
-      return { ...item, kind: 'missing', missing: value.missing, goOn: () => goOnWithout(item.id, () => addRender(song, part, format, true, begin())) }
+      return { ...item, kind: 'missing', missing: value.missing, goOn: () => goOnWithout(item.id, () => addRender(song, part, wish, name, true, begin())) }
     return ready(item, value.file, { ...value.report, renderSeconds: value.renderSeconds })
   })
 }

@@ -1,7 +1,8 @@
 /** One delivery: its progress, or the file with a short report. */
 import { Box, Button, Flex } from '@chakra-ui/react'
 import { Download } from 'lucide-react'
-import { formatLevel } from '../../shared/format'
+import type { DeliveryFormat } from '../../../core/deliver/encoders'
+import { formatDecibels, formatLevel } from '../../shared/format'
 import { Card, Notice, Pill, ProgressBar } from '../../shared/parts'
 import { missingText } from '../../shared/missing-text'
 import { currentSong } from '../../song/song-store'
@@ -59,16 +60,23 @@ export function DeliveryRow({ item, onCancel }: { item: DeliveryItem; onCancel: 
   )
 }
 
+const DETAIL: { [K in DeliveryFormat['kind']]: (format: Extract<DeliveryFormat, { kind: K }>) => string } = {
+  wav: ({ bits }) => `${bits} bits`,
+  flac: () => 'FLAC of 24 bits',
+  mp3: ({ kbps }) => `MP3 of ${kbps} kbps`,
+}
+
 function reportText(report: NonNullable<Extract<DeliveryItem, { kind: 'ready' }>['report']>): string {
-  const { seconds, loudness, renderSeconds, ceilingTouched, sampleRateHz, bits } = report
+  const { seconds, loudness, renderSeconds, ceilingTouched, format, aimed } = report
   const parts = [
     `${Math.floor(seconds / 60)}:${(seconds % 60).toFixed(1).padStart(4, '0')}`,
     `peak ${formatLevel(loudness.samplePeakDbfs, 'dBFS')}`,
     `true peak ${formatLevel(loudness.truePeakDbtp, 'dBTP')}`,
     formatLevel(loudness.integratedLufs, 'LUFS'),
-    `${sampleRateHz / 1_000} kHz, ${bits} bits`,
+    `${format.sampleRateHz / 1_000} kHz, ${DETAIL[format.kind](format as never)}`,
     `made ${(seconds / renderSeconds).toFixed(0)} times faster than it plays`,
   ]
-  if (ceilingTouched) parts.push('the ceiling was touched')
+  if (aimed) parts.push(`made ${formatDecibels(aimed.gainDecibels, -Infinity)} louder, peaks held back by ${aimed.heldDecibels.toFixed(1)} dB at most`)
+  else if (ceilingTouched) parts.push('the ceiling was touched')
   return `${parts.join(' · ')} ·`
 }
