@@ -84,7 +84,7 @@ test('an assignment as MP3 named by rule, a line at a loudness, layers dry: name
   await expect(page.getByRole('button', { name: 'FLAC' })).toHaveAttribute('aria-pressed', 'true')
   await page.getByRole('button', { name: 'a mixing friend' }).click()
   for (const name of ['Final mix', 'Vocals alone', 'Beat alone', 'Each layer dry']) await page.getByRole('button', { name, exact: true }).click()
-  await page.getByRole('button', { name: /^Render \d files$/ }).click()
+  await page.getByRole('button', { name: 'Render each layer dry' }).click()
   const dry = await openWav(await save('Hook line Lead dry.wav'))
   expect(dry.encoding).toBe('float32')
   expect(dry.planes[0]!.reduce((most, x) => Math.max(most, Math.abs(x)), 0)).toBeGreaterThan(0.05)
