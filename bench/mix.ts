@@ -1,4 +1,6 @@
 /** The mix at its fullest: what it costs offline, live, by effect, and to take over a plan. */
+import { addThrow } from '../src/core/mix/throws'
+import { placedLines } from '../src/core/song/select'
 import { BLOCK_FRAMES, SAMPLE_RATE_HZ } from '../src/core/audio/frames'
 import { describeEffect, EFFECT_KINDS, makeEffectOf } from '../src/core/effects/catalogue'
 import { ChunkWindow } from '../src/core/mix/chunk-window'
@@ -17,11 +19,12 @@ const SECONDS = 30
 const FULL_CHAIN: StepKind[] = ['low-cut', 'gate', 'de-esser', 'compressor', 'compressor', 'equaliser', 'saturation', 'air']
 const LAYERS = 16
 const SPACES = 8
-const LANES = 40
+const LANES = 60
+const THROWS = 20
 
 export function measureMix(): void {
   const full = fullSong(demo.song)
-  measureRenderer('16 layers with full chains, 8 spaces, 40 lanes', allSinging(planMix(full)))
+  measureRenderer('16 layers with full chains, 8 spaces, 60 lanes, 20 throws', allSinging(planMix(full)))
   const bare = { ...full, layers: full.layers.map(layer => ({ ...layer, recipe: { ...layer.recipe, steps: [] } })) }
   measureRenderer('  the same without the layers’ own chains', allSinging(planMix(bare)))
   const dry = { ...bare, layers: bare.layers.map(layer => ({ ...layer, sends: [] })) }
@@ -49,6 +52,11 @@ function fullSong(bare: Song): Song {
   for (const [i, of] of ridden(song).entries())
     for (let second = 0; second < 60; second += 2)
       song = setRidePoint(song, { layerId: song.layers[i % LAYERS]!.id, of, frame: second * SAMPLE_RATE_HZ, value: second % 4 === 0 ? 0 : -1 })
+  const lines = placedLines(song)
+  for (let i = 0; i < THROWS; i++) {
+    const wanted = { layerId: song.layers[i % LAYERS]!.id, lineId: lines[i % lines.length]!.line.id, spaceId: song.spaces[i % 3]!.id }
+    song = addThrow(song, { ...wanted, words: null, tail: (['rings', 'ducks', 'ends'] as const)[i % 3]!, makeId })
+  }
   return song
 }
 

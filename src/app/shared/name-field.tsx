@@ -21,7 +21,7 @@ export function NameField({ label, name, mayBeEmpty = false, onKeep, width, ...i
     <Input
       aria-label={label}
       size="sm"
-      width={width ?? `${Math.min(24, Math.max(6, (typed ?? name).length)) + 1}ch`}
+      width={width ?? `${Math.min(24, Math.max(6, (typed ?? name).length)) + 2}ch`}
       fontWeight={600}
       borderColor="transparent"
       maxLength={120}

@@ -189,19 +189,19 @@ class Reverb implements Space<ReverbSettings> {
     const { outputGain } = this.design
     const gainStep = (outputGain * (endGain - gain)) / BLOCK_FRAMES
     width.advance()
-    const isWhole = width.from === 1 && width.to === 1
-    for (let i = 0, level = outputGain * gain; i < BLOCK_FRAMES; i++, level += gainStep) {
-      let l = left[i]
-      let r = right[i]
-      if (!isWhole) {
-        // As loud in power as both sides were.
-        const share = width.at(i)
-        const middle = (1 - share) * (l + r) * Math.SQRT1_2
-        l = middle + share * l
-        r = middle + share * r
+    if (width.from === 1 && width.to === 1) {
+      for (let i = 0, level = outputGain * gain; i < BLOCK_FRAMES; i++, level += gainStep) {
+        outLeft[i] += level * left[i]
+        outRight[i] += level * right[i]
       }
-      outLeft[i] += level * l
-      outRight[i] += level * r
+      return
+    }
+    for (let i = 0, level = outputGain * gain; i < BLOCK_FRAMES; i++, level += gainStep) {
+      const share = width.at(i)
+      // As loud in power as both sides were.
+      const middle = (1 - share) * (left[i] + right[i]) * Math.SQRT1_2
+      outLeft[i] += level * (middle + share * left[i])
+      outRight[i] += level * (middle + share * right[i])
     }
   }
 
