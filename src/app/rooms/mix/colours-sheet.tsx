@@ -11,13 +11,13 @@ import type { PlacedLine } from '../../../core/song/select'
 import { makeId } from '../../../storage/database'
 import { count } from '../../shared/format'
 import { Card, CardTitle, Pill, SmallButton } from '../../shared/parts'
-import { PillSelect } from '../../shared/pill-select'
 import { SongSlider } from '../../shared/song-slider'
 import { play } from '../../song/live'
 import { currentSong, edit, useSong } from '../../song/song-store'
 import { focusedLine, select, useView } from '../../song/view-store'
 import { chosenVoice, chosenWords, LineWords, rangeInLine, sayWords } from './line-words'
-import { chooseVoice, useMix } from './mix-store'
+import { SheetHead } from './sheet-head'
+import { useMix } from './mix-store'
 import { STEP_NAMES } from './setting-words'
 
 type Reach = 'words' | 'line' | 'section'
@@ -55,18 +55,7 @@ export function ColoursSheet() {
   const own = recipeAt(song, { kind: 'all' }).steps
   return (
     <Card p={3}>
-      <Flex align="center" gap={2}>
-        <CardTitle>Colours</CardTitle>
-        <Box flex="1" />
-        <PillSelect
-          size="xs"
-          width="128px"
-          label="Whose words"
-          value={layer.id}
-          options={song.layers.map(({ id, name }) => ({ value: id, label: name }))}
-          onChoose={id => chooseVoice(id as Layer['id'])}
-        />
-      </Flex>
+      <SheetHead title="Colours" layer={layer} />
       {placed ? (
         <>
           <LineWords

@@ -9,6 +9,7 @@ import { MOST_STEPS, type Recipe, type RecipeStep, type StepId } from '../../../
 import type { Role, Song } from '../../../core/song/schema'
 import { BUS_NAMES, ROLES } from '../../../core/layers/roles'
 import { TRANSPORT } from '../../../engine/shared-state'
+import { ChooseFile } from '../../shared/choose-file'
 import { Card, CardTitle, KeyCap, Notice, Pill, SmallButton } from '../../shared/parts'
 import { saveBlob } from '../../shared/save-blob'
 import { SongSlider } from '../../shared/song-slider'
@@ -87,7 +88,6 @@ const roleOf = (song: Song, place: RecipePlace): Role | null =>
 
 /** A recipe to begin with, by its name or from a file; and how much of it. */
 function Begin({ place, recipe }: { place: RecipePlace; recipe: Recipe }) {
-  const input = useRef<HTMLInputElement>(null)
   const [problem, setProblem] = useState<string | null>(null)
   const lay = (name: string, steps: readonly RecipeStep[], amount = 1) => {
     edit(`lay the recipe “${name}”`, song => layRecipe(song, { place, steps, amount }))
@@ -111,9 +111,9 @@ function Begin({ place, recipe }: { place: RecipePlace; recipe: Recipe }) {
             {name}
           </Pill>
         ))}
-        <Pill size="xs" px={3} onClick={() => input.current?.click()}>
+        <ChooseFile size="xs" px={3} label="A recipe file" accept=".json,application/json" onChoose={file => void bringIn(file)}>
           a file …
-        </Pill>
+        </ChooseFile>
         {recipe.steps.length > 0 ? (
           <Pill size="xs" px={3} title="The recipe left out, at equal loudness" onClick={() => hearWithout(place, null)}>
             Without it
@@ -125,18 +125,6 @@ function Begin({ place, recipe }: { place: RecipePlace; recipe: Recipe }) {
           </Pill>
         ) : null}
       </Flex>
-      <input
-        ref={input}
-        type="file"
-        accept=".json,application/json"
-        hidden
-        aria-label="A recipe file"
-        onChange={event => {
-          const file = event.target.files?.[0]
-          event.target.value = ''
-          if (file) void bringIn(file)
-        }}
-      />
       {problem ? (
         <Box mt={2}>
           <Notice tone="warn" title="This recipe could not be read">

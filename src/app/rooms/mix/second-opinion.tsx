@@ -1,10 +1,11 @@
 /** A second opinion: a finished song beside the mix, heard as loud on a key, and held against it in numbers and a curve. */
 import { Box, Flex, Grid, Text } from '@chakra-ui/react'
 import { Trash2 } from 'lucide-react'
-import { lazy, Suspense, useRef, useState } from 'react'
+import { lazy, Suspense, useState } from 'react'
 import { setReference, type SecondOpinion } from '../../../core/mix/reference'
 import type { Reference, SongId } from '../../../core/song/schema'
 import { makeId } from '../../../storage/database'
+import { ChooseFile } from '../../shared/choose-file'
 import { formatDecibels, formatLevel } from '../../shared/format'
 import { JobRow } from '../../shared/job-row'
 import { Card, CardTitle, KeyCap, Notice, Pill, SmallButton } from '../../shared/parts'
@@ -42,7 +43,6 @@ export function SecondOpinionCard() {
   const told = useOpinion(state => state.told)
   const importing = useJob()
   const comparing = useJob()
-  const input = useRef<HTMLInputElement>(null)
   const [problem, setProblem] = useState<string | null>(null)
   const { reference } = song
   const known = reference && told?.of === song.id && told.reference.assetId === reference.assetId ? told.opinion : null
@@ -68,17 +68,6 @@ export function SecondOpinionCard() {
       <Text mt={1} color="ink.soft">
         A finished song that you like: heard beside yours at equal loudness. It stays on this device and is never exported.
       </Text>
-      <input
-        ref={input}
-        type="file"
-        hidden
-        aria-label="A finished song to compare"
-        onChange={event => {
-          const file = event.target.files?.[0]
-          event.target.value = ''
-          if (file) void bringIn(file)
-        }}
-      />
       {reference ? (
         <Flex mt={2} gap={2} align="center">
           <Text flex="1" minW={0} truncate fontWeight={600} title={reference.name}>
@@ -102,9 +91,9 @@ export function SecondOpinionCard() {
       <Flex mt={2} gap={2} align="center" wrap="wrap">
         <JobRow job={importing} label="Reading the song">
           <JobRow job={comparing} label="Listening to both" failedText="They could not be compared; nothing was changed. Try again.">
-            <Pill size="sm" onClick={() => input.current?.click()}>
+            <ChooseFile size="sm" label="A finished song to compare" onChoose={file => void bringIn(file)}>
               {reference ? 'Another song …' : 'Choose a song …'}
-            </Pill>
+            </ChooseFile>
             {reference ? (
               <Pill size="sm" onClick={() => void compare()}>
                 {known ? 'Compare again' : 'Compare'}

@@ -17,6 +17,7 @@ import { play } from '../../song/live'
 import { currentSong, edit, useSong } from '../../song/song-store'
 import { focusedLine, select, useView } from '../../song/view-store'
 import { chosenVoice, chosenWords, LineWords, rangeInLine, sayWords } from './line-words'
+import { SheetHead } from './sheet-head'
 import { chooseVoice, useMix } from './mix-store'
 
 const TAIL_WORDS: Record<ThrowTail, string> = {
@@ -87,18 +88,7 @@ export function ThrowsSheet() {
   }
   return (
     <Card p={3}>
-      <Flex align="center" gap={2}>
-        <CardTitle>Throws</CardTitle>
-        <Box flex="1" />
-        <PillSelect
-          size="xs"
-          width="128px"
-          label="Whose words"
-          value={layer.id}
-          options={song.layers.map(({ id, name }) => ({ value: id, label: name }))}
-          onChoose={id => chooseVoice(id as Layer['id'])}
-        />
-      </Flex>
+      <SheetHead title="Throws" layer={layer} />
       {placed ? (
         <LineWords placed={placed} chosen={words} marked={layer.throws.map(({ on }) => rangeInLine(on, placed.line))} said="thrown" mark={<ThrownMark />} />
       ) : (

@@ -1,6 +1,6 @@
 /** What a layer is to sing: a part from the lead's notes, seen, changed note by note, heard while it is sung, or sung by a made voice. */
 import { Box, Flex, Text } from '@chakra-ui/react'
-import { useMemo, useRef, useState } from 'react'
+import { useMemo, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { leadOf } from '../../../core/align/led-paths'
 import { heldPartOf, partOfLead } from '../../../core/parts/part-of-lead'
@@ -17,6 +17,7 @@ import { count, formatMidi } from '../../shared/format'
 import { PART_NAMES, usualKind, type WrittenKind } from '../../shared/part-kinds'
 import { LayerSelect } from '../../shared/layer-select'
 import { NumberField } from '../../shared/number-field'
+import { ChooseFile } from '../../shared/choose-file'
 import { Card, CardTitle, Notice, Pill, PrimaryButton } from '../../shared/parts'
 import { PillSelect } from '../../shared/pill-select'
 import { saveBlob } from '../../shared/save-blob'
@@ -229,7 +230,6 @@ function rangeOf(lines: readonly FrameRange[]): FrameRange | null {
 }
 
 function MidiButtons({ song, layer }: { song: Song; layer: Layer }) {
-  const input = useRef<HTMLInputElement>(null)
   const [refusal, setRefusal] = useState<string | null>(null)
   const bringIn = async (file: File) => {
     try {
@@ -250,21 +250,9 @@ function MidiButtons({ song, layer }: { song: Song; layer: Layer }) {
           Save as MIDI
         </Pill>
       ) : null}
-      <Pill size="xs" px={3} onClick={() => input.current?.click()}>
+      <ChooseFile size="xs" px={3} label="A MIDI file with the part" accept=".mid,.midi,audio/midi" onChoose={file => void bringIn(file)}>
         Bring in MIDI
-      </Pill>
-      <input
-        ref={input}
-        type="file"
-        accept=".mid,.midi,audio/midi"
-        hidden
-        aria-label="A MIDI file with the part"
-        onChange={event => {
-          const file = event.target.files?.[0]
-          event.target.value = ''
-          if (file) void bringIn(file)
-        }}
-      />
+      </ChooseFile>
       {refusal ? (
         <Text color="warn" width="100%" role="alert">
           {refusal}
