@@ -70,17 +70,16 @@ for (const key of ['ArrowRight', 'ArrowRight', 'ArrowRight', '.', '.']) await pa
 await shoot('tidy')
 await room('Mix')
 await shoot('mix')
-// Words thrown, by keys: the last of a line, and the end of another that is over before the next.
+// Words thrown, by keys: the last ones of two lines.
+await page.getByRole('button', { name: 'Throws', exact: true }).click()
 for (const words of ['nobody left to ask', 'Slow ferry, carry the lights']) {
   await page.locator('[data-line]').filter({ hasText: words }).first().click()
-  await page.keyboard.press('t')
-  await page.getByRole('button', { name: 'Throw it' }).waitFor()
   await page.keyboard.press('t')
   await page.getByRole('button', { name: 'Take it back', exact: false }).first().waitFor()
 }
 await shoot('mix-throws')
 await room('Deliver')
-await page.getByRole('button', { name: 'Final mix' }).click()
+await page.getByRole('button', { name: 'Final mix', exact: true }).click()
 await page.getByRole('button', { name: 'Beat alone' }).click()
 await page.getByRole('button', { name: 'Render vocals alone' }).click()
 await page.getByRole('link', { name: 'Save' }).waitFor({ timeout: 120_000 })

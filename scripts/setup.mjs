@@ -1,4 +1,5 @@
-// Sets up a fresh machine: the packages, and with --chromium Debian's browser for the tests. Does nothing where all is there.
+// Sets up a fresh machine: the packages, and with --for-tests Debian's browser and the decoders that files are checked with. Does nothing
+// where all is there.
 import { execFileSync, execSync } from 'node:child_process'
 import { createHash } from 'node:crypto'
 import { existsSync, readFileSync, writeFileSync } from 'node:fs'
@@ -10,8 +11,18 @@ if (!existsSync(STAMP) || readFileSync(STAMP, 'utf8') !== lock) {
   run('npm ci --no-audit --no-fund')
   writeFileSync(STAMP, lock)
 }
-if (process.argv.includes('--chromium') && !existsSync('/usr/bin/chromium')) {
-  const isRoot = execFileSync('id', ['-u'], { encoding: 'utf8' }).trim() === '0'
-  const sudo = isRoot ? '' : 'sudo '
-  run(`${sudo}apt-get update -qq && ${sudo}env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends chromium`)
+if (process.argv.includes('--for-tests')) {
+  const install = names => {
+    const missing = names.filter(name => !existsSync(`/usr/bin/${name}`))
+    if (missing.length === 0) return
+    const isRoot = execFileSync('id', ['-u'], { encoding: 'utf8' }).trim() === '0'
+    const sudo = isRoot ? '' : 'sudo '
+    run(`${sudo}apt-get update -qq && ${sudo}env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends ${missing.join(' ')}`)
+  }
+  install(['chromium'])
+  try {
+    install(['ffmpeg', 'flac'])
+  } catch {
+    console.warn('ffmpeg and flac could not be installed: what opens our files with them is skipped.')
+  }
 }

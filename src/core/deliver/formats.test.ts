@@ -1,12 +1,13 @@
 /** What a delivery is written as, opened again by decoders that are not ours. */
 import { describe, expect, test } from '@jest/globals'
-import { execFileSync, spawnSync } from 'node:child_process'
+import { execFileSync } from 'node:child_process'
 import { mkdtempSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { makeRandom } from '../audio/random'
 import type { Planar } from '../audio/frames'
 import { decibelsBetween } from '../audio/signals.test-kit'
+import { decodedByFfmpeg, hasDecoders, measuredByFfmpeg, probedByFfmpeg } from '../files/other-decoders.test-kit'
 import { integratedLufs } from '../loudness/loudness'
 import { TruePeakMeter } from '../loudness/true-peak'
 import { makeEncoder, type DeliveryFormat, type DeliveryTags } from './encoders'
@@ -34,32 +35,26 @@ async function written(format: DeliveryFormat, planes: Planar, tags: DeliveryTag
   return path
 }
 
-/** By ffmpeg, at the file's own rate. */
-function decoded(path: string): Planar {
-  const bytes = execFileSync('ffmpeg', ['-v', 'error', '-i', path, '-f', 'f32le', '-ac', '2', '-'], { maxBuffer: 1 << 28 })
-  const samples = new Float32Array(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.length))
-  return [0, 1].map(side => Float32Array.from({ length: samples.length / 2 }, (_, i) => samples[2 * i + side]))
-}
-const tagsOf = (path: string) =>
-  JSON.parse(execFileSync('ffprobe', ['-v', 'error', '-show_entries', 'format_tags', '-of', 'json', path]).toString()).format.tags as Record<string, string>
 const rms = (plane: Float32Array) => Math.sqrt(plane.reduce((sum, x) => sum + x * x, 0) / plane.length)
 
 const TAGS = { title: 'Slow Ferry — ö', artist: 'The Quay', album: 'Lights', lyrics: 'Harbour radio\nhums in the rain' }
 
-describe('FLAC', () => {
+const described = hasDecoders ? describe : describe.skip
+
+described('FLAC', () => {
   test.each([44_100, 48_000] as const)('at %d Hz gives back every sample to 24 bits, in fewer bytes, with its tags', async sampleRateHz => {
     const planes = sound(123_457)
     const path = await written({ kind: 'flac', sampleRateHz }, planes, TAGS)
-    const back = decoded(path)
+    const back = decodedByFfmpeg(path)
     expect(back[0]).toHaveLength(123_457)
     for (const side of [0, 1]) expect(decibelsBetween(back[side], planes[side])).toBeLessThan(20 * Math.log10(2 ** -23 * 1.01))
-    expect(tagsOf(path)).toMatchObject({ TITLE: TAGS.title, ARTIST: TAGS.artist, ALBUM: TAGS.album })
+    expect(probedByFfmpeg(path).format.tags).toMatchObject({ TITLE: TAGS.title, ARTIST: TAGS.artist, ALBUM: TAGS.album })
     // The reference decoder finds nothing wrong with it.
     expect(() => execFileSync('flac', ['-t', '-s', path])).not.toThrow()
   })
 })
 
-describe('MP3', () => {
+described('MP3', () => {
   test.each([
     [128, 44_100, 100_000],
     [192, 48_000, 241_234],
@@ -68,31 +63,22 @@ describe('MP3', () => {
   ] as const)('of %d kbps at %d Hz plays its %d frames in their place, no more and no fewer', async (kbps, sampleRateHz, frames) => {
     const planes = sound(frames)
     const path = await written({ kind: 'mp3', kbps, sampleRateHz }, planes, TAGS)
-    const back = decoded(path)
+    const back = decodedByFfmpeg(path)
     expect(back[0]).toHaveLength(frames)
     // Alike in place: a shift by a single sample would leave more than this of a tone of 220 Hz with its overtones.
     const apart = back[0].map((x, i) => x - planes[0][i])
     expect(20 * Math.log10(rms(apart.subarray(2_000, -2_000)) / rms(planes[0]))).toBeLessThan(kbps === 128 ? -20 : -24)
     expect(Math.abs(20 * Math.log10(rms(back[0]) / rms(planes[0])))).toBeLessThan(0.1)
-    expect(tagsOf(path)).toMatchObject({ title: TAGS.title, artist: TAGS.artist, album: TAGS.album })
+    expect(probedByFfmpeg(path).format.tags).toMatchObject({ title: TAGS.title, artist: TAGS.artist, album: TAGS.album })
   })
 })
 
-describe('a loudness that is aimed at', () => {
+described('a loudness that is aimed at', () => {
   const loudest = (pieces: readonly Planar[]) => {
     const meters = [new TruePeakMeter(), new TruePeakMeter()]
     for (const planes of pieces) planes.forEach((plane, side) => meters[side].push(plane))
     return 20 * Math.log10(Math.max(...meters.map(({ peak }) => peak)))
   }
-  /** By ffmpeg's own meter. */
-  const measured = async (planes: Planar) => {
-    const path = await written({ kind: 'wav', bits: 32, sampleRateHz: 48_000 }, planes)
-    const { stderr } = spawnSync('ffmpeg', ['-hide_banner', '-nostats', '-i', path, '-af', 'ebur128=peak=true', '-f', 'null', '-'])
-    const summary = stderr.toString().split('Summary:')[1]
-    const number = (name: RegExp) => Number(name.exec(summary)![1])
-    return { lufs: number(/I:\s+(-?[\d.]+) LUFS/), truePeakDbtp: number(/Peak:\s+(-?[\d.]+) dBFS/) }
-  }
-
   test.each([-23, -14, -9])('of %d LUFS is reached within a tenth, under its true peak, as long as before', async lufs => {
     const planes = sound(6 * 48_000)
     const pieces = [0, 1, 2].map(i => planes.map(plane => plane.subarray(i * 96_000, (i + 1) * 96_000)))
@@ -105,7 +91,7 @@ describe('a loudness that is aimed at', () => {
     expect(aimed.lufs).toBeCloseTo(integratedLufs(joined), 2)
     expect(loudest(out)).toBeLessThan(-1 + 0.1)
     if (lufs <= -23) expect(aimed.heldDecibels).toBe(0)
-    const { lufs: told, truePeakDbtp } = await measured(joined)
+    const { lufs: told, truePeakDbtp } = measuredByFfmpeg(await written({ kind: 'wav', bits: 32, sampleRateHz: 48_000 }, joined))
     expect(Math.abs(told - lufs)).toBeLessThanOrEqual(0.1)
     expect(truePeakDbtp).toBeLessThanOrEqual(-0.8)
   })

@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals'
-import { execFileSync, spawnSync } from 'node:child_process'
+import { execFileSync } from 'node:child_process'
 import { mkdtempSync, readFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -17,6 +17,7 @@ import { bytesOf } from './byte-source'
 import { openSound } from './decode'
 import { importSound, StuckError } from './import-sound'
 import { formatLyrics, parseLyrics } from '../song/lyrics'
+import { hasDecoders } from './other-decoders.test-kit'
 import { deliveryFileName, nameByPattern, safeName, titleFromFileName, uniqueFileName } from './names'
 import { DamagedSoundError, readSongFile, writeSongFile } from './song-file'
 import type { OpenSoundResult } from './sound-stream'
@@ -116,13 +117,12 @@ describe('importing', () => {
     await expect(importSound(breaking(new StuckError()), () => {})).rejects.toThrow(StuckError)
   })
 
-  const hasFfmpeg = spawnSync('ffmpeg', ['-version']).status === 0
   const encoders: [string, string[]][] = [
     ['mp3', ['-c:a', 'libmp3lame', '-b:a', '192k']],
     ['flac', []],
     ['ogg', ['-c:a', 'libvorbis', '-q:a', '6']],
   ]
-  ;(hasFfmpeg ? test.each(encoders) : test.skip.each(encoders))('%s comes out in time with ffmpeg’s decode, click for click', async (ending, options) => {
+  ;(hasDecoders ? test.each(encoders) : test.skip.each(encoders))('%s comes out in time with ffmpeg’s decode, click for click', async (ending, options) => {
     const folder = mkdtempSync(join(tmpdir(), 'plush-'))
     const clicks = new Float32Array(3 * 44_100)
     for (const at of [10_000, 54_321, 100_000]) clicks[at] = 0.9
