@@ -1,18 +1,18 @@
 /** The song sheet: sections hold lines; each line shows what every layer has for it. */
 import { Box, chakra, Flex } from '@chakra-ui/react'
-import { Fragment, memo, useDeferredValue } from 'react'
+import { memo, useDeferredValue } from 'react'
 import { PanelLeftClose, PanelLeftOpen, Pencil, RotateCcw } from 'lucide-react'
-import { findWords, wordsOfLine } from '../../core/song/anchor'
+import { anchoredWords, type WordRange } from '../../core/song/anchor'
 import { lineState, lineTitle, placedLines, sectionRange, type LineState, type PlacedLine } from '../../core/song/select'
-import type { Layer, Section } from '../../core/song/schema'
+import type { Layer, LineId, Section } from '../../core/song/schema'
 import { count } from '../shared/format'
 import { currentSong, useSong } from '../song/song-store'
 import { select, useView } from '../song/view-store'
 import { ROLE_LOOKS } from '../theme/roles'
 import { useTheme } from '../theme/theme-store'
 import { SmallButton } from '../shared/parts'
-import { ThrownMark } from '../shared/thrown-mark'
 import { useLineDialog } from './line-dialog'
+import { endsOf, MarkedWords, thrownText } from './marked-words'
 import { WordsDialog } from './words-dialog'
 
 const SheetButton = chakra('button', {
@@ -35,6 +35,10 @@ export function SheetPanel({ folded }: { folded: boolean }) {
   const selection = useView(state => state.selection)
   const toggle = () => useView.setState(state => ({ sheetFolded: !state.sheetFolded }))
   const lines = placedLines(song)
+  const thrown = anchoredWords(
+    song.layers.flatMap(layer => layer.throws.map(({ on }) => on)),
+    lines,
+  )
   if (folded) {
     return (
       <Flex justify="center" pt={3}>
@@ -62,7 +66,13 @@ export function SheetPanel({ folded }: { folded: boolean }) {
       </Flex>
       <SingAgainList lines={lines} />
       {song.sections.map(section => (
-        <SheetSection key={section.id} section={section} lines={lines.filter(placed => placed.section.id === section.id)} layers={song.layers} />
+        <SheetSection
+          key={section.id}
+          section={section}
+          lines={lines.filter(placed => placed.section.id === section.id)}
+          layers={song.layers}
+          thrown={thrown}
+        />
       ))}
     </Box>
   )
@@ -119,7 +129,14 @@ function FoldButton({ folded, onClick }: { folded: boolean; onClick: () => void 
   )
 }
 
-function SheetSection({ section, lines, layers }: { section: Section; lines: PlacedLine[]; layers: Layer[] }) {
+interface SheetSectionProps {
+  section: Section
+  lines: PlacedLine[]
+  layers: Layer[]
+  thrown: ReadonlyMap<LineId, WordRange[]>
+}
+
+function SheetSection({ section, lines, layers, thrown }: SheetSectionProps) {
   const song = useSong(current => current)
   const selected = useView(state => state.selection.kind === 'section' && state.selection.sectionId === section.id)
   const isBeyond = sectionRange(song, section).startFrame >= song.beat.frames
@@ -143,7 +160,7 @@ function SheetSection({ section, lines, layers }: { section: Section; lines: Pla
           placed={placed}
           layers={layers}
           states={layers.map(layer => lineState(song, layer, placed))}
-          thrown={thrownWords(placed, layers)}
+          thrown={endsOf(thrown.get(placed.line.id))}
           again={layers.some(layer => layer.singAgain.some(mark => mark.lineId === placed.line.id))}
         />
       ))}
@@ -156,19 +173,8 @@ interface SheetLineProps {
   layers: Layer[]
   states: LineState[]
   again: boolean
-  /** Numbers of the last words of what is thrown, with a comma each; all: the line as a whole. */
+  /** As `endsOf` has it: one value for a memo to compare. */
   thrown: string
-}
-
-function thrownWords({ line }: PlacedLine, layers: readonly Layer[]): string {
-  const ends = layers.flatMap(layer =>
-    layer.throws.flatMap(({ on }) => {
-      if (on.lineId !== line.id) return []
-      const last = on.words ? findWords(on.words, line)?.to : wordsOfLine(line).length - 1
-      return last === undefined ? [] : [last]
-    }),
-  )
-  return [...new Set(ends)].sort((a, b) => a - b).join()
 }
 
 /** There are many lines and most changes touch one: the others are not drawn again. */
@@ -237,38 +243,6 @@ function sameLine(a: SheetLineProps, b: SheetLineProps): boolean {
     a.layers.length === b.layers.length &&
     a.layers.every((layer, i) => layer.tint === b.layers[i]!.tint && layer.name === b.layers[i]!.name)
   )
-}
-
-const endsOf = (thrown: string) => new Set(thrown.split(',').map(Number))
-
-function thrownText({ line }: PlacedLine, thrown: string): string {
-  const ends = endsOf(thrown)
-  return (
-    wordsOfLine(line)
-      .filter((_, i) => ends.has(i))
-      .join(', ') || 'the line'
-  )
-}
-
-/** The line with a mark after what is thrown. */
-function MarkedWords({ placed: { line, number }, thrown }: { placed: PlacedLine; thrown: string }) {
-  const ends = endsOf(thrown)
-  const words = wordsOfLine(line)
-  if (words.length === 0) {
-    return (
-      <>
-        line {number}
-        <ThrownMark />
-      </>
-    )
-  }
-  return words.map((word, i) => (
-    <Fragment key={i}>
-      {i > 0 ? ' ' : ''}
-      {word}
-      {ends.has(i) ? <ThrownMark /> : null}
-    </Fragment>
-  ))
 }
 
 /** The dashed line inside a selected card. */

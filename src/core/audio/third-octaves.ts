@@ -3,7 +3,7 @@ import { SAMPLE_RATE_HZ, type Mono } from './frames'
 import { Spectrum } from './spectrum'
 
 /** 6 Hz a bin: a third of an octave at 55 Hz is two of them. */
-export const BAND_WINDOW_FRAMES = 8_192
+const BAND_WINDOW_FRAMES = 8_192
 const HOP_FRAMES = BAND_WINDOW_FRAMES / 2
 
 /** Middles of bands of a third of an octave, in hertz, by the standard's exact ratios. @see IEC 61260-1. */

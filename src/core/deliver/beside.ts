@@ -2,14 +2,32 @@
 import { SAMPLE_RATE_HZ } from '../audio/frames'
 import { barAtFrame, frameOfBar, framesPerBeat } from '../beat/grid'
 import { wordsSung } from '../mix/words-sung'
-import type { Layer, Section, Song } from '../song/schema'
+import type { Layer, Song } from '../song/schema'
 import { placedLines } from '../song/select'
 
-/** Sections with their lines; those without words are left out. */
+/** The words of each section that has any. */
+function saidIn(sections: Song['sections']): { name: string; words: string }[] {
+  return sections
+    .map(({ name, lines }) => ({
+      name,
+      words: lines
+        .map(line => line.words)
+        .filter(Boolean)
+        .join('\n'),
+    }))
+    .filter(({ words }) => words)
+}
+
+/** The sheet as text: its sections with their lines. */
 export function lyricsText({ title, sections }: Pick<Song, 'title' | 'sections'>): string {
-  const said = (section: Section) => section.lines.map(({ words }) => words).filter(Boolean)
-  const parts = sections.filter(section => said(section).length > 0).map(section => `[${section.name}]\n${said(section).join('\n')}`)
-  return `${[title, ...parts].join('\n\n')}\n`
+  return `${[title, ...saidIn(sections).map(({ name, words }) => `[${name}]\n${words}`)].join('\n\n')}\n`
+}
+
+/** The words alone, as tags hold them. */
+export function plainLyrics({ sections }: Pick<Song, 'sections'>): string {
+  return saidIn(sections)
+    .map(({ words }) => words)
+    .join('\n\n')
 }
 
 /**

@@ -49,8 +49,8 @@ export function heardOf(analysis: VoiceAnalysis, { originFrame, startFrame, endF
 }
 
 /**
- * Takes of which nothing is kept yet, and that a layer plays which is tidied, tuned, throws or colours words or ends with the lead, or one whose notes or ends another
- * follows, or that another is made from.
+ * Takes of which nothing is kept yet, and that a layer plays which is tidied, tuned, throws or colours words or ends with the lead, or one whose
+ * notes or ends another follows, or that another is made from.
  */
 export function unheardTakes({ layers, takes }: Pick<Song, 'layers' | 'takes'>): Take[] {
   const guides = layers

@@ -14,8 +14,8 @@ export interface Loudness {
 
 const BLOCK_SECONDS = 0.4
 const STEP_SECONDS = 0.1
-const ABSOLUTE_GATE_LUFS = -70
-const RELATIVE_GATE_LU = -10
+export const ABSOLUTE_GATE_LUFS = -70
+export const RELATIVE_GATE_LU = -10
 
 /**
  * Gathers integrated loudness and peaks of one or two channels at 48 kHz, chunk by chunk.
@@ -103,7 +103,8 @@ function readWhole(planes: Planar, meter: LoudnessMeter): Loudness {
   return meter.read()
 }
 
-function toLufs(power: number): number {
+/** Of a weighted power; -Infinity for silence. */
+export function toLufs(power: number): number {
   return -0.691 + 10 * Math.log10(power)
 }
 

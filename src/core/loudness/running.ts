@@ -1,6 +1,6 @@
 /** Loudness as it goes: of the last 0.4 s, of the last 3 s, and of all since it began; block by block, without allocation. */
 import { BLOCK_FRAMES, SAMPLE_RATE_HZ } from '../audio/frames'
-import { KWeighting } from './loudness'
+import { ABSOLUTE_GATE_LUFS, KWeighting, RELATIVE_GATE_LU, toLufs } from './loudness'
 
 const blocksIn = (seconds: number) => Math.round((seconds * SAMPLE_RATE_HZ) / BLOCK_FRAMES)
 const MOMENTARY_BLOCKS = blocksIn(0.4)
@@ -8,11 +8,7 @@ const SHORT_BLOCKS = blocksIn(3)
 /** The gated mean takes in a moment of 0.4 s every 0.1 s. */
 const STEP_BLOCKS = blocksIn(0.1)
 /** Moments are counted by tenths of a loudness unit, from the absolute gate up. */
-const GATE_LUFS = -70
-const RELATIVE_GATE_LU = -10
 const BINS = 900
-
-const toLufs = (power: number) => (power > 0 ? -0.691 + 10 * Math.log10(power) : -Infinity)
 
 /** @see ITU-R BS.1770-4 for the weighting and the gates; EBU Tech 3341 for what is momentary and short-term. */
 export class RunningLoudness {
@@ -43,7 +39,7 @@ export class RunningLoudness {
     if (++this.sinceStep < STEP_BLOCKS || this.blocks < MOMENTARY_BLOCKS) return
     this.sinceStep = 0
     const power = this.meanOf(MOMENTARY_BLOCKS)
-    const bin = Math.floor(10 * (toLufs(power) - GATE_LUFS))
+    const bin = Math.floor(10 * (toLufs(power) - ABSOLUTE_GATE_LUFS))
     if (bin < 0) return
     this.counts[Math.min(BINS - 1, bin)]++
     this.sums[Math.min(BINS - 1, bin)] += power
@@ -79,7 +75,7 @@ export class RunningLoudness {
       return count > 0 ? toLufs(sum / count) : -Infinity
     }
     const all = mean(0)
-    return all === -Infinity ? all : mean(Math.ceil(10 * (all + RELATIVE_GATE_LU - GATE_LUFS)))
+    return all === -Infinity ? all : mean(Math.ceil(10 * (all + RELATIVE_GATE_LU - ABSOLUTE_GATE_LUFS)))
   }
 
   /** What the last 3 s lose on one loudspeaker: 0 dB for a sound in the middle. */

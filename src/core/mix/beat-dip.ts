@@ -5,28 +5,27 @@ import { bandPass, StereoBiquad } from '../effects/biquad'
 import { Glide } from '../effects/glide'
 import type { BeatRoom } from '../song/beat-room'
 import { makePair, type Pair } from './bus'
-import { Ducker } from './ducker'
+import { VoiceShare } from './voice-share'
 
 /** A beat that leaps out of the way is heard to do so. */
 const ATTACK_SECONDS = 0.04
 
 /** Block by block; where no voice sounds, the beat passes to the bit. A band lowered by g has the response |1 - (1 - g) H|. */
 export class BeatDip {
-  /** The beat of the block, to be written before `process`. */
+  /** The beat of the block, to be written before `soften`. */
   readonly beat = makePair()
   private readonly band = makePair()
   private readonly filter: StereoBiquad
   private readonly dip: Glide
   private readonly level: Glide
-  /** Of one decibel: its share is what the voices ask for. */
-  private readonly ducker: Ducker
+  private readonly voices: VoiceShare
   private wasAsked = false
 
   constructor(private room: BeatRoom) {
     this.filter = new StereoBiquad(bandPass(room.frequencyHz, room.bandQ))
     this.dip = new Glide(room.dipDecibels)
     this.level = new Glide(room.levelDecibels)
-    this.ducker = new Ducker({ decibels: 1, releaseSeconds: room.releaseSeconds }, ATTACK_SECONDS)
+    this.voices = new VoiceShare(ATTACK_SECONDS, room.releaseSeconds)
   }
 
   set(room: BeatRoom): void {
@@ -34,14 +33,14 @@ export class BeatDip {
     this.room = room
     this.dip.set(room.dipDecibels)
     this.level.set(room.levelDecibels)
-    this.ducker.set({ decibels: 1, releaseSeconds: room.releaseSeconds })
+    this.voices.set(room.releaseSeconds)
   }
 
   reset(): void {
     this.filter.reset()
     this.dip.settle()
     this.level.settle()
-    this.ducker.reset()
+    this.voices.reset()
     this.wasAsked = false
   }
 
@@ -52,21 +51,21 @@ export class BeatDip {
   }
 
   hear([left, right]: Pair): void {
-    this.ducker.hear(left, right)
+    this.voices.hear(left, right)
   }
 
   /** Takes from the beat what gives way. */
   soften(): void {
-    const { beat, band, ducker, dip, level } = this
+    const { beat, band, voices, dip, level } = this
     dip.advance()
     level.advance()
-    ducker.advance()
-    const isAsked = ducker.share > 0 || ducker.formerShare > 0
+    voices.advance()
+    const isAsked = voices.to > 0 || voices.from > 0
     if (!isAsked && !this.wasAsked) return
     this.wasAsked = isAsked
     const takenAt = (share: number, decibels: number) => 1 - decibelsToGain(-decibels * share)
-    const [fromDip, fromLevel] = [takenAt(ducker.formerShare, dip.from), decibelsToGain(-level.from * ducker.formerShare)]
-    const [toDip, toLevel] = [takenAt(ducker.share, dip.to), decibelsToGain(-level.to * ducker.share)]
+    const [fromDip, fromLevel] = [takenAt(voices.from, dip.from), decibelsToGain(-level.from * voices.from)]
+    const [toDip, toLevel] = [takenAt(voices.to, dip.to), decibelsToGain(-level.to * voices.to)]
     for (let side = 0; side < 2; side++) band[side].set(beat[side])
     this.filter.process(band[0], band[1])
     for (let side = 0; side < 2; side++) {

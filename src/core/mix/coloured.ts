@@ -1,14 +1,14 @@
 /** Colours on stretches of a channel: while one lasts, the sound goes through its row of effects instead of by it. */
 import { BLOCK_FRAMES, SAMPLE_RATE_HZ } from '../audio/frames'
 import { Chain, latencyFramesOf } from '../effects/chain'
-import { makePair, type Pair } from './bus'
+import { addPair, makePair, type Pair } from './bus'
 import { HeldBack, type Holding } from './held-back'
 import { valueAt, type Lane } from './lane'
 import type { ColourPlan } from './plan'
 import { Ride } from './ride'
 
 /** Twelve steps, each as late as can be. */
-export const MOST_COLOUR_FRAMES = 2_048
+const MOST_COLOUR_FRAMES = 2_048
 /** After so much silence nothing of a colour rings. */
 const RESTING_BLOCKS = (14 * SAMPLE_RATE_HZ) / BLOCK_FRAMES
 
@@ -31,15 +31,17 @@ export function colourFramesOf(colours: readonly ColourPlan[]): number {
 
 export class Coloured {
   private units: Unit[] = []
-  private readonly dry = makePair()
+  /** What goes on, where `process` says so. */
+  readonly out = makePair()
   private held: HeldBack | null = null
   private silentBlocks = Infinity
   private readonly shares = new Float32Array(BLOCK_FRAMES)
-  private readonly holding: Holding = { frames: 0, formerFrames: 0, swapped: 1 }
+  /** By how much less a colour is held back that is late by itself. */
+  private readonly waiting: Holding = { frames: 0, formerFrames: 0, swapped: 1 }
 
   /** Allocates; call it between blocks. A colour that is gone fades out as it would at its end. */
   set(plans: readonly ColourPlan[], isNew = false): void {
-    const leaving = isNew ? [] : this.units.filter(({ id, share }) => !plans.some(plan => plan.id === id) && (share.from > 0 || share.to > 0))
+    const leaving = isNew ? [] : this.units.filter(unit => isOpen(unit) && !plans.some(plan => plan.id === unit.id))
     for (const { share } of leaving) share.set(NOWHERE)
     this.units = [...plans.map(plan => this.unitFor(plan, isNew)), ...leaving]
     const frames = colourFramesOf(plans)
@@ -85,29 +87,42 @@ export class Coloured {
   }
 
   /**
+   * Without allocation.
    * @param isSilent Nothing goes in.
-   * @param frames What all of it is late by, and was, as the reader has it.
-   * @returns what comes out: the caller's own blocks where nothing is coloured.
+   * @param holding What all of it is late by, and was, as the reader has it.
+   * @returns false where nothing is coloured or held back: what came goes on as it is. Otherwise what goes on is in `out`.
    */
-  process(left: Float32Array, right: Float32Array, isSilent: boolean, frames: Holding): readonly [Float32Array, Float32Array] {
+  process(left: Float32Array, right: Float32Array, isSilent: boolean, holding: Holding): boolean {
     this.silentBlocks = isSilent ? this.silentBlocks + 1 : 0
-    const { units, dry, held, shares } = this
-    if (!held && units.every(unit => !isOpen(unit) && unit.chain.isResting)) return [left, right]
-    dry[0].set(left)
-    dry[1].set(right)
-    this.sumShares()
-    const isColoured = units.some(isOpen)
+    const { units, out, held } = this
+    if (!held && !units.some(isAwake)) return false
+    out[0].set(left)
+    out[1].set(right)
+    const isColoured = this.sumShares()
     for (const unit of units) this.colour(unit, left, right, isSilent)
-    if (isColoured) for (const side of dry) for (let i = 0; i < BLOCK_FRAMES; i++) side[i] *= 1 - Math.min(1, shares[i])
-    held?.process(dry[0], dry[1], frames)
-    for (const unit of units) this.add(unit, frames)
-    return dry
+    if (isColoured) this.takeShares()
+    held?.process(out[0], out[1], holding)
+    for (const unit of units) if (isAwake(unit)) this.add(unit, holding)
+    return true
   }
 
-  private sumShares(): void {
+  /** @returns whether any of them is more than nothing. */
+  private sumShares(): boolean {
     const { units, shares } = this
     shares.fill(0)
-    for (const { share } of units) for (let i = 0; i < BLOCK_FRAMES; i++) shares[i] += share.at(i)
+    let isColoured = false
+    for (const unit of units) {
+      if (!isOpen(unit)) continue
+      isColoured = true
+      for (let i = 0; i < BLOCK_FRAMES; i++) shares[i] += unit.share.at(i)
+    }
+    return isColoured
+  }
+
+  /** What goes through colours does not go by them as well. */
+  private takeShares(): void {
+    const { out, shares } = this
+    for (let side = 0; side < 2; side++) for (let i = 0; i < BLOCK_FRAMES; i++) out[side][i] *= 1 - Math.min(1, shares[i])
   }
 
   private colour(unit: Unit, left: Float32Array, right: Float32Array, isSilent: boolean): void {
@@ -127,17 +142,21 @@ export class Coloured {
     }
   }
 
-  private add({ chain, wet, held, latencyFrames, ...unit }: Unit, { frames, formerFrames, swapped }: Holding): void {
-    if (chain.isResting && !isOpen(unit)) return
-    const { dry, holding } = this
-    holding.frames = Math.max(0, frames - latencyFrames)
-    holding.formerFrames = Math.max(0, formerFrames - latencyFrames)
-    holding.swapped = swapped
-    held?.process(wet[0], wet[1], holding)
-    for (let side = 0; side < 2; side++) for (let i = 0; i < BLOCK_FRAMES; i++) dry[side][i] += wet[side][i]
+  private add({ wet, held, latencyFrames }: Unit, { frames, formerFrames, swapped }: Holding): void {
+    const { out, waiting } = this
+    waiting.frames = Math.max(0, frames - latencyFrames)
+    waiting.formerFrames = Math.max(0, formerFrames - latencyFrames)
+    waiting.swapped = swapped
+    held?.process(wet[0], wet[1], waiting)
+    addPair(out, wet)
   }
 }
 
-function isOpen({ share }: Pick<Unit, 'share'>): boolean {
+function isOpen({ share }: Unit): boolean {
   return share.from > 0 || share.to > 0
+}
+
+/** Something of it is heard, or still rings. */
+function isAwake(unit: Unit): boolean {
+  return isOpen(unit) || !unit.chain.isResting
 }

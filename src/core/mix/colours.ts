@@ -16,7 +16,7 @@ import { currentComp } from '../song/select'
 /** What a colour lies on: words of a line, a line, or a section. */
 export type ColourPlace = { lineId: LineId; words: WordRange | null } | { sectionId: SectionId }
 
-export const USUAL_COLOUR = { amount: 1, fadeSeconds: 0.03 } as const
+const USUAL_COLOUR = { amount: 1, fadeSeconds: 0.03 } as const
 
 /** Command: a stretch of a layer in another colour. @throws RangeError if there are no such words or no such section. */
 export function addColour(

@@ -1,15 +1,15 @@
 /** What a room wants to hear: a song made from the song. */
-import { frameOfBeat } from '../beat/grid'
 import { clearRange, wholePick } from '../comp/picks'
 import { GAIN_RANGE_DECIBELS } from '../song/fields'
 import { NO_ROOM } from '../song/beat-room'
 import type { MixId } from '../song/kept-mix-schema'
 import type { Recipe, SpaceId, StepId } from '../song/mix-schema'
 import type { EditId, MendKind, TakeEdits } from '../song/edit-schema'
-import type { Made, PlacedPartNote } from '../song/part-schema'
 import type { CompId, Layer, LayerId, Pick, Reference, Song, Take, TakeId } from '../song/schema'
-import { currentComp, overlapFrames, requireTake, type FrameRange } from '../song/select'
+import { currentComp, requireTake, type FrameRange } from '../song/select'
+import { guidesOf } from './guides'
 import { withMixValues } from './kept-mixes'
+import { playing } from './playing'
 import type { RecipePlace } from './recipes'
 
 /** With what a layer is heard. */
@@ -187,66 +187,6 @@ function asSung(layer: Layer): Layer {
   )
 }
 
-/** An entry is given a beat before it, for half a beat. */
-const ENTRY_BEATS = { before: 1, length: 0.5 } as const
-
-interface Guides {
-  by: readonly unknown[]
-  guides: Layer[]
-}
-/** By the layer's picks: while a level is moved they are the same, so that nothing but the level has to be told. */
-const knownGuides = new WeakMap<readonly Pick[], Guides>()
-
-/** Two voices beside the layer that are in no song: its part where it plays nothing, unless a made voice sings that already; and the notes of its entries. */
-function guidesOf(song: Song, layer: Layer, sound: 'voice' | 'tone'): Layer[] {
-  const { picks } = currentComp(layer)
-  const by = [layer.id, layer.role, layer.part, layer.made, layer.recipe, layer.sends, song.beat.grid, sound]
-  const before = knownGuides.get(picks)
-  if (before && by.every((value, i) => value === before.by[i])) return before.guides
-  const guides = makeGuides(song, layer, sound)
-  knownGuides.set(picks, { by, guides })
-  return guides
-}
-
-function makeGuides(song: Song, layer: Layer, sound: 'voice' | 'tone'): Layer[] {
-  const { picks } = currentComp(layer)
-  const notes = layer.part.filter(note => picks.every(pick => overlapFrames(pick, note) === 0))
-  if (notes.length === 0) return []
-  const bare: Layer = {
-    ...layer,
-    gainDecibels: 0,
-    ride: [],
-    pan: 0,
-    panRide: [],
-    distance: 0,
-    tidy: null,
-    tune: null,
-    together: null,
-    muted: false,
-    soloed: false,
-  }
-  const guide = (name: string, part: PlacedPartNote[], made: Made): Layer => ({
-    ...playing(bare, []),
-    id: `${name} of ${layer.id}`.slice(0, 64) as LayerId,
-    part,
-    made,
-  })
-  const tone: Made = { sound: 'tone', throatSemitones: 0, seed: 0 }
-  const voice: Made = { sound: 'lead', throatSemitones: 0, seed: 1 }
-  const parts = layer.made ? [] : [guide('guide', notes, sound === 'tone' ? tone : voice)]
-  return [...parts, guide('entry', entriesOf(song, notes), tone)]
-}
-
-/** Of every note before which nothing is sung for a beat. */
-function entriesOf({ beat: { grid } }: Song, notes: readonly PlacedPartNote[]): PlacedPartNote[] {
-  const beatFrames = frameOfBeat(grid, 1) - frameOfBeat(grid, 0)
-  return notes.flatMap((note, i) => {
-    const startFrame = Math.round(note.startFrame - ENTRY_BEATS.before * beatFrames)
-    if (startFrame < 0 || (i > 0 && notes[i - 1].endFrame > startFrame)) return []
-    return [{ midi: note.midi, startFrame, endFrame: Math.round(startFrame + ENTRY_BEATS.length * beatFrames) }]
-  })
-}
-
 /** Locked or not: it is only heard so. */
 function withoutLaid(song: Song, laid: LaidThing): Song {
   const stays = ({ id }: { id: EditId }) => laid.kind !== 'edits' || !laid.editIds.includes(id)
@@ -274,11 +214,6 @@ function withNoteAsSung(notes: TakeEdits['notes'], note: FrameRange): TakeEdits[
 function louder<P extends { gainDecibels: number }>(part: P, decibels: number): P {
   const off = GAIN_RANGE_DECIBELS.min
   return { ...part, gainDecibels: Math.min(part.gainDecibels, decibels) <= off ? off : part.gainDecibels + decibels }
-}
-
-function playing(layer: Layer, picks: Pick[]): Layer {
-  const current = currentComp(layer)
-  return { ...layer, comps: layer.comps.map(comp => (comp === current ? { ...comp, picks } : comp)) }
 }
 
 /** By the picks that were cut: as long as one stretch is sung anew, what is left is the same. */

@@ -50,13 +50,12 @@ export function takeMix(song: Song, { mixId, keepAs, makeId }: { mixId: MixId; k
   return withMixValues(kept, mix.values)
 }
 
-/** Command: a kept mix has another name, or is what the mix is now. */
-export function setMix(song: Song, { mixId, name, asNow }: { mixId: MixId; name?: string; asNow?: boolean }): Song {
+/** Command: a kept mix has another name. */
+export function nameMix(song: Song, { mixId, name }: { mixId: MixId; name: string }): Song {
   requireMix(song, mixId)
   return produce(song, draft => {
     const mix = draft.mixes.find(({ id }) => id === mixId)!
-    if (name !== undefined) mix.name = name.trim().slice(0, 120) || mix.name
-    if (asNow) mix.values = mixValuesOf(song) as typeof mix.values
+    mix.name = name.trim().slice(0, 120) || mix.name
   })
 }
 

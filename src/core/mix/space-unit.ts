@@ -1,12 +1,20 @@
 /** A space in the renderer: what it is sent, and its answer. Costs nothing until something is sent into it. */
+import { decibelsToGain } from '../audio/decibels'
 import { Glide } from '../effects/glide'
 import type { Space } from '../effects/space'
 import { addScaled, clear, makePair, type Pair } from './bus'
-import { Ducker } from './ducker'
 import { stepAt, type Lane } from './lane'
 import type { BusId, SpacePlan } from './plan'
 import { Ride } from './ride'
 import { makeSpace, type SpaceSettings } from './spaces'
+import { VoiceShare } from './voice-share'
+
+/** A word is over before its answer could be heard: the answer is held down at once. */
+const DUCK_ATTACK_SECONDS = 0.005
+
+function heldDown(decibels: number, share: number): number {
+  return share === 0 ? 1 : decibelsToGain(-decibels * share)
+}
 
 export class SpaceUnit {
   readonly key: string
@@ -18,7 +26,9 @@ export class SpaceUnit {
   private delays: Lane
   private readonly gain: Glide
   private readonly ride: Ride
-  private readonly ducker: Ducker
+  /** By so many decibels it is held down while all of a voice sounds. */
+  private readonly duck: Glide
+  private readonly voices: VoiceShare
   /** Spaces that its answer goes into as well: one, and those before it while they fade out. */
   private feeds: { unit: SpaceUnit; gain: Glide }[] = []
   /** Nothing was sent into it yet: it has no answer. */
@@ -31,7 +41,8 @@ export class SpaceUnit {
     this.delays = plan.delays
     this.gain = new Glide(fadeIn ? 0 : plan.gain)
     this.ride = new Ride(plan.ride)
-    this.ducker = new Ducker(plan.duck)
+    this.duck = new Glide(plan.duck.decibels)
+    this.voices = new VoiceShare(DUCK_ATTACK_SECONDS, plan.duck.releaseSeconds)
     if (fadeIn) this.gain.set(plan.gain)
   }
 
@@ -42,7 +53,8 @@ export class SpaceUnit {
     this.delays = plan.delays
     this.gain.set(plan.gain)
     this.ride.set(plan.ride)
-    this.ducker.set(plan.duck)
+    this.duck.set(plan.duck.decibels)
+    this.voices.set(plan.duck.releaseSeconds)
   }
 
   /** @param isNew It begins with what it feeds, and does not fade into it. */
@@ -68,12 +80,17 @@ export class SpaceUnit {
     return this.gain.from === 0 && this.gain.to === 0 && this.gain.isSettled
   }
 
+  private get isDucked(): boolean {
+    return this.duck.to > 0 || !this.duck.isSettled
+  }
+
   reset(): void {
     this.forget()
     this.gain.settle()
     this.ride.settle()
     for (const { gain } of this.feeds) gain.settle()
-    this.ducker.reset()
+    this.duck.settle()
+    this.voices.reset()
     clear(this.input)
   }
 
@@ -90,7 +107,7 @@ export class SpaceUnit {
 
   /** One of the voices that go into it, by itself. */
   hear(left: Float32Array | Float64Array, right: Float32Array | Float64Array): void {
-    this.ducker.hear(left, right)
+    if (this.isDucked) this.voices.hear(left, right)
   }
 
   /** @param frame Where the block begins in the song. @param endFrame Where it ends. */
@@ -103,13 +120,14 @@ export class SpaceUnit {
   }
 
   answerInto([left, right]: Pair): void {
-    const { gain, ride, ducker, feeds, own } = this
-    ducker.advance()
+    const { gain, ride, duck, voices, feeds, own } = this
+    duck.advance()
+    voices.advance()
     if (!this.isFed || this.isGone) return
     // It has ended: what is thrown next meets an empty space.
     if (ride.from === 0 && ride.to === 0) return this.forget()
-    const from = gain.from * ride.from * ducker.from
-    const to = gain.to * ride.to * ducker.to
+    const from = gain.from * ride.from * heldDown(duck.from, voices.from)
+    const to = gain.to * ride.to * heldDown(duck.to, voices.to)
     if (feeds.length === 0) return this.space.addInto(left, right, this.input[0], this.input[1], from, to)
     clear(own)
     this.space.addInto(own[0], own[1], this.input[0], this.input[1], from, to)

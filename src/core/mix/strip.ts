@@ -170,14 +170,14 @@ export class Strip {
     const sounds = reader.read(source, place)
     if (!sounds && this.isQuiet) return
     if (fade) for (const sum of sums) for (let i = 0; i < BLOCK_FRAMES; i++) sum[i] *= fade[i]
-    const [treatedLeft, treatedRight] = [sums[0], sums[sums.length - 1]]
-    if (!this.chain.isEmpty) this.chain.process(treatedLeft, treatedRight, !sounds)
-    const [inLeft, inRight] = this.coloured.isEmpty
-      ? [treatedLeft, treatedRight]
-      : this.coloured.process(treatedLeft, treatedRight, !sounds, this.hold(reader.lead.colourFrames, reader.formerLead.colourFrames))
+    const inLeft = sums[0]
+    const inRight = sums[sums.length - 1]
+    if (!this.chain.isEmpty) this.chain.process(inLeft, inRight, !sounds)
+    const { coloured } = this
+    const isColoured = !coloured.isEmpty && coloured.process(inLeft, inRight, !sounds, this.hold(reader.lead.colourFrames, reader.formerLead.colourFrames))
     this.hasAdded = true
-    this.placeSide(placed[0], inLeft, this.gainLeft, this.sides[0])
-    this.placeSide(placed[1], inRight, this.gainRight, this.sides[1])
+    this.placeSide(placed[0], isColoured ? coloured.out[0] : inLeft, this.gainLeft, this.sides[0])
+    this.placeSide(placed[1], isColoured ? coloured.out[1] : inRight, this.gainRight, this.sides[1])
     this.peak = Math.max(addInto(left, placed[0]), addInto(right, placed[1]))
     if (spaces) this.send(spaces, isSent)
   }

@@ -11,12 +11,12 @@ import { currentComp, placedLines, requireLayer } from '../song/select'
 import { layerOf, lineRange, makeId } from '../song/song.test-kit'
 import { hasBrokenReference, heardAt } from './throws.test-kit'
 import { setBeatMix, setLayerMix } from './commands'
-import { DUCKED_ALTOGETHER_DBFS, DUCKED_NOT_DBFS } from './ducker'
 import { bare, offline, sung } from './mix.test-kit'
 import type { View } from './heard'
 import { planMix } from './plan'
 import { addSpace, mayFeed, removeSpace, setSend, setSpace } from './spaces'
 import { addThrow, removeThrows, setThrow, throwsSung } from './throws'
+import { NO_VOICE_DBFS, WHOLE_VOICE_DBFS } from './voice-share'
 
 const ECHO = 'echo' as SpaceId
 const [FIRST, SECOND] = [lineRange(0), lineRange(1)]
@@ -164,10 +164,10 @@ describe('an answer that is ducked', () => {
 
   test('a voice that is softer than where it begins leaves it free', async () => {
     // 0.3 at -3 dB of place is -13.5 dBFS; this brings it below what is heard as a voice.
-    const soft = (song: Song) => setLayerMix(song, { layerId: lead, gainDecibels: DUCKED_NOT_DBFS - 5 + 13.5 })
+    const soft = (song: Song) => setLayerMix(song, { layerId: lead, gainDecibels: NO_VOICE_DBFS - 5 + 13.5 })
     const range = [WORDS[2], WORDS[3]] as const
     expect((await answer(soft(ducked), ...range)) / (await answer(soft(sending), ...range))).toBeCloseTo(1, 3)
-    expect(DUCKED_ALTOGETHER_DBFS).toBeGreaterThan(DUCKED_NOT_DBFS)
+    expect(WHOLE_VOICE_DBFS).toBeGreaterThan(NO_VOICE_DBFS)
   })
 
   test('stems of two voices sum to the mix: the voice that is not in a stem holds its answer down all the same', async () => {

@@ -60,3 +60,19 @@ export function resolveAnchor<P extends { line: Words & { id: Anchor['lineId'] }
   }
   return null
 }
+
+/** Where anchors lie on the sheet: for each line the words that are meant, a line as a whole from its first word to its last; words that are gone, nowhere. */
+export function anchoredWords<L extends Words & { id: Anchor['lineId'] }>(
+  anchors: readonly Anchor[],
+  lines: readonly { line: L }[],
+): Map<Anchor['lineId'], WordRange[]> {
+  const found = new Map<Anchor['lineId'], WordRange[]>()
+  for (const anchor of anchors) {
+    const at = resolveAnchor(anchor, lines)
+    if (!at) continue
+    const { line } = at.placed
+    const words = at.words ?? { from: 0, to: wordsOfLine(line).length - 1 }
+    found.set(line.id, [...(found.get(line.id) ?? []), words])
+  }
+  return found
+}

@@ -2,6 +2,7 @@
 import { Box, Flex, Grid, Text } from '@chakra-ui/react'
 import { Download } from 'lucide-react'
 import { useMemo, useState } from 'react'
+import { plainLyrics } from '../../../core/deliver/beside'
 import { endingOf } from '../../../core/deliver/encoders'
 import { nameOfPart, planStems, type Part } from '../../../core/deliver/parts'
 import { setBeatMix, setLayerMix } from '../../../core/mix/commands'
@@ -65,16 +66,7 @@ export function DeliverRoom() {
   const render = () => {
     const { format, aim, artist, album } = settings
     const range = onlySelected && selected !== null ? rangeOf(song, selection) : null
-    const lyrics = song.sections
-      .map(section =>
-        section.lines
-          .map(({ words }) => words)
-          .filter(Boolean)
-          .join('\n'),
-      )
-      .filter(Boolean)
-      .join('\n\n')
-    renderParts(parts, { format, aim, range, tags: { title, artist, album, lyrics } }, nameOf)
+    renderParts(parts, { format, aim, range, tags: { title, artist, album, lyrics: plainLyrics(song) } }, nameOf)
   }
   return (
     <>

@@ -84,6 +84,11 @@ function RoomSlider({ setting: { name, label, unit, factor, step, digits }, valu
 
 const percent = (share: number) => `${Math.round(100 * share)} %`
 
+function clarityWords(clarity: Clarity): string {
+  if (clarity === null) return 'No voice sings there.'
+  return `Words come through by ${percent(clarity.without)}, with room by ${percent(clarity.withRoom)}.`
+}
+
 function HowClear({ room }: { room: BeatRoom }) {
   const selection = useView(state => state.selection)
   const [read, setRead] = useState<{ room: BeatRoom; range: FrameRange; clarity: Clarity } | null>(null)
@@ -103,9 +108,8 @@ function HowClear({ room }: { room: BeatRoom }) {
       </JobRow>
       {read ? (
         <Text role="status" color={read.room === room ? 'ink' : 'ink.soft'}>
-          {read.clarity === null
-            ? 'No voice sings there.'
-            : `Words come through by ${percent(read.clarity.without)}, with room by ${percent(read.clarity.withRoom)}${read.room === room ? '' : ' (as it was then)'}.`}
+          {clarityWords(read.clarity)}
+          {read.room === room ? '' : ' So it was then.'}
         </Text>
       ) : (
         <Text color="ink.soft">over what is selected</Text>

@@ -5,9 +5,10 @@ import { useCallback, useState } from 'react'
 import { addColour, coloursSung, removeColours, setColour, type ColourPlace } from '../../../core/mix/colours'
 import { COLOUR_NAMES, stepsOfColour, type ColourName } from '../../../core/mix/named-recipes'
 import { recipeAt } from '../../../core/mix/recipes'
+import { anchoredWords } from '../../../core/song/anchor'
 import { COLOUR_FADE_RANGE_SECONDS, type Colour, type RecipeStep } from '../../../core/song/mix-schema'
 import type { Layer, Song } from '../../../core/song/schema'
-import type { PlacedLine } from '../../../core/song/select'
+import { placedLines, type PlacedLine } from '../../../core/song/select'
 import { makeId } from '../../../storage/database'
 import { count } from '../../shared/format'
 import { Card, CardTitle, Pill, SmallButton } from '../../shared/parts'
@@ -15,7 +16,7 @@ import { SongSlider } from '../../shared/song-slider'
 import { play } from '../../song/live'
 import { currentSong, edit, useSong } from '../../song/song-store'
 import { focusedLine, select, useView } from '../../song/view-store'
-import { chosenVoice, chosenWords, LineWords, rangeInLine, sayWords } from './line-words'
+import { chosenVoice, chosenWords, LineWords, sayWords } from './line-words'
 import { SheetHead } from './sheet-head'
 import { useMix } from './mix-store'
 import { STEP_NAMES } from './setting-words'
@@ -52,6 +53,10 @@ export function ColoursSheet() {
   const colour = (name: string, steps: readonly RecipeStep[]) => {
     if (placed) edit(`colour it: ${name}`, current => addColour(current, { layerId: layer.id, on: placeOf(placed, reach), name, steps, makeId }))
   }
+  const marked = anchoredWords(
+    layer.colours.flatMap(({ on }) => ('lineId' in on ? [on] : [])),
+    placedLines(song),
+  )
   const own = recipeAt(song, { kind: 'all' }).steps
   return (
     <Card p={3}>
@@ -61,7 +66,7 @@ export function ColoursSheet() {
           <LineWords
             placed={placed}
             chosen={reach === 'words' ? chosenWords(placed) : null}
-            marked={layer.colours.map(({ on }) => rangeInLine(on, placed.line))}
+            marked={marked.get(placed.line.id) ?? []}
             said="coloured"
             mark={<ColouredMark />}
           />

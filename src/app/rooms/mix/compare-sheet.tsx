@@ -2,7 +2,7 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { Trash2 } from 'lucide-react'
 import { useState } from 'react'
-import { keepMix, removeMix, setMix, takeMix } from '../../../core/mix/kept-mixes'
+import { keepMix, nameMix, removeMix, takeMix } from '../../../core/mix/kept-mixes'
 import { MOST_MIXES, type KeptMix, type MixId } from '../../../core/song/kept-mix-schema'
 import { makeId } from '../../../storage/database'
 import { formatDecibels } from '../../shared/format'
@@ -15,7 +15,7 @@ import { useMix } from './mix-store'
 import { SecondOpinionCard } from './second-opinion'
 
 /** Hears a kept mix in place of the one that is worked on, or that again. */
-export function toggleKept(mixId: MixId): void {
+function toggleKept(mixId: MixId): void {
   const { view } = useView.getState()
   useMix.setState({ mixId })
   if (view.kind === 'mix' && view.mixId === mixId) hearTheSong()
@@ -83,7 +83,7 @@ function MixRow({ mix: { id, name }, isFirst }: { mix: KeptMix; isFirst: boolean
   return (
     <Flex as="li" align="center" gap={1} py="2px">
       <Box flex="1" minW={0}>
-        <NameField label={`Name of ${name}`} name={name} onKeep={kept => edit(`name a mix ${kept}`, song => setMix(song, { mixId: id, name: kept }))} />
+        <NameField label={`Name of ${name}`} name={name} onKeep={kept => edit(`name a mix ${kept}`, song => nameMix(song, { mixId: id, name: kept }))} />
         {isHeard ? (
           <Text color="ink.soft" fontSize="13px" px={3}>
             heard now, equal loudness: {formatDecibels(view.gainDecibels, -Infinity)}

@@ -1,8 +1,8 @@
 /** The words of a line as a row of buttons: one is chosen, with Shift several. */
 import { chakra, Flex, Text } from '@chakra-ui/react'
 import type { ReactNode } from 'react'
-import { findWords, wordsOfLine, type Anchor, type WordRange } from '../../../core/song/anchor'
-import type { Line, Song } from '../../../core/song/schema'
+import { wordsOfLine, type WordRange } from '../../../core/song/anchor'
+import type { Song } from '../../../core/song/schema'
 import { lineTitle, type PlacedLine } from '../../../core/song/select'
 import { useMix } from './mix-store'
 
@@ -22,12 +22,6 @@ export function sayWords({ line, ...placed }: PlacedLine, words: WordRange | nul
         .join(' ')
     : ''
   return said || lineTitle({ line, ...placed })
-}
-
-/** Where something lies in a line now; null: not there, or its words are gone. */
-export function rangeInLine(on: Anchor | { sectionId: string }, line: Line): WordRange | null {
-  if (!('lineId' in on) || on.lineId !== line.id) return null
-  return on.words ? findWords(on.words, line) : { from: 0, to: wordsOfLine(line).length - 1 }
 }
 
 /** The voice that the room works on: the chosen one, or the first. */
@@ -54,7 +48,7 @@ interface LineWordsProps {
   placed: PlacedLine
   chosen: WordRange | null
   /** Words that have something on them, and how that is said and shown. */
-  marked: readonly (WordRange | null)[]
+  marked: readonly WordRange[]
   said: string
   mark: ReactNode
 }
@@ -70,14 +64,14 @@ export function LineWords({ placed, chosen, marked, said, mark }: LineWordsProps
   if (words.length === 0) {
     return (
       <Text mt={2}>
-        {lineTitle(placed)} has no words: all of it is meant. {marked.some(range => range) ? mark : null}
+        {lineTitle(placed)} has no words: all of it is meant. {marked.length > 0 ? mark : null}
       </Text>
     )
   }
   return (
     <Flex mt={2} gap="5px" wrap="wrap" role="group" aria-label={`Words of “${lineTitle(placed)}”; Shift for several`}>
       {words.map((word, i) => {
-        const isMarked = marked.some(range => range && i >= range.from && i <= range.to)
+        const isMarked = marked.some(range => i >= range.from && i <= range.to)
         return (
           <Word
             key={i}
@@ -86,7 +80,7 @@ export function LineWords({ placed, chosen, marked, said, mark }: LineWordsProps
             onClick={event => choose(i, event.shiftKey)}
           >
             {word}
-            {marked.some(range => range?.to === i) ? mark : null}
+            {marked.some(({ to }) => to === i) ? mark : null}
           </Word>
         )
       })}

@@ -90,7 +90,7 @@ function useMixKeys(): void {
       else if (event.key === 'm') toggleMono()
       else if (event.key === 'z') toggleSmall()
       else if (event.key === 'n') hearWithoutChosen()
-      else if (event.key === 'y') toggleReference()
+      else if (event.key === 'y') void toggleReference()
       else if (event.key === 'x') {
         if (useMix.getState().sheet === 'compare') toggleChosenKept()
         else useMix.setState({ sheet: 'compare' })

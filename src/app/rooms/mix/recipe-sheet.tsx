@@ -1,23 +1,19 @@
 /** A recipe as a row of small pictures; the chosen step opens to its values. */
 import { Box, chakra, Flex, Grid, NativeSelect, Text } from '@chakra-ui/react'
 import { ArrowLeft, ArrowRight, Trash2 } from 'lucide-react'
-import { useCallback, useRef, useState } from 'react'
-import { RECIPE_NAMES, stepsOfNamed } from '../../../core/mix/named-recipes'
-import { readRecipe, writeRecipe } from '../../../core/mix/recipe-file'
-import { addStep, layRecipe, moveStep, recipeAt, removeStep, setRecipe, setStep, type RecipePlace } from '../../../core/mix/recipes'
-import { MOST_STEPS, type Recipe, type RecipeStep, type StepId } from '../../../core/song/mix-schema'
+import { useCallback, useRef } from 'react'
+import { addStep, moveStep, recipeAt, removeStep, setRecipe, setStep, type RecipePlace } from '../../../core/mix/recipes'
+import { MOST_STEPS, type RecipeStep, type StepId } from '../../../core/song/mix-schema'
 import type { Role, Song } from '../../../core/song/schema'
 import { BUS_NAMES, ROLES } from '../../../core/layers/roles'
 import { TRANSPORT } from '../../../engine/shared-state'
-import { ChooseFile } from '../../shared/choose-file'
-import { Card, CardTitle, KeyCap, Notice, Pill, SmallButton } from '../../shared/parts'
-import { saveBlob } from '../../shared/save-blob'
-import { SongSlider } from '../../shared/song-slider'
+import { Card, CardTitle, KeyCap, Pill, SmallButton } from '../../shared/parts'
 import { say, useFrameLoop } from '../../shared/use-frame-loop'
 import { useMatching } from '../../song/equal-loudness'
 import { useLive } from '../../song/live'
-import { currentSong, edit, useSong, useSongStore } from '../../song/song-store'
+import { edit, useSong, useSongStore } from '../../song/song-store'
 import { useView } from '../../song/view-store'
+import { BeginRecipe } from './begin-recipe'
 import { AddPills } from './add-pills'
 import { useMix } from './mix-store'
 import { SettingSliders } from './setting-sliders'
@@ -53,7 +49,7 @@ export function RecipeSheet() {
           {kept.enabled ? 'On' : 'Off'}
         </Pill>
       </Flex>
-      <Begin place={place} recipe={kept} />
+      <BeginRecipe place={place} recipe={kept} />
       {kept.steps.length === 0 ? (
         <Text color="ink.soft" mb={2}>
           Nothing is done here. Add a step: it is heard at once.
@@ -82,82 +78,6 @@ export function RecipeSheet() {
     </Card>
   )
 }
-
-const roleOf = (song: Song, place: RecipePlace): Role | null =>
-  place.kind === 'role' ? place.role : place.kind === 'layer' ? (song.layers.find(({ id }) => id === place.layerId)?.role ?? null) : null
-
-/** A recipe to begin with, by its name or from a file; and how much of it. */
-function Begin({ place, recipe }: { place: RecipePlace; recipe: Recipe }) {
-  const [problem, setProblem] = useState<string | null>(null)
-  const lay = (name: string, steps: readonly RecipeStep[], amount = 1) => {
-    edit(`lay the recipe “${name}”`, song => layRecipe(song, { place, steps, amount }))
-    useMix.setState({ stepId: null })
-    setProblem(null)
-  }
-  const bringIn = async (file: File) => {
-    const read = file.size > MOST_RECIPE_BYTES ? ({ ok: false, why: 'no-recipe' } as const) : readRecipe(await file.text(), makeId)
-    if (read.ok) lay(read.recipe.name, read.recipe.steps, read.recipe.amount)
-    else setProblem(`${file.name}: ${READ_WORDS[read.why]}${'where' in read && read.where ? ` (${read.where})` : ''}. The recipe here is as it was.`)
-  }
-  const setAmount = useCallback((song: Song, percent: number) => setRecipe(song, { place, amount: percent / 100 }), [place])
-  return (
-    <Box mb={2}>
-      <Flex gap="6px" wrap="wrap" align="center" role="group" aria-label="Begin with a recipe">
-        <Text color="ink.soft" fontSize="12px">
-          Begin with
-        </Text>
-        {RECIPE_NAMES.map(name => (
-          <Pill key={name} size="xs" px={3} onClick={() => lay(name, stepsOfNamed(name, roleOf(currentSong(), place), makeId))}>
-            {name}
-          </Pill>
-        ))}
-        <ChooseFile size="xs" px={3} label="A recipe file" accept=".json,application/json" onChoose={file => void bringIn(file)}>
-          a file …
-        </ChooseFile>
-        {recipe.steps.length > 0 ? (
-          <Pill size="xs" px={3} title="The recipe left out, at equal loudness" onClick={() => hearWithout(place, null)}>
-            Without it
-          </Pill>
-        ) : null}
-        {recipe.steps.length > 0 ? (
-          <Pill size="xs" px={3} onClick={() => saveBlob(new Blob([writeRecipe('My recipe', recipe)], { type: 'application/json' }), 'recipe.json')}>
-            Save as a file
-          </Pill>
-        ) : null}
-      </Flex>
-      {problem ? (
-        <Box mt={2}>
-          <Notice tone="warn" title="This recipe could not be read">
-            {problem}
-          </Notice>
-        </Box>
-      ) : null}
-      {recipe.steps.length > 0 ? (
-        <Box mt={2}>
-          <SongSlider
-            label="How much of the recipe"
-            showLabel="How much"
-            value={100 * recipe.amount}
-            min={0}
-            max={100}
-            step={1}
-            digits={0}
-            unit="%"
-            stepLabel="set how much of the recipe"
-            command={setAmount}
-          />
-        </Box>
-      ) : null}
-    </Box>
-  )
-}
-
-const MOST_RECIPE_BYTES = 1_000_000
-const READ_WORDS = {
-  'no-recipe': 'it is not a recipe file',
-  newer: 'it was written by a later version of this app',
-  damaged: 'a value in it is missing or out of its range',
-} as const
 
 function PlaceSelect({ place }: { place: RecipePlace }) {
   const layers = useSong(song => song.layers)

@@ -3,14 +3,15 @@ import { Box, Flex, Grid, Text } from '@chakra-ui/react'
 import { Trash2 } from 'lucide-react'
 import { lazy, Suspense, useState } from 'react'
 import { setReference, type SecondOpinion } from '../../../core/mix/reference'
-import type { Reference, SongId } from '../../../core/song/schema'
+import type { Reference, Song, SongId } from '../../../core/song/schema'
 import { makeId } from '../../../storage/database'
+import { runJob } from '../../../workers/run-job'
 import { ChooseFile } from '../../shared/choose-file'
 import { formatDecibels, formatLevel } from '../../shared/format'
 import { JobRow } from '../../shared/job-row'
 import { Card, CardTitle, KeyCap, Notice, Pill, SmallButton } from '../../shared/parts'
 import { useJob } from '../../shared/use-job'
-import { hearTheSong } from '../../song/equal-loudness'
+import { hearTheSong, useMatching } from '../../song/equal-loudness'
 import { currentSong, edit, useSong } from '../../song/song-store'
 import { useView } from '../../song/view-store'
 import { create } from 'zustand'
@@ -26,26 +27,42 @@ function matchingGain({ mix, reference }: SecondOpinion): number {
   return Number.isFinite(gain) ? Math.max(-40, Math.min(40, gain)) : 0
 }
 
-/** By the key: the reference, or the song again. Where nothing was compared yet it is heard as it is. */
-export function toggleReference(): void {
-  const { view } = useView.getState()
-  const { reference, id } = currentSong()
-  if (view.kind === 'reference') return hearTheSong()
-  if (!reference) return
-  const { told } = useOpinion.getState()
-  const isKnown = told?.of === id && told.reference.assetId === reference.assetId
-  useView.setState({ view: { kind: 'reference', gainDecibels: isKnown ? matchingGain(told.opinion) : 0 } })
+/** What was told of the song that is open and its reference; null: they were not compared yet. */
+function toldOf({ id, reference }: Pick<Song, 'id' | 'reference'>, { told }: ReturnType<typeof useOpinion.getState>): SecondOpinion | null {
+  return reference && told?.of === id && told.reference.assetId === reference.assetId ? told.opinion : null
+}
+
+/** By the key: the reference, as loud as the song, or the song again. */
+export async function toggleReference(): Promise<void> {
+  const song = currentSong()
+  if (useView.getState().view.kind === 'reference') return hearTheSong()
+  if (!song.reference || useMatching.getState().matching) return
+  const before = useView.getState().view
+  if (!toldOf(song, useOpinion.getState())) {
+    useMatching.setState({ matching: true })
+    const result = await runJob('readSecondOpinion', { song })
+    useMatching.setState({ matching: false })
+    if (result.kind === 'done') keep(song, result.value)
+  }
+  const opinion = toldOf(currentSong(), useOpinion.getState())
+  // The room was left, or something else is heard.
+  if (opinion && useView.getState().view === before) useView.setState({ view: { kind: 'reference', gainDecibels: matchingGain(opinion) } })
+}
+
+function keep({ id, reference }: Pick<Song, 'id' | 'reference'>, opinion: SecondOpinion): void {
+  if (reference) useOpinion.setState({ told: { of: id, reference, opinion } })
 }
 
 export function SecondOpinionCard() {
   const song = useSong(current => current)
   const view = useView(state => state.view)
-  const told = useOpinion(state => state.told)
+  const opinions = useOpinion()
+  const { matching } = useMatching()
   const importing = useJob()
   const comparing = useJob()
   const [problem, setProblem] = useState<string | null>(null)
   const { reference } = song
-  const known = reference && told?.of === song.id && told.reference.assetId === reference.assetId ? told.opinion : null
+  const known = toldOf(song, opinions)
   const bringIn = async (file: File) => {
     setProblem(null)
     const assetId = makeId() as Reference['assetId']
@@ -60,7 +77,7 @@ export function SecondOpinionCard() {
   const compare = async () => {
     const of = currentSong()
     const opinion = of.reference && (await comparing.run('readSecondOpinion', { song: of }))
-    if (opinion && of.reference) useOpinion.setState({ told: { of: of.id, reference: of.reference, opinion } })
+    if (opinion) keep(of, opinion)
   }
   return (
     <Card p={3}>
@@ -73,8 +90,8 @@ export function SecondOpinionCard() {
           <Text flex="1" minW={0} truncate fontWeight={600} title={reference.name}>
             {reference.name}
           </Text>
-          <Pill size="xs" px={3} chosen={view.kind === 'reference'} onClick={toggleReference}>
-            Hear it <KeyCap>Y</KeyCap>
+          <Pill size="xs" px={3} chosen={view.kind === 'reference'} disabled={matching} onClick={() => void toggleReference()}>
+            {matching ? 'Matching …' : 'Hear it'} <KeyCap>Y</KeyCap>
           </Pill>
           <SmallButton
             aria-label={`Remove ${reference.name}`}

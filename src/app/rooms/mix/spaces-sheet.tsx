@@ -3,19 +3,19 @@ import { Box, chakra, Flex, NativeSelect, Text } from '@chakra-ui/react'
 import { Trash2 } from 'lucide-react'
 import { useCallback } from 'react'
 import { rideOf } from '../../../core/mix/rides'
-import { addSpace, echoSeconds, mayFeed, removeSpace, setSend, setSpace } from '../../../core/mix/spaces'
-import { DUCK_RANGES, MOST_SPACES, type Space, type SpaceId } from '../../../core/song/mix-schema'
+import { addSpace, echoSeconds, removeSpace, setSend, setSpace } from '../../../core/mix/spaces'
+import { MOST_SPACES, type Space, type SpaceId } from '../../../core/song/mix-schema'
 import { GAIN_RANGE_DECIBELS, type Layer, type Song } from '../../../core/song/schema'
 import { formatDecibels } from '../../shared/format'
 import { NameField } from '../../shared/name-field'
 import { Card, CardTitle, KeyCap, Pill, SmallButton } from '../../shared/parts'
-import { PillSelect } from '../../shared/pill-select'
 import { SongSlider } from '../../shared/song-slider'
 import { edit, useSong } from '../../song/song-store'
 import { useView } from '../../song/view-store'
 import { useRoleColour } from '../../theme/roles'
 import { AddPills } from './add-pills'
 import { useMix } from './mix-store'
+import { HeldDown, GoesOn } from './space-answer'
 import { SettingSliders } from './setting-sliders'
 import { SPACE_NAMES } from './setting-words'
 
@@ -135,8 +135,8 @@ function SpaceEditor({ space }: { space: Space }) {
         leaveOut={space.kind === 'echo' && space.delayBeats !== null ? ['delaySeconds'] : []}
         command={command}
       />
-      <Duck space={space} command={command} />
-      <Feeds space={space} />
+      <HeldDown space={space} command={command} />
+      <GoesOn space={space} />
       {layers.length > 0 ? (
         <Text fontWeight={600} mt={3} mb={1}>
           What goes into it
@@ -148,93 +148,6 @@ function SpaceEditor({ space }: { space: Space }) {
         ))}
       </Flex>
     </Box>
-  )
-}
-
-/** An answer that gives way to the voices that feed it. */
-function Duck({
-  space: { name, duckDecibels, duckReleaseSeconds },
-  command,
-}: {
-  space: Space
-  command: (song: Song, settings: Record<string, number>) => Song
-}) {
-  const held = useCallback((song: Song, decibels: number) => command(song, { duckDecibels: decibels }), [command])
-  const back = useCallback((song: Song, milliseconds: number) => command(song, { duckReleaseSeconds: milliseconds / 1_000 }), [command])
-  return (
-    <Flex direction="column" gap="5px" mt="5px">
-      <SongSlider
-        label={`${name}: held down while it is sung`}
-        showLabel="Held down"
-        value={duckDecibels}
-        {...DUCK_RANGES.duckDecibels}
-        step={0.5}
-        unit="dB"
-        stepLabel={`hold ${name} down while it is sung`}
-        command={held}
-      />
-      {duckDecibels > 0 ? (
-        <SongSlider
-          label={`${name}: comes back in`}
-          showLabel="Comes back"
-          value={duckReleaseSeconds * 1_000}
-          min={DUCK_RANGES.duckReleaseSeconds.min * 1_000}
-          max={DUCK_RANGES.duckReleaseSeconds.max * 1_000}
-          step={10}
-          digits={0}
-          unit="ms"
-          stepLabel={`set how fast ${name} comes back`}
-          command={back}
-        />
-      ) : null}
-    </Flex>
-  )
-}
-
-function Feeds({ space: { id, name, feeds } }: { space: Space }) {
-  const song = useSong(current => current)
-  const command = useCallback(
-    (current: Song, gainDecibels: number) => {
-      const fed = current.spaces.find(space => space.id === id)?.feeds
-      return fed ? setSpace(current, { spaceId: id, feeds: { ...fed, gainDecibels } }) : current
-    },
-    [id],
-  )
-  const others = song.spaces.filter(other => other.id !== id && mayFeed(song, id, other.id))
-  if (others.length === 0 && !feeds) return null
-  return (
-    <>
-      <Flex align="center" gap={3} mt="5px">
-        <Text flex="0 0 92px">Goes on into</Text>
-        <PillSelect
-          size="xs"
-          flex="1"
-          label={`${name} goes on into`}
-          value={feeds?.spaceId ?? ''}
-          options={[{ value: '', label: 'nothing else' }, ...others.map(other => ({ value: other.id as string, label: other.name }))]}
-          onChoose={to =>
-            edit(`send ${name} on`, current =>
-              setSpace(current, { spaceId: id, feeds: to ? { spaceId: to as SpaceId, gainDecibels: feeds?.gainDecibels ?? -6 } : null }),
-            )
-          }
-        />
-      </Flex>
-      {feeds ? (
-        <Box mt="5px">
-          <SongSlider
-            label={`${name}: how loud it goes on`}
-            showLabel="As loud as"
-            value={feeds.gainDecibels}
-            {...GAIN_RANGE_DECIBELS}
-            step={0.5}
-            unit="dB"
-            valueText={formatDecibels}
-            stepLabel={`set how loud ${name} goes on`}
-            command={command}
-          />
-        </Box>
-      ) : null}
-    </>
   )
 }
 

@@ -3,7 +3,7 @@ import { Box, Flex, Text } from '@chakra-ui/react'
 import { Play, Trash2 } from 'lucide-react'
 import { useCallback, useMemo } from 'react'
 import { addThrow, removeThrows, setThrow, throwsSung } from '../../../core/mix/throws'
-import { findWords, type WordRange } from '../../../core/song/anchor'
+import { anchoredWords, resolveAnchor, type WordRange } from '../../../core/song/anchor'
 import { THROW_TAILS, type SpaceId, type Throw, type ThrowTail } from '../../../core/song/mix-schema'
 import { GAIN_RANGE_DECIBELS, type Layer, type Song } from '../../../core/song/schema'
 import { placedLines, type PlacedLine } from '../../../core/song/select'
@@ -16,7 +16,7 @@ import { ThrownMark } from '../../shared/thrown-mark'
 import { play } from '../../song/live'
 import { currentSong, edit, useSong } from '../../song/song-store'
 import { focusedLine, select, useView } from '../../song/view-store'
-import { chosenVoice, chosenWords, LineWords, rangeInLine, sayWords } from './line-words'
+import { chosenVoice, chosenWords, LineWords, sayWords } from './line-words'
 import { SheetHead } from './sheet-head'
 import { chooseVoice, useMix } from './mix-store'
 
@@ -33,12 +33,12 @@ function spaceOf(song: Song): SpaceId | null {
   return song.spaces.find(space => space.id === throwInto)?.id ?? echo?.id ?? null
 }
 
-function throwAt(layer: Layer, { line }: PlacedLine, words: WordRange | null): Throw | null {
+function throwAt(song: Song, layer: Layer, { line }: PlacedLine, words: WordRange | null): Throw | null {
+  const lines = placedLines(song)
   return (
     layer.throws.find(({ on }) => {
-      if (on.lineId !== line.id) return false
-      const found = on.words && findWords(on.words, line)
-      return words ? found?.from === words.from && found.to === words.to : on.words === null
+      const at = resolveAnchor(on, lines)
+      return at?.placed.line.id === line.id && at.words?.from === words?.from && at.words?.to === words?.to
     }) ?? null
   )
 }
@@ -50,7 +50,7 @@ export function toggleThrow(): void {
   const [layer, spaceId] = [chosenVoice(song), spaceOf(song)]
   if (!placed || !layer || !spaceId) return
   const words = chosenWords(placed)
-  const thrown = throwAt(layer, placed, words)
+  const thrown = throwAt(song, layer, placed, words)
   const what = sayWords(placed, words)
   if (thrown) edit(`take back “${what.slice(0, 30)}”`, current => removeThrows(current, { layerId: layer.id, throwIds: [thrown.id] }))
   else {
@@ -76,8 +76,12 @@ export function ThrowsSheet() {
     )
   }
   const words = placed ? chosenWords(placed) : null
-  const thrown = placed ? throwAt(layer, placed, words) : null
+  const thrown = placed ? throwAt(song, layer, placed, words) : null
   const shown = thrown ?? { spaceId, gainDecibels: looks.throwDecibels, tail: looks.throwTail }
+  const marked = anchoredWords(
+    layer.throws.map(({ on }) => on),
+    placedLines(song),
+  )
   const change = (settings: { spaceId?: SpaceId; gainDecibels?: number; tail?: ThrowTail }) => {
     useMix.setState({
       ...(settings.spaceId ? { throwInto: settings.spaceId } : {}),
@@ -90,7 +94,7 @@ export function ThrowsSheet() {
     <Card p={3}>
       <SheetHead title="Throws" layer={layer} />
       {placed ? (
-        <LineWords placed={placed} chosen={words} marked={layer.throws.map(({ on }) => rangeInLine(on, placed.line))} said="thrown" mark={<ThrownMark />} />
+        <LineWords placed={placed} chosen={words} marked={marked.get(placed.line.id) ?? []} said="thrown" mark={<ThrownMark />} />
       ) : (
         <Text mt={2} color="ink.soft">
           A word goes into an echo and fills the gap after it. Choose a line on the sheet: its words come here.
