@@ -1,9 +1,15 @@
 /** Plush Layer on the command line: the core without the interface. */
 import { Command, InvalidArgumentError } from 'commander'
-import type { DeliveryRateHz } from '../src/core/deliver/encoders'
+import { DELIVERY_KINDS } from '../src/core/deliver/encoders'
+import { FADE_RANGE_SECONDS } from '../src/core/deliver/delivery-shape'
+import { PART_NAMES } from '../src/core/deliver/named-parts'
+import { TARGETS } from '../src/core/deliver/targets'
+import { NAME_PIECES } from '../src/core/files/names'
 import { alignFile } from './align'
 import { analyseFiles } from './analyse'
+import { writeBeside } from './beside'
 import { decodeFile } from './decode'
+import { deliverSongFile } from './deliver'
 import { writeDemoSong } from './demo-song'
 import { runEffect } from './effect'
 import { PART_KINDS } from '../src/core/parts/part'
@@ -27,6 +33,13 @@ const wholeNumber = (text: string) => {
 const seconds = (text: string) => {
   const value = Number(text)
   if (!(value >= 0 && value <= 60)) throw new InvalidArgumentError('seconds from 0 to 60 are needed')
+  return value
+}
+
+const fade = (text: string) => {
+  const value = Number(text)
+  if (!(value >= FADE_RANGE_SECONDS.min && value <= FADE_RANGE_SECONDS.max))
+    throw new InvalidArgumentError(`seconds from 0 to ${FADE_RANGE_SECONDS.max} are needed`)
   return value
 }
 
@@ -111,21 +124,46 @@ program
   .action(decodeFile)
 program
   .command('render')
-  .description('the mix of a song file, or a part of it, as a 24-bit WAV')
+  .description('the mix of a song file, or a part of it, as a file of the kind that its ending says')
   .argument('<songfile>', 'a song file (zip)')
   .option('--out <wav>', 'the file to write')
   .option('--only <part>', 'vocals, beat, a role such as double, or a layer by its name')
   .option('--stems <folder>', 'the beat and a file for each layer that is heard; they sum to the mix')
   .option(
     '--rate <hz>',
-    '44100 or 48000',
+    '44100, 48000, 88200 or 96000, where the format has it',
     value => {
-      if (value !== '44100' && value !== '48000') throw new InvalidArgumentError('44100 or 48000')
-      return Number(value) as DeliveryRateHz
+      if (!['44100', '48000', '88200', '96000'].includes(value)) throw new InvalidArgumentError('44100, 48000, 88200 or 96000')
+      return Number(value)
     },
-    48_000 as const,
+    48_000,
   )
   .action(renderSongFile)
+program
+  .command('deliver')
+  .description('parts of a song file as sound files; what they are, as JSON')
+  .argument('<songfile>', 'a song file (zip)')
+  .requiredOption('--out <folder>', 'where they go')
+  .option('--part <parts>', `of ${PART_NAMES.join(', ')}, roles, names of layers and spaces, with commas between them`, 'mix')
+  .option('--format <format>', DELIVERY_KINDS.join(', '))
+  .option('--rate <hz>', 'of WAV and FLAC 44100 to 96000; of the others as the format has it', wholeNumber)
+  .option('--bits <n>', 'of WAV: 16, 24 or 32 (floats)', wholeNumber)
+  .option('--bitrate <kbps>', 'of MP3, AAC and Opus', wholeNumber)
+  .option('--target <name>', `where they go, which sets format, loudness and names: ${TARGETS.map(({ id }) => id).join(', ')}`)
+  .option('--range <bars>', 'such as 5-12; the last bar belongs to it')
+  .option('--first-sound', 'from the first sound, and not from the beginning of the song')
+  .option('--fade-in <seconds>', 'up to 30', fade, 0)
+  .option('--fade-out <seconds>', 'up to 30', fade, 0)
+  .option('--pattern <text>', `of file names, with ${NAME_PIECES.map(piece => `{${piece}}`).join(' ')}`)
+  .option('--tags <json>', 'such as {"artist": "…", "album": "…", "year": 2026}')
+  .action(deliverSongFile)
+program
+  .command('beside')
+  .description('lyrics, timed lyrics (LRC), notes (MIDI), places (CSV) and a session sheet of a song file')
+  .argument('<songfile>', 'a song file (zip)')
+  .requiredOption('--out <folder>', 'where they go')
+  .option('--artist <name>', 'who sings')
+  .action(writeBeside)
 program
   .command('effect')
   .description('a sound put through one effect, as a float WAV; or what effects there are, as JSON')

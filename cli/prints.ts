@@ -5,7 +5,7 @@ import { keyOfJob, type PrintTable } from '../src/core/prints/jobs'
 import { makePrint, type PrintSource } from '../src/core/prints/make-print'
 import { planPrints } from '../src/core/prints/plan-prints'
 import { heardOf, unheardTakes } from '../src/core/edits/heard-of'
-import type { AssetId, Song, TakeId } from '../src/core/song/schema'
+import type { AssetId, Song, Take, TakeId } from '../src/core/song/schema'
 import { noteHeard } from '../src/core/song/takes'
 import type { Heard } from '../src/core/song/tidy-schema'
 import { analyseVoice } from '../src/core/voice/analyse-voice'
@@ -17,12 +17,8 @@ export type Loaded = Map<AssetId, { frames: number; chunks: Planar[] }>
 export async function makePrints(asked: Song, loaded: Loaded): Promise<{ song: Song; prints: PrintTable }> {
   const prints = new Map<string, AssetId>()
   const source = sourceOf(loaded)
-  const heard = new Map<TakeId, Heard>()
-  for (const take of unheardTakes(asked)) {
-    const [sound] = await source.read(take.assetId, 0, loaded.get(take.assetId)!.frames)
-    heard.set(take.id, heardOf(analyseVoice(sound), take))
-  }
-  const song = noteHeard(asked, { heard })
+  const unheard = new Set(unheardTakes(asked).map(({ id }) => id))
+  const song = await listenTo(asked, loaded, take => unheard.has(take.id))
   for (const [i, job] of planPrints(song).entries()) {
     const planes = await makePrint(job, source)
     const assetId = `print-${i}` as AssetId
@@ -30,6 +26,18 @@ export async function makePrints(asked: Song, loaded: Loaded): Promise<{ song: S
     prints.set(keyOfJob(job), assetId)
   }
   return { song, prints }
+}
+
+/** The song with what was found in takes that were not listened to. @param isWanted Which of them. */
+export async function listenTo(song: Song, loaded: Loaded, isWanted: (take: Take) => boolean): Promise<Song> {
+  const source = sourceOf(loaded)
+  const heard = new Map<TakeId, Heard>()
+  for (const take of song.takes) {
+    if (take.heard || !isWanted(take)) continue
+    const [sound] = await source.read(take.assetId, 0, loaded.get(take.assetId)!.frames)
+    heard.set(take.id, heardOf(analyseVoice(sound), take))
+  }
+  return noteHeard(song, { heard })
 }
 
 function sourceOf(loaded: Loaded): PrintSource {

@@ -21,8 +21,8 @@ if (process.argv.includes('--for-tests')) {
   }
   install(['chromium'])
   try {
-    install(['ffmpeg', 'flac'])
+    install(['ffmpeg', 'flac', 'midicsv'])
   } catch {
-    console.warn('ffmpeg and flac could not be installed: what opens our files with them is skipped.')
+    console.warn('ffmpeg, flac and midicsv could not be installed: what opens our files with them is skipped.')
   }
 }

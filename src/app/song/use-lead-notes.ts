@@ -1,6 +1,6 @@
 /** What the lead sings in a stretch, as whole notes on the rungs that they are meant on. */
 import { useMemo } from 'react'
-import { notesIn } from '../../core/prints/laid-in'
+import { sungNotes } from '../../core/prints/sung-notes'
 import type { PlacedPartNote } from '../../core/song/part-schema'
 import type { Layer, Song } from '../../core/song/schema'
 import { currentComp, overlapFrames, requireTake, type FrameRange } from '../../core/song/select'
@@ -21,16 +21,6 @@ export function useLeadNotes(song: Song, lead: Layer | null, ranges: readonly Fr
       const analysis = take && voices.get(take.assetId)
       return analysis ? heardIn(take, analysis) : null
     }
-    const within = ({ startFrame, endFrame }: FrameRange) =>
-      ranges.some(range => (startFrame + endFrame) / 2 >= range.startFrame && (startFrame + endFrame) / 2 < range.endFrame)
-    return ranges
-      .flatMap(range => notesIn(song, lead, range, heardOf))
-      .filter((note, i, all) => within(note) && all.findIndex(other => other.startFrame === note.startFrame) === i)
-      .sort((a, b) => a.startFrame - b.startFrame)
-      .map(note => ({
-        startFrame: Math.max(0, note.startFrame),
-        endFrame: note.endFrame,
-        midi: Math.round(((note.own?.rungCents ?? note.note.targetCents ?? note.rungCents ?? note.note.cents) - song.beat.tuningCents) / 100),
-      }))
+    return sungNotes(song, lead, ranges, heardOf)
   }, [song, lead, ranges, takes, voices])
 }

@@ -10,7 +10,7 @@ import { decibelsBetween } from '../audio/signals.test-kit'
 import { decodedByFfmpeg, hasDecoders, measuredByFfmpeg, probedByFfmpeg } from '../files/other-decoders.test-kit'
 import { integratedLufs } from '../loudness/loudness'
 import { TruePeakMeter } from '../loudness/true-peak'
-import { makeEncoder, type DeliveryFormat, type DeliveryTags } from './encoders'
+import { endingOf, makeEncoder, usualFormat, type DeliveryFormat, type DeliveryTags } from './encoders'
 import { joinPlanes } from '../mix/render-offline'
 import { aimAt, held } from './loudness-aim'
 
@@ -30,14 +30,22 @@ function sound(frames: number, seed = 1): Planar {
 async function written(format: DeliveryFormat, planes: Planar, tags: DeliveryTags = {}): Promise<string> {
   const encoder = await makeEncoder(format, tags)
   for (let at = 0; at < planes[0].length; at += 10_007) await encoder.push(planes.map(plane => plane.subarray(at, at + 10_007)))
-  const path = join(folder, `${Math.floor(performance.now() * 1_000)}.${encoder.extension}`)
+  const path = join(folder, `${Math.floor(performance.now() * 1_000)}.${endingOf(format)}`)
   writeFileSync(path, Buffer.concat(await encoder.finish()))
   return path
 }
 
 const rms = (plane: Float32Array) => Math.sqrt(plane.reduce((sum, x) => sum + x * x, 0) / plane.length)
 
-const TAGS = { title: 'Slow Ferry — ö', artist: 'The Quay', album: 'Lights', lyrics: 'Harbour radio\nhums in the rain' }
+const TAGS = {
+  title: 'Slow Ferry — ö',
+  artist: 'The Quay',
+  album: 'Lights',
+  lyrics: 'Harbour radio\nhums in the rain',
+  year: 2026,
+  tempoBpm: 92.6,
+  key: 'F minor',
+}
 
 const described = hasDecoders ? describe : describe.skip
 
@@ -70,6 +78,51 @@ described('MP3', () => {
     expect(20 * Math.log10(rms(apart.subarray(2_000, -2_000)) / rms(planes[0]))).toBeLessThan(kbps === 128 ? -20 : -24)
     expect(Math.abs(20 * Math.log10(rms(back[0]) / rms(planes[0])))).toBeLessThan(0.1)
     expect(probedByFfmpeg(path).format.tags).toMatchObject({ title: TAGS.title, artist: TAGS.artist, album: TAGS.album })
+  })
+})
+
+described('AAC', () => {
+  test.each([
+    [128, 44_100, 100_000],
+    [256, 48_000, 241_234],
+  ] as const)('of %d kbps at %d Hz lies in its place, and its container tells its %d frames', async (kbps, sampleRateHz, frames) => {
+    const planes = sound(frames)
+    const path = await written({ kind: 'aac', kbps, sampleRateHz }, planes, TAGS)
+    const back = decodedByFfmpeg(path)
+    // What comes after the last frame is up to the player; ffmpeg plays the packet to its end.
+    expect(back[0].length - frames).toBeGreaterThanOrEqual(0)
+    expect(back[0].length - frames).toBeLessThan(1_024)
+    // The container counts in its own fine steps.
+    expect(Math.abs(probedByFfmpeg(path).streams[0].duration_ts! - frames)).toBeLessThanOrEqual(1)
+    const apart = planes[0].map((x, i) => x - back[0][i])
+    expect(20 * Math.log10(rms(apart.subarray(2_000, -2_000)) / rms(planes[0]))).toBeLessThan(-20)
+    expect(Math.abs(20 * Math.log10(rms(back[0]) / rms(planes[0])))).toBeLessThan(0.1)
+    expect(probedByFfmpeg(path).format.tags).toMatchObject({ title: TAGS.title, artist: TAGS.artist, album: TAGS.album, comment: '93 bpm, F minor' })
+  })
+})
+
+described('WAV', () => {
+  test.each([44_100, 88_200, 96_000] as const)('at %d Hz says what it is, with the samples untouched by it', async sampleRateHz => {
+    const planes = sound(33_333)
+    const path = await written({ kind: 'wav', bits: 24, sampleRateHz }, planes, TAGS)
+    const back = decodedByFfmpeg(path)
+    expect(back[0]).toHaveLength(33_333)
+    expect(decibelsBetween(back[1], planes[1])).toBeLessThan(-120)
+    const probed = probedByFfmpeg(path)
+    expect(probed.streams[0].sample_rate).toBe(String(sampleRateHz))
+    expect(probed.format.tags).toMatchObject({ title: TAGS.title, artist: TAGS.artist, album: TAGS.album, date: '2026', comment: '93 bpm, F minor' })
+  })
+})
+
+described('tempo, key and cover', () => {
+  const png = Buffer.from('iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==', 'base64')
+  const cover = { data: new Uint8Array(png), mediaType: 'image/png' as const }
+  test.each(['mp3', 'flac', 'aac'] as const)('stand where %s has them', async kind => {
+    const path = await written(usualFormat(kind), sound(50_000), { ...TAGS, cover })
+    const { format, streams } = probedByFfmpeg(path)
+    expect(streams.map(({ codec_name }) => codec_name)).toContain('png')
+    if (kind === 'mp3') expect(format.tags).toMatchObject({ TBPM: '93', TKEY: 'Fm' })
+    if (kind === 'flac') expect(format.tags).toMatchObject({ BPM: '93', INITIALKEY: 'F minor' })
   })
 })
 

@@ -1,7 +1,8 @@
-/** FLAC and MP3, by mediabunny and its encoders: libFLAC and LAME as WebAssembly, each in a worker of its own. */
-import type { AudioSampleSource as Source, BufferTarget as Target, Output as Out } from 'mediabunny'
+/** FLAC, MP3, AAC and Opus, by mediabunny and its encoders: libFLAC, LAME and FFmpeg's AAC as WebAssembly, each in a worker of its own; Opus by the browser. */
+import type { AudioCodec, AudioSample, AudioSampleSource, BufferTarget, EncodedPacket, MetadataTags, Output, OutputFormat } from 'mediabunny'
 import type { Planar } from '../audio/frames'
-import type { DeliveryTags, Encoder, FlacFormat, Mp3Format } from './encoders'
+import type { DeliveryFormat, DeliveryTags, Encoder, Mp3Format, WavFormat } from './encoders'
+import { tempoAndKey } from './tempo-and-key'
 import { gapless } from './mp3-gapless'
 
 /** Pushed at once: smaller pieces are mostly overhead. */
@@ -9,72 +10,162 @@ const PIECE_FRAMES = 24_000
 
 /** By so much the encoder makes a sound softer at a rate, to leave room for what it adds; it is given back, for a file is to be as loud as the mix. */
 const MP3_SCALES: Record<Mp3Format['kbps'], number> = { 128: 0.95, 192: 0.97, 256: 1, 320: 1 }
-/** Two frames of an MP3. */
-const ENCODER_HOLDS_FRAMES = 2_304
 
-type Packed = FlacFormat | Mp3Format
+type Packed = Exclude<DeliveryFormat, WavFormat>
+
+const MEDIA_TYPES: Record<Packed['kind'], string> = { flac: 'audio/flac', mp3: 'audio/mpeg', aac: 'audio/mp4', opus: 'audio/ogg' }
+
+/** How a codec stands to the sound's own frames. */
+interface Timing {
+  /** Before the first frame it puts so many of its own, which the container tells players to leave out. */
+  delayFrames: number
+  /** Whether its packets count from that delay, or from what goes in. */
+  countsFromDelay: boolean
+  /** Silence that is pushed after the sound, so that what it still holds when it ends is not the end of the sound. */
+  pushedAfter: number
+}
+const TIMINGS: Record<Packed['kind'], Timing> = {
+  flac: { delayFrames: 0, countsFromDelay: false, pushedAfter: 0 },
+  // Two of its frames; the tag at its front says what of them is not the sound.
+  mp3: { delayFrames: 0, countsFromDelay: false, pushedAfter: 2_304 },
+  aac: { delayFrames: 1_024, countsFromDelay: true, pushedAfter: 0 },
+  // RFC 7845, section 4.2; the encoders here all say 312 in their header.
+  opus: { delayFrames: 312, countsFromDelay: false, pushedAfter: 312 },
+}
+
+/** Nothing here writes a format. */
+export class NoEncoderError extends Error {
+  constructor(readonly kind: string) {
+    super(`nothing here writes ${kind}`)
+    this.name = 'NoEncoderError'
+  }
+}
 
 export class PackedEncoder implements Encoder {
   private frames = 0
 
-  /** Loaded only where it is asked for: the encoders are half a megabyte. */
+  /**
+   * Encoders are loaded only where they are asked for: they are half a megabyte each.
+   * @throws NoEncoderError
+   */
   static async make(format: Packed, tags: DeliveryTags): Promise<PackedEncoder> {
-    const { AudioSample, AudioSampleSource, BufferTarget, FlacOutputFormat, Mp3OutputFormat, Output, canEncodeAudio } = await import('mediabunny')
-    if (format.kind === 'mp3' && !(await canEncodeAudio('mp3'))) (await import('@mediabunny/mp3-encoder')).registerMp3Encoder()
-    if (format.kind === 'flac' && !(await canEncodeAudio('flac'))) (await import('@mediabunny/flac-encoder')).registerFlacEncoder()
-    const target = new BufferTarget()
-    const output = new Output({ format: format.kind === 'mp3' ? new Mp3OutputFormat() : new FlacOutputFormat(), target })
-    const source = new AudioSampleSource(format.kind === 'mp3' ? { codec: 'mp3', bitrate: 1_000 * format.kbps } : { codec: 'flac' })
-    output.addAudioTrack(source)
-    output.setMetadataTags(Object.fromEntries(Object.entries(tags).filter(([, value]) => value)))
-    await output.start()
-    const scale = format.kind === 'mp3' ? MP3_SCALES[format.kbps] : 1
-    const sampleOf = (planes: Planar, from: number, to: number) => {
-      const data = new Float32Array(2 * (to - from))
-      data.set(planes[0].subarray(from, to))
-      data.set(planes[1].subarray(from, to), to - from)
-      if (scale !== 1) for (let i = 0; i < data.length; i++) data[i] /= scale
-      return (timestamp: number) => new AudioSample({ data, format: 'f32-planar', numberOfChannels: 2, sampleRate: format.sampleRateHz, timestamp })
+    const bunny = await import('mediabunny')
+    await register(format.kind)
+    if (!(await bunny.canEncodeAudio(format.kind, { numberOfChannels: 2, sampleRate: format.sampleRateHz }))) throw new NoEncoderError(format.kind)
+    const containers: Record<Packed['kind'], () => OutputFormat> = {
+      flac: () => new bunny.FlacOutputFormat(),
+      mp3: () => new bunny.Mp3OutputFormat(),
+      aac: () => new bunny.Mp4OutputFormat({ fastStart: 'in-memory' }),
+      opus: () => new bunny.OggOutputFormat(),
     }
-    return new PackedEncoder(format, output, target, source, sampleOf)
+    const target = new bunny.BufferTarget()
+    const output = new bunny.Output({ format: containers[format.kind](), target })
+    const packets = new LastPacket(format)
+    const config = { codec: format.kind as AudioCodec, ...('kbps' in format ? { bitrate: 1_000 * format.kbps } : {}) }
+    const source = new bunny.AudioSampleSource({ ...config, onEncodedPacket: packet => packets.trim(packet) })
+    output.addAudioTrack(source)
+    output.setMetadataTags(metadataOf(tags, format.kind))
+    await output.start()
+    return new PackedEncoder(format, { output, target, source }, packets, bunny.AudioSample)
   }
 
   private constructor(
     private readonly format: Packed,
-    private readonly output: Out,
-    private readonly target: Target,
-    private readonly source: Source,
-    private readonly sampleOf: (planes: Planar, from: number, to: number) => (timestamp: number) => Parameters<Source['add']>[0],
+    private readonly file: { output: Output; target: BufferTarget; source: AudioSampleSource },
+    private readonly packets: LastPacket,
+    private readonly Sample: typeof AudioSample,
   ) {}
 
-  get extension(): string {
-    return this.format.kind
-  }
-
   get mediaType(): string {
-    return this.format.kind === 'mp3' ? 'audio/mpeg' : 'audio/flac'
+    return MEDIA_TYPES[this.format.kind]
   }
 
   async push(planes: Planar): Promise<void> {
+    const { format, file, Sample } = this
+    const { delayFrames, countsFromDelay } = TIMINGS[format.kind]
+    const gain = format.kind === 'mp3' ? 1 / MP3_SCALES[format.kbps] : 1
     for (let from = 0; from < planes[0].length; from += PIECE_FRAMES) {
-      const to = Math.min(planes[0].length, from + PIECE_FRAMES)
-      const sample = this.sampleOf(planes, from, to)(this.frames / this.format.sampleRateHz)
-      await this.source.add(sample)
+      const [left, right] = planes.map(plane => plane.subarray(from, from + PIECE_FRAMES))
+      const data = new Float32Array(2 * left.length)
+      data.set(left)
+      data.set(right, left.length)
+      if (gain !== 1) for (let i = 0; i < data.length; i++) data[i] *= gain
+      const { sampleRateHz: sampleRate } = format
+      const timestamp = (this.frames - (countsFromDelay ? delayFrames : 0)) / sampleRate
+      const sample = new Sample({ data, format: 'f32-planar', numberOfChannels: 2, sampleRate, timestamp })
+      await file.source.add(sample)
       sample.close()
-      this.frames += to - from
+      this.frames += left.length
     }
   }
 
   async finish(): Promise<Uint8Array<ArrayBuffer>[]> {
     const { frames } = this
-    // What an encoder still holds when it ends is not the end of the sound, then.
-    if (this.format.kind === 'mp3') await this.push([new Float32Array(ENCODER_HOLDS_FRAMES), new Float32Array(ENCODER_HOLDS_FRAMES)])
-    await this.output.finalize()
-    const bytes = new Uint8Array(this.target.buffer!)
+    const { pushedAfter } = TIMINGS[this.format.kind]
+    this.packets.endAt(frames)
+    if (pushedAfter > 0) await this.push([new Float32Array(pushedAfter), new Float32Array(pushedAfter)])
+    await this.file.output.finalize()
+    const bytes = new Uint8Array(this.file.target.buffer!)
     return [this.format.kind === 'mp3' ? gapless(bytes, frames) : bytes]
   }
 
   async cancel(): Promise<void> {
-    await this.output.cancel()
+    await this.file.output.cancel()
   }
+}
+
+/** Codecs write whole packets: the last one says how much of it is the sound. */
+class LastPacket {
+  private endSeconds = Infinity
+
+  constructor(private readonly format: Packed) {}
+
+  endAt(frames: number): void {
+    const { delayFrames, countsFromDelay } = TIMINGS[this.format.kind]
+    if (delayFrames > 0) this.endSeconds = (frames + (countsFromDelay ? 0 : delayFrames)) / this.format.sampleRateHz
+  }
+
+  trim(packet: EncodedPacket): void {
+    const left = this.endSeconds - packet.timestamp
+    if (left > 0 && left < packet.duration) (packet as { duration: number }).duration = left
+  }
+}
+
+const registered = new Set<string>()
+
+async function register(kind: Packed['kind']): Promise<void> {
+  if (registered.has(kind)) return
+  registered.add(kind)
+  // Ours before a browser's own: one delay, one sound, everywhere.
+  if (kind === 'mp3') (await import('@mediabunny/mp3-encoder')).registerMp3Encoder()
+  if (kind === 'flac') (await import('@mediabunny/flac-encoder')).registerFlacEncoder()
+  if (kind === 'aac') (await import('@mediabunny/aac-encoder')).registerAacEncoder()
+}
+
+/** Tempo and key have no name that all formats share: each has its own. */
+const TEMPO_NAMES: Partial<Record<Packed['kind'], string>> = { mp3: 'TBPM', flac: 'BPM', opus: 'BPM' }
+const KEY_NAMES: Partial<Record<Packed['kind'], string>> = { mp3: 'TKEY', flac: 'INITIALKEY', opus: 'INITIALKEY' }
+
+function metadataOf({ title, artist, album, lyrics, year, tempoBpm, key, cover }: DeliveryTags, kind: Packed['kind']): MetadataTags {
+  const raw: Record<string, string> = {}
+  const [tempoName, keyName] = [TEMPO_NAMES[kind], KEY_NAMES[kind]]
+  if (tempoBpm && tempoName) raw[tempoName] = String(Math.round(tempoBpm))
+  if (key && keyName) raw[keyName] = kind === 'mp3' ? id3Key(key) : key
+  const comment = tempoName ? '' : tempoAndKey({ tempoBpm, key })
+  return {
+    ...(title ? { title } : {}),
+    ...(artist ? { artist } : {}),
+    ...(album ? { album } : {}),
+    ...(lyrics ? { lyrics } : {}),
+    ...(comment ? { comment } : {}),
+    ...(year ? { date: new Date(Date.UTC(year, 0, 1)) } : {}),
+    ...(cover ? { images: [{ data: cover.data, mimeType: cover.mediaType, kind: 'coverFront' as const }] } : {}),
+    ...(Object.keys(raw).length > 0 ? { raw } : {}),
+  }
+}
+
+/** "F minor" as "Fm": at most three letters. @see ID3v2.4, frame TKEY. */
+function id3Key(key: string): string {
+  const [tonic, mode] = key.split(' ')
+  return `${tonic}${mode === 'minor' ? 'm' : ''}`.slice(0, 3)
 }

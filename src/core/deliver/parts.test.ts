@@ -3,13 +3,14 @@ import { peakOf } from '../audio/decibels'
 import { decibelsBetween } from '../audio/signals.test-kit'
 import type { Planar } from '../audio/frames'
 import { pickTake } from '../comp/picks'
-import { bare, offline, sounds, sung } from '../mix/mix.test-kit'
+import { bare, offline, sounds, store, sung } from '../mix/mix.test-kit'
 import { setBeatMix, setLayerMix, setVocalGain } from '../mix/commands'
 import { addStep, setStep } from '../mix/recipes'
-import { setSend } from '../mix/spaces'
+import { setSend, setSpace } from '../mix/spaces'
 import type { Song } from '../song/schema'
 import { PLATE_ID } from '../song/usual-mix'
 import { layerOf, lineRange, makeId } from '../song/song.test-kit'
+import { withClick } from './click-sound'
 import { layersHeard, nameOfPart, planPart, planStems, type Part } from './parts'
 
 const RANGE = { startFrame: 8 * 48_000, endFrame: 17 * 48_000 }
@@ -92,4 +93,28 @@ describe('dry', () => {
     expect(nameOfPart(song, { kind: 'layer', layerId: lead, dry: true })).toBe('Lead dry')
     expect(planStems(song, 'layer', { dry: true })).toHaveLength(4)
   })
+})
+
+describe('without spaces', () => {
+  test('layers, each space by itself and the beat sum to the mix, where one space feeds another and words are thrown', async () => {
+    let song = setVocalGain(stacked(), { gainDecibels: -1 })
+    song = setSend(song, { layerId: layerOf(song, 'Lead'), spaceId: song.spaces[2].id, gainDecibels: -6 })
+    song = setSpace(song, { spaceId: song.spaces[2].id, feeds: { spaceId: PLATE_ID, gainDecibels: -3 } })
+    const stems = planStems(song, 'layer', { bare: true })
+    expect(stems.map(part => nameOfPart(song, part)).slice(-2)).toEqual(['Plate', 'Echo'])
+    const [mix, beat, ...parts] = await Promise.all(([{ kind: 'mix' }, { kind: 'beat' }, ...stems] as Part[]).map(part => render(song, part)))
+    for (const side of [0, 1]) expect(decibelsBetween(sum([beat, ...parts])[side], mix[side])).toBeLessThan(-100)
+    // Nothing of a space is in its layer, and both spaces are heard.
+    for (const part of parts.slice(-2)) expect(peakOf(part[0])).toBeGreaterThan(0.001)
+  })
+})
+
+test('the click has a tick on every beat and nothing between them', async () => {
+  const song = sung()
+  const [left] = await offline(planPart(song, { kind: 'click' }), { startFrame: 0, endFrame: 4 * 48_000 }, withClick(store, song))
+  for (let beat = 0; beat < 8; beat++) {
+    const at = beat * 24_000
+    expect(peakOf(left.subarray(at, at + 1_000))).toBeGreaterThan(0.2)
+    expect(peakOf(left.subarray(at + 2_000, at + 23_900))).toBe(0)
+  }
 })

@@ -97,11 +97,14 @@ export function encodeWavHeader({
   channels,
   sampleRateHz,
   encoding,
+  bytesAfter = 0,
 }: {
   frames: number
   channels: number
   sampleRateHz: number
   encoding: WrittenEncoding
+  /** Of chunks that follow the samples, a byte that evens those out not among them. */
+  bytesAfter?: number
 }): Uint8Array<ArrayBuffer> {
   const width = BYTES[encoding]
   const dataBytes = frames * channels * width
@@ -113,7 +116,7 @@ export function encodeWavHeader({
       at,
     )
   tag(0, 'RIFF')
-  view.setUint32(4, 36 + dataBytes + (dataBytes & 1), true)
+  view.setUint32(4, 36 + dataBytes + (dataBytes & 1) + bytesAfter, true)
   tag(8, 'WAVEfmt ')
   view.setUint32(16, 16, true)
   view.setUint16(20, encoding === 'float32' ? 3 : 1, true)
@@ -172,4 +175,30 @@ export function exactEncoding(planes: Planar, atLeast: WrittenEncoding = 'pcm16'
 
 function isWhole(value: number, fullScale: number): boolean {
   return Number.isInteger(value) && value >= -fullScale && value < fullScale
+}
+
+/**
+ * What a file says of itself, as a chunk that may follow the samples of whole frames of an even number of bytes; nothing where there is nothing to say.
+ * @param fields By their four letters: INAM the title, IART the artist, IPRD the album, ICRD the date, ICMT a comment.
+ * @see Microsoft and IBM, Multimedia Programming Interface and Data Specifications 1.0, the INFO list chunk. Text is UTF-8, as readers take it today.
+ */
+export function encodeInfo(fields: Record<string, string | undefined>): Uint8Array<ArrayBuffer> {
+  const utf8 = new TextEncoder()
+  const chunk = (id: string, content: Uint8Array) => {
+    const bytes = new Uint8Array(8 + content.length + (content.length & 1))
+    bytes.set(utf8.encode(id))
+    new DataView(bytes.buffer).setUint32(4, content.length, true)
+    bytes.set(content, 8)
+    return bytes
+  }
+  const entries = Object.entries(fields).flatMap(([id, text]) => (text ? [chunk(id, utf8.encode(`${text}\0`))] : []))
+  if (entries.length === 0) return new Uint8Array(0)
+  const content = new Uint8Array(4 + entries.reduce((sum, entry) => sum + entry.length, 0))
+  content.set(utf8.encode('INFO'))
+  let at = 4
+  for (const entry of entries) {
+    content.set(entry, at)
+    at += entry.length
+  }
+  return chunk('LIST', content)
 }

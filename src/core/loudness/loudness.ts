@@ -12,7 +12,16 @@ export interface Loudness {
   truePeakDbtp: number
 }
 
+/** How loudness moves over a sound. */
+export interface LoudnessShape {
+  /** The loudest 3 s, in LUFS; -Infinity for silence or anything shorter. */
+  shortTermMaxLufs: number
+  /** From its softer to its louder stretches, in LU; 0 for anything shorter than 3 s. */
+  rangeLu: number
+}
+
 const BLOCK_SECONDS = 0.4
+const SHORT_SECONDS = 3
 const STEP_SECONDS = 0.1
 export const ABSOLUTE_GATE_LUFS = -70
 export const RELATIVE_GATE_LU = -10
@@ -66,16 +75,42 @@ export class LoudnessMeter {
     }
   }
 
+  /** @see EBU Tech 3341 (short-term) and EBU Tech 3342 (range). */
+  readShape(): LoudnessShape {
+    const short = this.blocksOf(SHORT_SECONDS)
+    return { shortTermMaxLufs: toLufs(short.reduce((most, power) => Math.max(most, power), 0)), rangeLu: rangeOf(short) }
+  }
+
   private integrated(): number {
-    const steps = Math.round(BLOCK_SECONDS / STEP_SECONDS)
+    return gatedLufs(this.blocksOf(BLOCK_SECONDS))
+  }
+
+  /** Powers of stretches of so many seconds, one at every step. */
+  private blocksOf(seconds: number): number[] {
+    const steps = Math.round(seconds / STEP_SECONDS)
     const blocks: number[] = []
     for (let i = 0; i + steps <= this.stepPowers.length; i++) {
       let power = 0
       for (let k = 0; k < steps; k++) power += this.stepPowers[i + k]
       blocks.push(power / steps)
     }
-    return gatedLufs(blocks)
+    return blocks
   }
+}
+
+const RANGE_GATE_LU = -20
+const RANGE_SHARES = [0.1, 0.95] as const
+
+function rangeOf(short: readonly number[]): number {
+  const absolute = short.filter(power => toLufs(power) > ABSOLUTE_GATE_LUFS)
+  if (absolute.length === 0) return 0
+  const threshold = toLufs(mean(absolute)) + RANGE_GATE_LU
+  const gated = absolute
+    .map(toLufs)
+    .filter(lufs => lufs > threshold)
+    .sort((a, b) => a - b)
+  const [low, high] = RANGE_SHARES.map(share => gated[Math.round(share * (gated.length - 1))])
+  return high - low
 }
 
 /** Loudness of blocks by their weighted powers, those left out that are next to silent or far below the others. */

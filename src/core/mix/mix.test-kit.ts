@@ -21,7 +21,7 @@ export const sounds: Record<string, Planar> = {
   'asset-2': [sine({ hz: 440, frames: 30 * 48_000, amplitude: 0.3 })],
 }
 const chunks = Object.fromEntries(Object.entries(sounds).map(([id, planes]) => [id, [...cutIntoChunks(planes)]]))
-const store: AssetStore = {
+export const store: AssetStore = {
   framesOf: id => Promise.resolve(sounds[id][0].length),
   readChunks: (id, indices) => Promise.resolve(indices.map(index => chunks[id][index])),
 }
@@ -45,8 +45,8 @@ export const bare = (song: Song): Song => ({
   buses: song.buses.map(bus => ({ ...bus, recipe: EMPTY_RECIPE })),
   layers: song.layers.map(layer => ({ ...layer, recipe: EMPTY_RECIPE, sends: [] })),
 })
-export async function offline(plan: MixPlan, range?: { startFrame: number; endFrame: number }): Promise<Planar> {
+export async function offline(plan: MixPlan, range?: { startFrame: number; endFrame: number }, from: AssetStore = store): Promise<Planar> {
   const pieces: Planar[] = []
-  await renderOffline({ plan, store, sink: planes => void pieces.push(planes), range })
+  await renderOffline({ plan, store: from, sink: planes => void pieces.push(planes), range })
   return joinPlanes(pieces)
 }

@@ -108,6 +108,8 @@ export interface MixPlan {
   endFrame: number
   /** Of all that goes through buses together, only what these channels have their part in comes out: stems, which sum to the mix. */
   stem?: readonly LayerId[]
+  /** Of the spaces, only these answer where it is heard, by their places; the others go on feeding those that they feed. */
+  answering?: readonly number[]
 }
 
 const VOICES = 'voices'

@@ -57,6 +57,8 @@ export class MixRenderer {
   /** The channels that come out, where only a part of the voices is asked for. */
   private readonly part: ReadonlySet<string> | null
   private readonly own = makePair()
+  /** The spaces whose answer is heard; null: all. */
+  private readonly answering: ReadonlySet<SpaceUnit> | null
   private readonly place: BlockPlace = { frame: 0, split: 0, wrapFrame: 0, framesToTurn: 0 }
 
   constructor(
@@ -71,6 +73,7 @@ export class MixRenderer {
     this.spaces = plan.spaces.map(space => new SpaceUnit(space))
     this.spaceCount = this.spaces.length
     this.setFeeds(plan, true)
+    this.answering = plan.answering ? new Set(plan.answering.map(i => this.spaces[i])) : null
     this.ceiling = new Ceiling(plan.output.ceiling)
     this.dip = new BeatDip(plan.room)
     this.speaker = new SmallSpeaker(plan.output.isSmall)
@@ -285,7 +288,7 @@ export class MixRenderer {
     if (!into && !this.dip.isIdle) this.dip.hear(bus.all)
     // The whole has done its part: it was what compressors heard.
     if (!into && bus.part) for (const side of [0, 1] as const) bus.all[side].set(bus.part[side])
-    for (const space of this.spaces) if (this.busesById.get(space.into) === bus) space.answerInto(bus.all)
+    for (const space of this.spaces) if (this.busesById.get(space.into) === bus) space.answerInto(this.answering?.has(space) === false ? this.own : bus.all)
     bus.applyGain()
     if (!into) this.loudness?.voices.push(bus.all[0], bus.all[1])
     if (into) bus.addInto(into)

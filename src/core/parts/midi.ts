@@ -17,17 +17,42 @@ export interface PartTrack {
   notes: readonly { startBeat: number; endBeat: number; midi: number; word?: string | undefined }[]
 }
 
-/** @param tempos In order, the first at beat 0; 120 bpm without any. @returns a file of type 1: the tempos, then a track for each part. */
-export function writePartMidi(tracks: readonly PartTrack[], tempos: readonly TempoChange[] = []): Uint8Array {
+/** What a whole song's file says beside its parts. */
+export interface MidiHead {
+  title?: string
+  /** In beats from the start of the file. */
+  markers?: readonly { beat: number; text: string }[]
+  /** A bar of so many quarters. */
+  beatsPerBar?: number
+}
+
+/** @param tempos In order, the first at beat 0; 120 bpm without any. @returns a file of type 1: the tempos and the head, then a track for each part. */
+export function writePartMidi(
+  tracks: readonly PartTrack[],
+  tempos: readonly TempoChange[] = [],
+  { title, markers = [], beatsPerBar }: MidiHead = {},
+): Uint8Array {
   const all = tempos.length > 0 ? tempos : [{ beat: 0, bpm: DEFAULT_BPM }]
-  const tempoEvents = all.map(({ beat, bpm }) => ({ tick: ticks(beat), event: setTempo(bpm) }))
+  const tempoEvents: TimedEvent[] = [
+    ...(title ? [{ tick: 0, event: { deltaTime: 0, meta: true, type: 'trackName', text: utf8(title) } as MidiEvent }] : []),
+    ...(beatsPerBar
+      ? [
+          {
+            tick: 0,
+            event: { deltaTime: 0, meta: true, type: 'timeSignature', numerator: beatsPerBar, denominator: 4, metronome: 24, thirtyseconds: 8 } as MidiEvent,
+          },
+        ]
+      : []),
+    ...all.map(({ beat, bpm }) => ({ tick: ticks(beat), event: setTempo(bpm) })),
+    ...markers.map(({ beat, text }) => ({ tick: ticks(beat), event: { deltaTime: 0, meta: true, type: 'marker', text: utf8(text) } as MidiEvent })),
+  ]
   const parts = tracks.map(({ name, notes }) =>
     inOrder([
-      { tick: 0, event: { deltaTime: 0, meta: true, type: 'trackName', text: name } },
+      { tick: 0, event: { deltaTime: 0, meta: true, type: 'trackName', text: utf8(name) } },
       ...notes.flatMap(({ startBeat, endBeat, midi, word }) => {
         const [on, off] = [ticks(startBeat), Math.max(ticks(startBeat) + 1, ticks(endBeat))]
         return [
-          ...(word ? [{ tick: on, event: { deltaTime: 0, meta: true, type: 'lyrics', text: word } as MidiEvent }] : []),
+          ...(word ? [{ tick: on, event: { deltaTime: 0, meta: true, type: 'lyrics', text: utf8(word) } as MidiEvent }] : []),
           { tick: off, event: { deltaTime: 0, channel: 0, type: 'noteOff', noteNumber: midi, velocity: 0 } as MidiEvent },
           { tick: on, event: { deltaTime: 0, channel: 0, type: 'noteOn', noteNumber: midi, velocity: 90 } as MidiEvent },
         ]
@@ -38,11 +63,18 @@ export function writePartMidi(tracks: readonly PartTrack[], tempos: readonly Tem
   return Uint8Array.from(writeMidi({ header, tracks: [inOrder(tempoEvents), ...parts] }))
 }
 
+interface TimedEvent {
+  tick: number
+  event: MidiEvent
+}
+
+/** The library writes a letter as a byte: words are handed over as the bytes that they are. */
+const utf8 = (text: string) => String.fromCharCode(...new TextEncoder().encode(text))
 const ticks = (beat: number) => Math.max(0, Math.round(beat * TICKS_A_BEAT))
 const setTempo = (bpm: number): MidiEvent => ({ deltaTime: 0, meta: true, type: 'setTempo', microsecondsPerBeat: Math.round(60_000_000 / bpm) })
 
 /** What ends at a tick ends before what begins there. */
-function inOrder(events: { tick: number; event: MidiEvent }[]): MidiEvent[] {
+function inOrder(events: TimedEvent[]): MidiEvent[] {
   const rank = ({ event: { type } }: { event: MidiEvent }) => (type === 'noteOff' ? 0 : type === 'noteOn' ? 2 : 1)
   const sorted = [...events].sort((a, b) => a.tick - b.tick || rank(a) - rank(b))
   const timed = sorted.map(({ tick, event }, i) => ({ ...event, deltaTime: tick - (i > 0 ? sorted[i - 1].tick : 0) }) as MidiEvent)

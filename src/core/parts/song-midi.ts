@@ -20,7 +20,7 @@ export function partMidi(song: Song, { name, part }: Layer, wordAt: (note: Place
 }
 
 /** One for each bar, from the song's first frame on; those that say nothing new are left out. */
-function temposOf({ beat: { grid } }: Song, endFrame: number): TempoChange[] {
+export function temposOf({ beat: { grid } }: Song, endFrame: number): TempoChange[] {
   const origin = beatAtFrame(grid, 0)
   const bars = Math.max(1, Math.ceil((beatAtFrame(grid, endFrame) - origin) / grid.beatsPerBar))
   const bpmFrom = (beat: number, beats: number) => (60 * SAMPLE_RATE_HZ * beats) / (frameOfBeat(grid, beat + beats) - frameOfBeat(grid, beat))
