@@ -11,7 +11,7 @@ import { addStep, type StepKind } from '../src/core/mix/recipes'
 import { MixRenderer } from '../src/core/mix/renderer'
 import { setRidePoint, type Ridden } from '../src/core/mix/rides'
 import { addSpace, setSend } from '../src/core/mix/spaces'
-import { addLayer } from '../src/core/layers/template'
+import { addLayer } from '../src/core/layers/commands'
 import type { AssetId, Song } from '../src/core/song/schema'
 import { chunksOf, demo, planesOf } from './demo'
 

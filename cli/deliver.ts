@@ -4,7 +4,6 @@ import { join } from 'node:path'
 import { z } from 'zod'
 import { parseBars, rangeOfBars } from '../src/core/deliver/bars'
 import { renderDelivery } from '../src/core/deliver/delivery'
-import { AS_MIXED } from '../src/core/deliver/delivery-shape'
 import { DELIVERY_KINDS, endingOf, usualFormat, type DeliveryFormat } from '../src/core/deliver/encoders'
 import { partsNamed } from '../src/core/deliver/named-parts'
 import { fileNameOf, tagsOf, type Naming } from '../src/core/deliver/naming'
@@ -50,7 +49,6 @@ export async function deliverSongFile(file: string, wish: DeliverWish): Promise<
     version: 1,
   }
   await mkdir(wish.out, { recursive: true }).catch((error: Error) => fail(`${wish.out} cannot be made: ${error.message}`))
-  const isShaped = wish.firstSound || wish.fadeIn > 0 || wish.fadeOut > 0
   const names: string[] = []
   const reports: object[] = []
   const whole = await readyToSound(opened)
@@ -64,7 +62,7 @@ export async function deliverSongFile(file: string, wish: DeliverWish): Promise<
       aim: target?.aim ?? null,
       tags: { ...tagsOf(opened.song, own), ...(own.title ? { title: own.title } : {}) },
       ...(bars ? { range: rangeOfBars(opened.song, bars) } : {}),
-      shape: isShaped ? { fromFirstSound: wish.firstSound === true, fadeInSeconds: wish.fadeIn, fadeOutSeconds: wish.fadeOut } : AS_MIXED,
+      shape: { fromFirstSound: wish.firstSound === true, fadeInSeconds: wish.fadeIn, fadeOutSeconds: wish.fadeOut },
     })
     if (result.kind !== 'delivered') {
       reports.push({ part: name, error: 'nothing in it sounds: no file was made' })

@@ -20,6 +20,7 @@ import { renderSongFile } from './render'
 import { findSeams } from './seams'
 import { singTake } from './sing'
 import { TUNE_STEPS } from '../src/core/tune/tune-settings'
+import { aboutTemplate } from './template'
 import { tidyFile } from './tidy'
 import { tuneFile } from './tune'
 import { analyseVoices } from './voice'
@@ -164,6 +165,15 @@ program
   .requiredOption('--out <folder>', 'where they go')
   .option('--artist <name>', 'who sings')
   .action(writeBeside)
+program
+  .command('template')
+  .description('whether a file is a template, and what it holds, as JSON; or a template made of a song file; or those that come with the app')
+  .argument('[file]', 'a template (JSON)')
+  .option('--check', 'only that; which is what happens anyway')
+  .option('--of <songfile>', 'first make the file of this song')
+  .option('--name <name>', 'what it is called then', '')
+  .option('--ours <folder>', 'write those that come with the app')
+  .action(aboutTemplate)
 program
   .command('effect')
   .description('a sound put through one effect, as a float WAV; or what effects there are, as JSON')

@@ -1,5 +1,5 @@
 /** What a browser brings and Node does not: an encoder of Opus. */
-import type { AudioSample} from 'mediabunny';
+import type { AudioSample } from 'mediabunny'
 import { CustomAudioEncoder, EncodedPacket, registerEncoder, type AudioCodec } from 'mediabunny'
 import OpusScript from 'opusscript'
 

@@ -48,8 +48,8 @@ export async function openWav(download: Download): Promise<{ planes: Planar; sam
   const bytes = readFileSync(await download.path())
   const parsed = readWavHeader(bytes)
   if (!parsed.ok) throw new Error(`not a WAV: ${parsed.reason}`)
-  const { dataOffset, channels, encoding, sampleRateHz } = parsed.header
-  return { planes: decodeSamples(bytes.subarray(dataOffset), encoding, channels), sampleRateHz, encoding }
+  const { dataOffset, dataBytes, channels, encoding, sampleRateHz } = parsed.header
+  return { planes: decodeSamples(bytes.subarray(dataOffset, dataOffset + dataBytes), encoding, channels), sampleRateHz, encoding }
 }
 
 /** A downloaded song file's document and sounds, opened without the app. */

@@ -100,6 +100,21 @@ export interface SettingRow {
   value: unknown
 }
 
+/** A file that was delivered of a song; see `deliveries.ts`, which checks it. */
+export interface DeliveryRow {
+  id: string
+  songId: string
+  madeAt: string
+  bytes: number
+  file: Blob | null
+}
+
+/** A template of the singer's own; see `templates.ts`, which checks it. */
+export interface TemplateRow {
+  id: string
+  template: unknown
+}
+
 class PlushDatabase extends Dexie {
   songs!: EntityTable<SongRow, 'id'>
   history!: Table<StepRow, [SongId, number]>
@@ -112,6 +127,8 @@ class PlushDatabase extends Dexie {
   recordings!: EntityTable<RecordingRow, 'id'>
   settings!: EntityTable<SettingRow, 'key'>
   prints!: EntityTable<PrintRow, 'assetId'>
+  deliveries!: EntityTable<DeliveryRow, 'id'>
+  templates!: EntityTable<TemplateRow, 'id'>
 
   constructor() {
     super('plush-layer')
@@ -132,6 +149,7 @@ class PlushDatabase extends Dexie {
       .upgrade(transaction => Dexie.waitFor(import('./steps-of-before')).then(({ turnStepsIntoChanges }) => turnStepsIntoChanges(transaction)))
     this.version(5).stores({ steps: null })
     this.version(6).stores({ prints: 'assetId, askedAt' })
+    this.version(7).stores({ deliveries: 'id, [songId+madeAt]', templates: 'id' })
   }
 }
 

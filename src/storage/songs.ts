@@ -247,8 +247,9 @@ export async function destroySong(songId: SongId): Promise<void> {
   const own = new Set(assetsNamedBy(row.song))
   await stepsOf(songId).each(step => step.assetIds.forEach(assetId => own.add(assetId)))
   for (const recording of await database.recordings.where('songId').equals(songId).toArray()) own.add(recording.id)
-  await database.transaction('rw', database.songs, database.history, database.snapshots, database.recordings, async () => {
+  await database.transaction('rw', [database.songs, database.history, database.snapshots, database.recordings, database.deliveries], async () => {
     await database.songs.delete(songId)
+    await database.deliveries.where('[songId+madeAt]').between([songId, Dexie.minKey], [songId, Dexie.maxKey]).delete()
     await database.snapshots.delete(songId)
     await stepsOf(songId).delete()
     await database.recordings.where('songId').equals(songId).delete()

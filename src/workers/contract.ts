@@ -6,6 +6,7 @@ import type { BeatLevel } from '../core/beat/level'
 import type { BeatMatch } from '../core/beat/match'
 import type { TempoAnalysis, TempoWish } from '../core/beat/tempo'
 import type { DeliveryReport } from '../core/deliver/delivery'
+import type { DeliveryShape } from '../core/deliver/delivery-shape'
 import type { DeliveryFormat, DeliveryTags } from '../core/deliver/encoders'
 import type { LoudnessAim } from '../core/deliver/loudness-aim'
 import type { Part } from '../core/deliver/parts'
@@ -63,7 +64,12 @@ export interface MissingResult {
   missing: AssetStretch[]
 }
 
-export type DeliverResult = { kind: 'delivered'; file: Blob; report: DeliveryReport; renderSeconds: number } | { kind: 'nothing-sounds' } | MissingResult
+export type DeliverResult =
+  | { kind: 'delivered'; file: Blob; report: DeliveryReport; renderSeconds: number }
+  | { kind: 'nothing-sounds' }
+  /** Nothing in this browser writes the format. */
+  | { kind: 'no-encoder' }
+  | MissingResult
 
 /** A sound that is not stored is told once, by who plays it: a print of it is just not made. */
 export type MakePrintResult = { kind: 'made'; assetId: AssetId } | { kind: 'missing-sound' } | { kind: 'storage-full' }
@@ -86,6 +92,7 @@ export interface DeliverWish {
   format: DeliveryFormat
   /** Null: as mixed. */
   aim: LoudnessAim | null
+  shape: DeliveryShape
   /** Null: the whole song, with its tail. */
   range: FrameRange | null
   tags: DeliveryTags

@@ -1,8 +1,10 @@
 /** Jobs that render what a song plays. */
+import { CLICK_ASSET, withClick } from '../core/deliver/click-sound'
 import { compAsWav } from '../core/deliver/comp-file'
 import { compareLoudness } from '../core/deliver/compare-loudness'
 import { renderDelivery } from '../core/deliver/delivery'
-import { planPart } from '../core/deliver/parts'
+import { NoEncoderError } from '../core/deliver/packed-encoder'
+import { planPart, songOfPart } from '../core/deliver/parts'
 import { bounceComp, extentOfComp } from '../core/mix/bounce'
 import { soundingSpans } from '../core/mix/missing-sound'
 import { spansOfPicks, type Played } from '../core/mix/pick-spans'
@@ -40,25 +42,31 @@ export const mixJobs: MixJobs = {
     return ensurePrint(job)
   },
 
-  async deliver({ song: asked, part, format, aim, range, tags, withoutMissing }, onProgress) {
+  async deliver({ song: asked, part, withoutMissing, range, ...wish }, onProgress) {
     const began = performance.now()
-    const { song, prints } = await prepared(asked, fraction => onProgress(PRINTS_SHARE * fraction))
+    const { song, prints } = await prepared(songOfPart(asked, part), fraction => onProgress(PRINTS_SHARE * fraction))
     const plan = planPart(song, part, prints)
-    const { missing, store } = await storeFor(soundingSpans(plan), withoutMissing)
+    const { missing, store } = await storeFor(
+      soundingSpans(plan).filter(({ assetId }) => assetId !== CLICK_ASSET),
+      withoutMissing,
+    )
     if (missing) return missing
     const rest = prints.size > 0 ? 1 - PRINTS_SHARE : 1
-    const result = await renderDelivery({
-      plan,
-      store,
-      format,
-      aim,
-      tags,
-      range: range ?? undefined,
-      onProgress: fraction => onProgress(1 - rest + rest * fraction),
-    })
-    if (result.kind !== 'delivered') return { kind: 'nothing-sounds' }
-    const { parts, mediaType, report } = result
-    return { kind: 'delivered', file: new Blob(parts, { type: mediaType }), report, renderSeconds: (performance.now() - began) / 1_000 }
+    try {
+      const result = await renderDelivery({
+        plan,
+        store: withClick(store, song),
+        ...wish,
+        range: range ?? undefined,
+        onProgress: fraction => onProgress(1 - rest + rest * fraction),
+      })
+      if (result.kind !== 'delivered') return { kind: 'nothing-sounds' }
+      const { parts, mediaType, report } = result
+      return { kind: 'delivered', file: new Blob(parts, { type: mediaType }), report, renderSeconds: (performance.now() - began) / 1_000 }
+    } catch (error) {
+      if (error instanceof NoEncoderError) return { kind: 'no-encoder' }
+      throw error
+    }
   },
 
   async compareLoudness({ song: asked, views, range }, onProgress) {

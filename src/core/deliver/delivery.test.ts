@@ -68,7 +68,10 @@ async function deliver(
   const bytes = Buffer.concat(result.parts)
   const parsed = readWavHeader(bytes)
   if (!parsed.ok) throw new Error(parsed.reason)
-  return { planes: decodeSamples(bytes.subarray(parsed.header.dataOffset), parsed.header.encoding, 2), report: result.report }
+  return {
+    planes: decodeSamples(bytes.subarray(parsed.header.dataOffset, parsed.header.dataOffset + parsed.header.dataBytes), parsed.header.encoding, 2),
+    report: result.report,
+  }
 }
 
 /** The largest value of the band-limited sound through the samples, by a spectrum eight times as long: nothing of the meter under test is in it. */

@@ -71,7 +71,7 @@ export async function renderDelivery(options: DeliveryOptions): Promise<Delivery
     await write(converter?.push(planes) ?? planes)
   }
   // What depends on the whole is done when it is there.
-  const isGathered = aim !== null || shape !== AS_MIXED
+  const isGathered = aim !== null || shape.fromFirstSound || shape.fadeInSeconds > 0 || shape.fadeOutSeconds > 0
   const gathered: Planar[] = []
   let at = 0
   const rendered = await renderOffline({

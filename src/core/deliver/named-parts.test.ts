@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals'
 import { sung } from '../mix/mix.test-kit'
-import { addLayer } from '../layers/template'
+import { addLayer } from '../layers/commands'
 import { layerOf, makeId } from '../song/song.test-kit'
 import { parseBars, rangeOfBars } from './bars'
 import { fileNameOf, tagsOf } from './naming'

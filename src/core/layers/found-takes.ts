@@ -1,7 +1,7 @@
 /** Layers for takes that have none, so that nothing sung is out of sight. */
 import { homelessTakes } from '../song/house-takes'
 import type { Layer, Song } from '../song/schema'
-import { makeLayer } from './template'
+import { makeLayer } from './commands'
 
 /** The song with one new layer, a spare, for every layer that its takes name and that is not there. The same song if there is none. */
 export function makeLayersForTakes(song: Song, makeId: () => string): Song {

@@ -7,7 +7,8 @@ import { currentComp, requireLayer } from '../song/select'
 import { layerOf, lineRange, makeId, smallSong, withTakes } from '../song/song.test-kit'
 import { PLATE_ID } from '../song/usual-mix'
 import { makeLayersForTakes } from './found-takes'
-import { addLayer, describeLayer, layTemplate, lossesOfLayer, moveLayer, removeLayer } from './template'
+import { addLayer, describeLayer, lossesOfLayer, moveLayer, removeLayer } from './commands'
+import { layTemplate } from './lay-template'
 
 const song = smallSong()
 const names = (current = song) => current.layers.map(layer => layer.name)

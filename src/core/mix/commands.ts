@@ -2,7 +2,7 @@
 import { produce } from 'immer'
 import { BEAT_ROOM_RANGES, type BeatRoom } from '../song/beat-room'
 import type { Beat, Layer, LayerId, Song } from '../song/schema'
-import { ensureBus } from '../layers/template'
+import { ensureBus } from '../layers/commands'
 import { clampGain, clampPan } from '../song/levels'
 import { requireLayer } from '../song/select'
 

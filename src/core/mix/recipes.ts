@@ -2,7 +2,7 @@
 import { produce } from 'immer'
 import { describeEffect, usualSettings } from '../effects/catalogue'
 import type { Step } from '../effects/chain'
-import { ensureBus } from '../layers/template'
+import { ensureBus } from '../layers/commands'
 import { MOST_STEPS, type Recipe, type RecipeStep, type StepId } from '../song/mix-schema'
 import type { LayerId, Role, Song } from '../song/schema'
 import { requireLayer } from '../song/select'

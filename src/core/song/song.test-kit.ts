@@ -1,6 +1,6 @@
 /** A small real song for tests: a beat of 32 bars, two sections of lines, the template. */
 import { parseLyrics } from './lyrics'
-import { layTemplate } from '../layers/template'
+import { layTemplate } from '../layers/lay-template'
 import { countingIds } from '../rehearsal/demo-song'
 import { layLyrics } from './lay-lyrics'
 import { makeSong } from './make-song'

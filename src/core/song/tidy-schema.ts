@@ -40,7 +40,7 @@ export const TUNE_RANGES = {
 } as const
 
 const within = ({ min, max }: { min: number; max: number }) => z.number().min(min).max(max)
-const TuneSettingsSchema = z.strictObject({
+export const TuneSettingsSchema = z.strictObject({
   speedMilliseconds: within(TUNE_RANGES.speedMilliseconds),
   amount: within(TUNE_RANGES.amount),
   toleranceCents: within(TUNE_RANGES.toleranceCents),

@@ -1,5 +1,6 @@
 import { describe, expect, test } from '@jest/globals'
-import { layTemplate, isLayerEmpty } from '../layers/template'
+import { isLayerEmpty } from '../layers/commands'
+import { layTemplate } from '../layers/lay-template'
 import { setMade, setPart } from '../parts/commands'
 import { currentComp, placedLines, requireLayer } from '../song/select'
 import { layerOf, makeId, withTakes, smallSong } from '../song/song.test-kit'

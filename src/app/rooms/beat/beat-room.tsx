@@ -12,6 +12,7 @@ import { useListened } from '../../song/listening'
 import { useSong } from '../../song/song-store'
 import { FollowLater } from '../../song/follow-later'
 import { layOutTemplate } from '../../song/lay-out'
+import { TemplateSelect } from '../../song/template-select'
 import { BeatRibbon } from './beat-ribbon'
 import { ChordEditor } from './chord-lane'
 import { GridQuestion } from './grid-question'
@@ -59,7 +60,8 @@ export function BeatRoom() {
         title={beat.gridSource === 'unknown' ? 'How fast, in what key?' : `${formatTempo(beat.grid.tempoBpm)} bpm, ${formatKey(beat.key)}`}
       >
         <NewerFile onOutcome={setReplaced} />
-        <PrimaryButton onClick={sing} title={hasLayers ? undefined : 'Lays out the layers to sing on, and goes to the Booth'}>
+        {hasLayers ? null : <TemplateSelect />}
+        <PrimaryButton onClick={sing} title={hasLayers ? undefined : 'Lays out the template’s layers to sing on, and goes to the Booth'}>
           Go and sing
         </PrimaryButton>
       </RoomHeading>

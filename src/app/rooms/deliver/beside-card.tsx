@@ -3,6 +3,8 @@ import { Flex, Text } from '@chakra-ui/react'
 import { Download } from 'lucide-react'
 import { useMemo } from 'react'
 import { lrcText, lyricsText, markersCsv } from '../../../core/deliver/beside'
+import { sessionSheet } from '../../../core/deliver/session-sheet'
+import { songMidi } from '../../../core/deliver/song-notes'
 import type { Song } from '../../../core/song/schema'
 import { currentComp } from '../../../core/song/select'
 import { Card, CardTitle, Pill } from '../../shared/parts'
@@ -32,7 +34,8 @@ export function BesideCard({ artist, nameOf }: BesideCardProps) {
       return analysis ? { ...take, heard: heardIn(take, analysis) } : take
     }),
   })
-  const save = (text: string, what: string, ending: string, type: string) => saveBlob(new Blob([text], { type: `${type};charset=utf-8` }), nameOf(what, ending))
+  const save = (content: string | Uint8Array<ArrayBuffer>, what: string, ending: string, type: string) =>
+    saveBlob(new Blob([content], { type: typeof content === 'string' ? `${type};charset=utf-8` : type }), nameOf(what, ending))
   const hasWords = song.sections.some(section => section.lines.some(({ words }) => words.trim()))
   return (
     <Card>
@@ -44,6 +47,20 @@ export function BesideCard({ artist, nameOf }: BesideCardProps) {
           says={isListening ? 'listening to where the lead sings them …' : 'LRC, each word where the lead sings it'}
           disabled={!hasWords || isListening}
           onSave={() => save(lrcText(heard(), lead, { artist }), 'lyrics', 'lrc', 'text/plain')}
+        />
+        <File
+          name="Notes"
+          says={isListening ? 'listening to what the lead sings …' : 'MIDI: tempo, sections, the lead’s notes with words, parts'}
+          disabled={isListening}
+          onSave={() => {
+            const sung = heard()
+            save(songMidi(sung, sung.layers.find(({ id }) => id === lead?.id) ?? null), 'notes', 'mid', 'audio/midi')
+          }}
+        />
+        <File
+          name="Session sheet"
+          says="one page to print: what was sung, layers, settings, words"
+          onSave={() => save(sessionSheet(song, { artist, date: new Date().toISOString().slice(0, 10) }), 'session', 'html', 'text/html')}
         />
         <File
           name="Places"
@@ -58,7 +75,7 @@ export function BesideCard({ artist, nameOf }: BesideCardProps) {
 function File({ name, says, disabled = false, onSave }: { name: string; says: string; disabled?: boolean; onSave: () => void }) {
   return (
     <Flex align="center" gap={3}>
-      <Pill minW="130px" disabled={disabled} onClick={onSave}>
+      <Pill size="xs" minW="118px" disabled={disabled} onClick={onSave}>
         <Download size={14} aria-hidden /> {name}
       </Pill>
       <Text color="ink.soft">{says}</Text>

@@ -1,51 +1,27 @@
 /** Deliver: what do I send? */
 import { Box, Flex, Grid, Text } from '@chakra-ui/react'
 import { Download } from 'lucide-react'
-import { useMemo, useState } from 'react'
-import { plainLyrics } from '../../../core/deliver/beside'
+import { useEffect, useMemo, useState } from 'react'
+import { barCountUntil } from '../../../core/beat/grid'
+import { rangeOfBars } from '../../../core/deliver/bars'
 import { endingOf } from '../../../core/deliver/encoders'
-import { nameOfPart, planStems, type Part } from '../../../core/deliver/parts'
+import { fileNameOf, tagsOf, type Naming } from '../../../core/deliver/naming'
+import { nameOfPart, type Part } from '../../../core/deliver/parts'
 import { setBeatMix, setLayerMix } from '../../../core/mix/commands'
-import { nameByPattern, type NamePieces } from '../../../core/files/names'
 import type { Song } from '../../../core/song/schema'
 import { lineTitle } from '../../../core/song/select'
-import { formatKey, formatTempo } from '../../shared/format'
 import { Card, CardTitle, Notice, Pill, PrimaryButton, RoomHeading } from '../../shared/parts'
 import { edit, useSong } from '../../song/song-store'
 import { rangeOf, selectedLines, useView, type Selection } from '../../song/view-store'
 import { BesideCard } from './beside-card'
-import { useDeliverSettings, type DeliverSettings } from './deliver-settings'
+import { choicesOf } from './choices'
+import { CompareTwo, type Compared } from './compare-two'
+import { keepCover, readCover, useDeliverSettings, type Cover } from '../../song/deliver-settings'
 import { DeliveryRow } from './delivery-row'
-import { FormatCard } from './format-card'
-import { cancelDeliveries, exportSongFile, renderParts, useDeliveries } from './deliveries'
-
-interface Choice {
-  name: string
-  says: string
-  parts: readonly Part[]
-}
-
-/** What can be asked for; stems only of what is heard. */
-function choicesOf(song: Song): Choice[] {
-  const namesOf = (parts: readonly Part[]) => shortList(parts.map(part => nameOfPart(song, part))) || 'no layer is heard yet: pick takes in Comp'
-  const [roles, layers] = [planStems(song, 'role'), planStems(song, 'layer')]
-  return [
-    { name: 'Final mix', says: 'voices and beat, as heard', parts: [{ kind: 'mix' }] },
-    { name: 'Vocals alone', says: 'with their recipes and spaces', parts: [{ kind: 'vocals' }] },
-    { name: 'Vocals dry', says: 'picked, tidied and tuned, without recipes and spaces', parts: [{ kind: 'vocals', dry: true }] },
-    { name: 'Beat alone', says: 'at its level in the mix', parts: [{ kind: 'beat' }] },
-    { name: 'Each role', says: namesOf(roles), parts: roles },
-    { name: 'Each layer', says: namesOf(layers), parts: layers },
-    { name: 'Each layer dry', says: 'for a mixing friend', parts: layers.length > 0 ? planStems(song, 'layer', { dry: true }) : [] },
-  ]
-}
-
-const MOST_NAMES = 6
-
-function shortList(names: readonly string[]): string {
-  const shown = names.slice(0, MOST_NAMES).join(', ')
-  return names.length > MOST_NAMES ? `${shown} and ${names.length - MOST_NAMES} more` : shown
-}
+import { cancelDeliveries, exportSongFile, nextVersion, renderParts, useDeliveries, type DeliveryItem } from './deliveries'
+import { FormatCard, type Extent } from './format-card'
+import { NamesCard } from './names-card'
+import { SaveAll } from './save-all'
 
 export function DeliverRoom() {
   const song = useSong(current => current)
@@ -55,18 +31,20 @@ export function DeliverRoom() {
   const [chosen, setChosen] = useState<string[]>(['Final mix', 'Vocals alone', 'Beat alone'])
   const settings = useDeliverSettings()
   const selection = useView(state => state.selection)
-  const [onlySelected, setOnlySelected] = useState(false)
+  const [extent, setExtent] = useState<Extent>({ kind: 'song' })
   const selected = selectedName(song, selection)
   const items = useDeliveries(state => state.items)
   const busy = useDeliveries(state => state.pending > 0)
+  const [cover, setCover] = useCover(song.id)
   const toggle = (name: string) => setChosen(chosen.includes(name) ? chosen.filter(entry => entry !== name) : [...chosen, name])
   const wanted = choices.filter(({ name }) => chosen.includes(name))
   const parts = wanted.flatMap(choice => choice.parts)
-  const nameOf = (part: Part) => fileNameOf(song, nameOfPart(song, part), endingOf(settings.format), settings)
+  const naming: Naming = { pattern: settings.pattern, artist: settings.artist, date: new Date().toISOString().slice(0, 10), version: nextVersion(items) }
+  const nameOf = (part: Part) => fileNameOf(song, nameOfPart(song, part), endingOf(settings.format), naming)
   const render = () => {
-    const { format, aim, artist, album } = settings
-    const range = onlySelected && selected !== null ? rangeOf(song, selection) : null
-    renderParts(parts, { format, aim, range, tags: { title, artist, album, lyrics: plainLyrics(song) } }, nameOf)
+    const { format, aim, shape, artist, album, year } = settings
+    const range = extent.kind === 'bars' ? rangeOfBars(song, extent.bars) : extent.kind === 'selected' && selected !== null ? rangeOf(song, selection) : null
+    renderParts(parts, { format, aim, shape, range, tags: tagsOf(song, { artist, album, year, ...(cover ? { cover } : {}) }) }, nameOf)
   }
   return (
     <>
@@ -76,19 +54,15 @@ export function DeliverRoom() {
         </PrimaryButton>
       </RoomHeading>
       <SoloNotice />
-      <Flex direction="column" gap={2} mb={items.length > 0 ? 4 : 0} aria-live="polite">
-        {items.map(item => (
-          <DeliveryRow key={item.id} item={item} onCancel={cancelDeliveries} />
-        ))}
-      </Flex>
+      <Files items={items} />
       <Grid templateColumns="minmax(0, 1fr) minmax(0, 1fr)" gap={4} alignItems="start">
         <Flex direction="column" gap={4}>
           <Card>
             <CardTitle>Sound files</CardTitle>
-            <Flex direction="column" gap={2} mt={3}>
+            <Flex direction="column" gap="6px" mt={3}>
               {choices.map(({ name, says, parts: made }) => (
                 <Flex key={name} align="center" gap={3}>
-                  <Pill chosen={made.length > 0 && chosen.includes(name)} disabled={made.length === 0} onClick={() => toggle(name)} minW="130px">
+                  <Pill size="xs" chosen={made.length > 0 && chosen.includes(name)} disabled={made.length === 0} onClick={() => toggle(name)} minW="118px">
                     {name}
                   </Pill>
                   <Text color="ink.soft">{says}</Text>
@@ -96,11 +70,11 @@ export function DeliverRoom() {
               ))}
             </Flex>
             <Text color="ink.soft" mt={3}>
-              Every file begins at the start of the beat, so they line up in any other program. The roles, or the layers, and the beat alone sum to the mix.
-              Silence after the last sound is left off.
+              Every file begins at the start of the beat, so they line up in any other program. The roles, the layers, or the layers and the spaces sum with the
+              beat to the mix. Silence after the last sound is left off.
             </Text>
           </Card>
-          <BesideCard artist={settings.artist} nameOf={(what, ending) => fileNameOf(song, what, ending, settings)} />
+          <BesideCard artist={settings.artist} nameOf={(what, ending) => fileNameOf(song, what, ending, naming)} />
           <Card>
             <CardTitle>Song file</CardTitle>
             <Text color="ink.soft" mt={2}>
@@ -114,10 +88,71 @@ export function DeliverRoom() {
             </Box>
           </Card>
         </Flex>
-        <FormatCard onlySelected={onlySelected} onOnlySelected={setOnlySelected} selected={selected} example={nameOf(parts[0] ?? { kind: 'mix' })} />
+        <Flex direction="column" gap={4}>
+          <FormatCard extent={extent} onExtent={setExtent} selected={selected} lastBar={barCountUntil(song.beat.grid, song.beat.frames)} />
+          <NamesCard example={nameOf(parts[0] ?? { kind: 'mix' })} cover={cover} onCover={setCover} />
+        </Flex>
       </Grid>
     </>
   )
+}
+
+const FEW = 4
+
+/** Those of the last time first; the older ones on demand. */
+function Files({ items }: { items: readonly DeliveryItem[] }) {
+  const [isAll, setAll] = useState(false)
+  const [comparedIds, setCompared] = useState<readonly string[]>([])
+  const isReady = (item: DeliveryItem): item is Compared => item.kind === 'ready' && item.url !== null
+  const ready = items.filter(isReady)
+  const last = ready.reduce((most, { asked }) => Math.max(most, asked?.version ?? 0), 0)
+  const newest = ready.filter(({ asked }) => asked?.version === last)
+  const isNew = (item: DeliveryItem) => item.kind !== 'ready' || !item.asked || item.asked.version === last
+  const shown = isAll ? items : items.filter((item, i) => isNew(item) || i < FEW)
+  const compared = ready.filter(({ id }) => comparedIds.includes(id))
+  const toggle = (id: string) => setCompared(comparedIds.includes(id) ? comparedIds.filter(other => other !== id) : [...comparedIds, id].slice(-2))
+  if (items.length === 0) return null
+  return (
+    <Box mb={4}>
+      {compared.length === 2 ? <CompareTwo key={comparedIds.join()} pair={[compared[1]!, compared[0]!]} onDone={() => setCompared([])} /> : null}
+      {newest.length > 1 ? <SaveAll files={newest} /> : null}
+      <Flex direction="column" gap={2} aria-live="polite">
+        {shown.map(item => (
+          <DeliveryRow
+            key={item.id}
+            item={item}
+            onCancel={cancelDeliveries}
+            compared={ready.filter(({ asked }) => asked).length > 1 && item.kind === 'ready' && item.asked ? comparedIds.includes(item.id) : null}
+            onCompare={() => toggle(item.id)}
+          />
+        ))}
+      </Flex>
+      {items.length > shown.length || isAll ? (
+        <Pill size="xs" px={3} mt={2} chosen={isAll} onClick={() => setAll(!isAll)}>
+          {isAll ? 'Only the newest' : `All ${items.length} that were delivered`}
+        </Pill>
+      ) : null}
+    </Box>
+  )
+}
+
+function useCover(songId: string): [Cover | null, (cover: Cover | null) => void] {
+  const [cover, setCover] = useState<Cover | null>(null)
+  useEffect(() => {
+    let isOver = false
+    void readCover(songId).then(
+      kept => isOver || setCover(kept),
+      () => {},
+    )
+    return () => {
+      isOver = true
+    }
+  }, [songId])
+  const keep = (next: Cover | null) => {
+    setCover(next)
+    void keepCover(songId, next).catch(() => {})
+  }
+  return [cover, keep]
 }
 
 /** What is selected on the sheet; null where that is the whole song. */
@@ -126,20 +161,6 @@ function selectedName(song: Song, selection: Selection): string | null {
   if (selection.kind === 'section') return song.sections.find(({ id }) => id === selection.sectionId)?.name ?? null
   const lines = selectedLines(song, selection)
   return lines.length === 1 ? `“${lineTitle(lines[0]!)}”` : `${lines.length} lines`
-}
-
-function fileNameOf(song: Song, part: string, ending: string, { pattern, artist }: DeliverSettings): string {
-  const { grid, key } = song.beat
-  const pieces: NamePieces = {
-    title: song.title,
-    artist,
-    part,
-    tempo: `${formatTempo(grid.tempoBpm)} bpm`,
-    key: key ? formatKey(key) : '',
-    date: new Date().toISOString().slice(0, 10),
-    version: song.mixes.length > 0 ? `v${song.mixes.length + 1}` : 'v1',
-  }
-  return nameByPattern(pattern, pieces, ending)
 }
 
 /** A solo is for listening: left on, it would silently be the delivery. */

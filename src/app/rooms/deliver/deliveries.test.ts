@@ -1,11 +1,14 @@
 import 'fake-indexeddb/auto'
-import { afterEach, beforeEach, expect, jest, test } from '@jest/globals'
+import { afterEach, beforeEach, describe, expect, jest, test } from '@jest/globals'
+import { AS_MIXED } from '../../../core/deliver/delivery-shape'
 import { beginHistory } from '../../../core/song/history'
+import type { Part } from '../../../core/deliver/parts'
 import type { SongId } from '../../../core/song/schema'
 import { smallSong } from '../../../core/song/song.test-kit'
+import { database } from '../../../storage/database'
 import { runJob } from '../../../workers/run-job'
 import { closeSong, openHistory } from '../../song/song-store'
-import { cancelDeliveries, exportSongFile, renderParts, useDeliveries } from './deliveries'
+import { cancelDeliveries, exportSongFile, forget, makeAgain, nextVersion, renderParts, useDeliveries, type ReadyDelivery } from './deliveries'
 
 // Rendering has its own tests: here a job answers as a test says.
 jest.mock('../../../workers/run-job', () => ({ runJob: jest.fn() }))
@@ -19,15 +22,17 @@ interface Asked {
   fail: (error: Error) => void
 }
 
-const WISH = { format: { kind: 'wav', bits: 24, sampleRateHz: 48_000 }, aim: null, range: null, tags: {} } as const
+const WISH = { format: { kind: 'wav', bits: 24, sampleRateHz: 48_000 }, aim: null, shape: AS_MIXED, range: null, tags: {} } as const
 const song = { ...smallSong(), id: 'one' as SongId, title: 'Slow Ferry' }
 const made = { kind: 'done', value: { kind: 'made', file: new Blob(['sound']) } }
 let asked: Asked[] = []
 
+/** What is read of the stored comes a little later. */
+const later = () => new Promise(resolve => setTimeout(resolve, 50))
 const settle = () => new Promise(resolve => setTimeout(resolve, 0))
 const rows = () => useDeliveries.getState().items.map(item => `${item.fileName}: ${item.kind}`)
 
-beforeEach(() => {
+beforeEach(async () => {
   asked = []
   jest.mocked(runJob as (...args: unknown[]) => Promise<Answer>).mockImplementation((name, options, carried) => {
     const { signal, onProgress } = carried as { signal: AbortSignal; onProgress: Asked['onProgress'] }
@@ -36,6 +41,7 @@ beforeEach(() => {
       asked.push({ name: name as string, options: options as Asked['options'], onProgress, answer: resolve as Asked['answer'], fail: reject })
     })
   })
+  await database.deliveries.clear()
   openHistory(beginHistory(song), false)
 })
 afterEach(async () => {
@@ -113,4 +119,56 @@ test('of a song that was closed nothing shows in the next one, not even late pro
   await settle()
   expect(rows()).toEqual([])
   expect(useDeliveries.getState().pending).toBe(0)
+})
+
+describe('what was delivered', () => {
+  const deliver = async (parts: readonly Part[]) => {
+    renderParts(parts, WISH, ({ kind }) => `${kind}.wav`)
+    for (const part of parts) {
+      await settle()
+      asked.at(-1)!.answer({ kind: 'done', value: { kind: 'delivered', file: new Blob([part.kind]), report: { seconds: 1 }, renderSeconds: 0.1 } })
+    }
+    await settle()
+    await settle()
+  }
+  const versions = () => useDeliveries.getState().items.map(item => (item.kind === 'ready' ? item.asked?.version : item.kind))
+
+  test('is there again when the song is opened, with its file, its version and how it was asked for; another song has none of it', async () => {
+    await deliver([{ kind: 'mix' }, { kind: 'beat' }])
+    await deliver([{ kind: 'mix' }])
+    expect(versions()).toEqual([2, 1, 1])
+    closeSong()
+    openHistory(beginHistory({ ...song, id: 'other' as SongId }), false)
+    await later()
+    expect(rows()).toEqual([])
+    closeSong()
+    openHistory(beginHistory(song), false)
+    await later()
+    expect(rows()).toEqual(['mix 2.wav: ready', 'beat.wav: ready', 'mix.wav: ready'])
+    const [first] = useDeliveries.getState().items
+    expect(first).toMatchObject({ kind: 'ready', bytes: 3, url: expect.stringMatching(/^blob:/), asked: { part: { kind: 'mix' }, wish: WISH, version: 2 } })
+    expect(await (first as ReadyDelivery).file!.text()).toBe('mix')
+  })
+
+  test('is made again of the song as it is now, as it was asked for, as the next version', async () => {
+    await deliver([{ kind: 'beat' }])
+    const [item] = useDeliveries.getState().items
+    if (item?.kind === 'ready') makeAgain(item.asked!)
+    await settle()
+    expect(asked.at(-1)!.options).toMatchObject({ part: { kind: 'beat' }, format: WISH.format })
+    asked.at(-1)!.answer({ kind: 'done', value: { kind: 'delivered', file: new Blob(['x']), report: {}, renderSeconds: 1 } })
+    await settle()
+    expect(nextVersion(useDeliveries.getState().items)).toBe(1 + (versions()[0] as number))
+  })
+
+  test('is forgotten for good where that is asked for', async () => {
+    await deliver([{ kind: 'mix' }, { kind: 'beat' }])
+    await later()
+    forget(useDeliveries.getState().items.find(({ fileName }) => fileName === 'mix.wav')!)
+    expect(rows()).toEqual(['beat.wav: ready'])
+    closeSong()
+    openHistory(beginHistory(song), false)
+    await later()
+    expect(rows()).toEqual(['beat.wav: ready'])
+  })
 })

@@ -1,21 +1,46 @@
-/** Deliveries of the open song: rendered one after the other in a worker, kept while the song is open, whatever room is in view. */
+/** Deliveries of the open song: rendered one after the other in a worker, whatever room is in view, and kept with the song. */
 import { create } from 'zustand'
 import type { DeliveryReport } from '../../../core/deliver/delivery'
 import type { Part } from '../../../core/deliver/parts'
 import { safeName, uniqueFileName } from '../../../core/files/names'
 import type { Song } from '../../../core/song/schema'
 import { makeId } from '../../../storage/database'
+import { forgetDelivery, keepDelivery, keptDeliveries, type KeptDelivery } from '../../../storage/deliveries'
 import type { DeliverWish, MissingResult } from '../../../workers/contract'
 import { runJob } from '../../../workers/run-job'
 import { currentSong, useSongStore } from '../../song/song-store'
 
+/** A part of the song, and how it was asked for. */
+export interface Asked {
+  part: Part
+  wish: DeliverWish
+  /** Without its number. */
+  name: string
+  /** Files that are asked for at once have one. */
+  version: number
+}
+
 export type DeliveryItem = { id: string; fileName: string } & (
   | { kind: 'running'; fraction: number }
-  | { kind: 'ready'; url: string; bytes: number; report: (DeliveryReport & { renderSeconds: number }) | null }
+  | {
+      kind: 'ready'
+      /** Null where there was no more room for the file. */
+      file: Blob | null
+      url: string | null
+      bytes: number
+      report: (DeliveryReport & { renderSeconds: number }) | null
+      /** Null for a song file. */
+      asked: Asked | null
+      madeAt: string
+      /** The last step that was done to the song by then. */
+      position: number
+    }
   | { kind: 'empty' }
   | { kind: 'missing'; missing: MissingResult['missing']; goOn: () => void }
+  | { kind: 'no-encoder' }
   | { kind: 'failed'; detail: string }
 )
+export type ReadyDelivery = Extract<DeliveryItem, { kind: 'ready' }>
 
 interface Deliveries {
   items: readonly DeliveryItem[]
@@ -29,24 +54,56 @@ export const useDeliveries = create<Deliveries>(() => ({ items: [], pending: 0, 
 /** One after the other, as they were asked for. */
 let queue: Promise<void> = Promise.resolve()
 
+/** What the next files that are asked for are counted as. */
+export function nextVersion(items: readonly DeliveryItem[]): number {
+  return 1 + items.reduce((most, item) => Math.max(most, (item.kind === 'ready' && item.asked?.version) || 0), 0)
+}
+
 /** @param nameOf A file's name without its number. */
 export function renderParts(parts: readonly Part[], wish: DeliverWish, nameOf: (part: Part) => string): void {
   const song = currentSong()
   const signal = begin()
-  for (const part of parts) addRender(song, part, wish, nameOf(part), false, signal)
+  const version = nextVersion(useDeliveries.getState().items)
+  for (const part of parts) addRender(song, { part, wish, name: nameOf(part), version }, false, signal)
 }
 
-function addRender(song: Song, part: Part, wish: DeliverWish, name: string, withoutMissing: boolean, signal: AbortSignal): void {
+/** The same of the song as it is now. */
+export function makeAgain({ part, wish, name }: Asked): void {
+  renderParts([part], wish, () => name)
+}
+
+export function forget(item: DeliveryItem): void {
+  if (item.kind === 'ready' && item.url) URL.revokeObjectURL(item.url)
+  drop(item.id)
+  void forgetDelivery(item.id).catch(() => {})
+}
+
+function addRender(song: Song, asked: Asked, withoutMissing: boolean, signal: AbortSignal): void {
+  const { part, wish, name } = asked
+  const position = lastStep()
   later(name, signal, async (item, onProgress) => {
     const result = await runJob('deliver', { song, part, ...wish, withoutMissing }, { signal, onProgress })
     if (result.kind === 'cancelled') return null
     if (result.kind === 'failed') return { ...item, kind: 'failed', detail: result.detail }
     const { value } = result
     if (value.kind === 'nothing-sounds') return { ...item, kind: 'empty' }
+    if (value.kind === 'no-encoder') return { ...item, kind: 'no-encoder' }
     if (value.kind === 'missing-sound')
-      return { ...item, kind: 'missing', missing: value.missing, goOn: () => goOnWithout(item.id, () => addRender(song, part, wish, name, true, begin())) }
-    return ready(item, value.file, { ...value.report, renderSeconds: value.renderSeconds })
+      return { ...item, kind: 'missing', missing: value.missing, goOn: () => goOnWithout(item.id, () => addRender(song, asked, true, begin())) }
+    const made = ready(item, value.file, { report: { ...value.report, renderSeconds: value.renderSeconds }, asked, position })
+    keepWith(song, made)
+    return made
   })
+}
+
+/** A file that there is no room for is there until the song is closed. */
+function keepWith(song: Song, { id, fileName, madeAt, position, asked, report, bytes, file }: ReadyDelivery & DeliveryItem): void {
+  const kept: KeptDelivery = { id, songId: song.id, version: asked!.version, madeAt, position, fileName, asked, report, bytes, file }
+  void keepDelivery(kept).catch(() => keepDelivery({ ...kept, file: null }).catch(() => {}))
+}
+
+function lastStep(): number {
+  return useSongStore.getState().history?.done.at(-1)?.id ?? 0
 }
 
 export function exportSongFile(): void {
@@ -60,7 +117,7 @@ function addSongFile(song: Song, withoutMissing: boolean, signal: AbortSignal): 
     if (result.kind === 'failed') return { ...item, kind: 'failed', detail: result.detail }
     if (result.value.kind === 'missing-sound')
       return { ...item, kind: 'missing', missing: result.value.missing, goOn: () => goOnWithout(item.id, () => addSongFile(song, true, begin())) }
-    return ready(item, result.value.file, null)
+    return ready(item, result.value.file, { report: null, asked: null, position: lastStep() })
   })
 }
 
@@ -98,17 +155,15 @@ function later(wantedName: string, signal: AbortSignal, make: (item: Named, onPr
           useDeliveries.getState().items.map(entry => entry.fileName),
         ),
       }
-      const show = (row: DeliveryItem) => {
-        // A row of a song that was closed meanwhile does not come back.
-        if (isOpen()) put(row)
-      }
-      show({ ...item, kind: 'running', fraction: 0 })
+      // A row of a song that was closed meanwhile does not come back.
+      const tell = (row: DeliveryItem) => isOpen() && put(row)
+      tell({ ...item, kind: 'running', fraction: 0 })
       let isOver = false
       // A worker that was told to stop may still tell how far it is: no row comes back for that.
-      const onProgress = (fraction: number) => isOver || show({ ...item, kind: 'running', fraction })
+      const onProgress = (fraction: number) => isOver || tell({ ...item, kind: 'running', fraction })
       const made = await make(item, onProgress).catch((error: unknown): DeliveryItem => ({ ...item, kind: 'failed', detail: String(error) }))
       isOver = true
-      if (made) show(made)
+      if (made) tell(made)
       else drop(item.id)
     })
     .finally(() => count(-1))
@@ -118,8 +173,8 @@ function count(by: number): void {
   useDeliveries.setState(({ pending }) => ({ pending: pending + by }))
 }
 
-function ready(item: Named, file: Blob, report: (DeliveryReport & { renderSeconds: number }) | null): DeliveryItem {
-  return { ...item, kind: 'ready', url: URL.createObjectURL(file), bytes: file.size, report }
+function ready(item: Named, file: Blob, of: Pick<ReadyDelivery, 'report' | 'asked' | 'position'>): DeliveryItem & ReadyDelivery {
+  return { ...item, kind: 'ready', file, url: URL.createObjectURL(file), bytes: file.size, madeAt: new Date().toISOString(), ...of }
 }
 
 function put(item: DeliveryItem): void {
@@ -132,11 +187,38 @@ function drop(id: string): void {
   useDeliveries.setState(({ items }) => ({ items: items.filter(entry => entry.id !== id) }))
 }
 
-// What was rendered belongs to the song that was open.
+// What was rendered belongs to the song that was open; what was delivered of one before is there when it opens.
 useSongStore.subscribe((state, before) => {
-  if (state.history?.song.id === before.history?.song.id) return
+  const songId = state.history?.song.id
+  if (songId === before.history?.song.id) return
   const { items, abort } = useDeliveries.getState()
   abort?.abort()
-  for (const item of items) if (item.kind === 'ready') URL.revokeObjectURL(item.url)
+  for (const item of items) if (item.kind === 'ready' && item.url) URL.revokeObjectURL(item.url)
   useDeliveries.setState({ items: [], abort: null })
+  if (songId)
+    void keptDeliveries(songId).then(
+      kept => isOpenSong(songId) && show(kept),
+      () => {},
+    )
 })
+
+function isOpenSong(songId: string): boolean {
+  return useSongStore.getState().history?.song.id === songId
+}
+
+/** What was made meanwhile stays above. */
+function show(kept: readonly KeptDelivery[]): void {
+  const before = kept.map(({ id, fileName, madeAt, position, asked, report, bytes, file }): DeliveryItem => ({
+    id,
+    fileName,
+    kind: 'ready',
+    file,
+    url: file && URL.createObjectURL(file),
+    bytes,
+    madeAt,
+    position,
+    asked: asked as Asked | null,
+    report: report as ReadyDelivery['report'],
+  }))
+  useDeliveries.setState(({ items }) => ({ items: [...items, ...before.filter(({ id }) => !items.some(item => item.id === id))] }))
+}

@@ -1,14 +1,24 @@
-/** One delivery: its progress, or the file with a short report. */
-import { Box, Button, Flex } from '@chakra-ui/react'
-import { Download } from 'lucide-react'
-import type { DeliveryFormat } from '../../../core/deliver/encoders'
-import { formatDecibels, formatLevel } from '../../shared/format'
-import { Card, Notice, Pill, ProgressBar } from '../../shared/parts'
+/** One delivery: its progress, or the file with its report; made again of the song as it is now, or compared with another. */
+import { Box, Button, Flex, Text } from '@chakra-ui/react'
+import { Download, X } from 'lucide-react'
+import { useState } from 'react'
+import { warningsOf } from '../../../core/deliver/warnings'
+import { count, formatMoment } from '../../shared/format'
+import { Card, Notice, Pill, ProgressBar, SmallButton } from '../../shared/parts'
 import { missingText } from '../../shared/missing-text'
-import { currentSong } from '../../song/song-store'
-import type { DeliveryItem } from './deliveries'
+import { currentSong, useSongStore } from '../../song/song-store'
+import { forget, makeAgain, type DeliveryItem, type ReadyDelivery } from './deliveries'
+import { longReport, shortReport } from './report-text'
 
-export function DeliveryRow({ item, onCancel }: { item: DeliveryItem; onCancel: () => void }) {
+interface DeliveryRowProps {
+  item: DeliveryItem
+  onCancel: () => void
+  /** Whether it is one of two that are compared; null where it cannot be. */
+  compared: boolean | null
+  onCompare: () => void
+}
+
+export function DeliveryRow({ item, onCancel, compared, onCompare }: DeliveryRowProps) {
   if (item.kind === 'empty')
     return (
       <Notice tone="warn" title={`${item.fileName}: nothing in it sounds.`}>
@@ -25,6 +35,12 @@ export function DeliveryRow({ item, onCancel }: { item: DeliveryItem; onCancel: 
       </Notice>
     )
   }
+  if (item.kind === 'no-encoder')
+    return (
+      <Notice tone="warn" title={`${item.fileName}: this browser cannot write this kind of file.`}>
+        Choose MP3, AAC, FLAC or WAV, which can be written anywhere. No file was made.
+      </Notice>
+    )
   if (item.kind === 'failed')
     return (
       <Notice tone="warn" title={`${item.fileName} could not be made.`}>
@@ -33,50 +49,80 @@ export function DeliveryRow({ item, onCancel }: { item: DeliveryItem; onCancel: 
     )
   return (
     <Card py={3} data-delivery={item.fileName}>
-      <Flex align="center" gap={4}>
+      <Flex align="center" gap={2}>
         <Box flex="1" minW={0}>
           <Box fontWeight={600} truncate>
             {item.fileName}
           </Box>
-          {item.kind === 'running' ? (
-            <ProgressBar mt={2} fraction={item.fraction} label={`Making ${item.fileName}`} />
-          ) : (
-            <Box color="ink.soft">
-              {item.report ? reportText(item.report) : null} {(item.bytes / 1e6).toFixed(1)} MB
-            </Box>
-          )}
+          {item.kind === 'running' ? <ProgressBar mt={2} fraction={item.fraction} label={`Making ${item.fileName}`} /> : <ReadyText item={item} />}
         </Box>
         {item.kind === 'running' ? (
           <Pill onClick={onCancel}>Cancel</Pill>
         ) : (
-          <Button asChild size="sm" variant="outline" borderRadius="full" borderColor="seamline" color="ink">
-            <a href={item.url} download={item.fileName}>
-              <Download size={15} aria-hidden /> Save
-            </a>
-          </Button>
+          <>
+            {item.url && compared !== null ? (
+              <Pill size="xs" px={3} chosen={compared} onClick={onCompare}>
+                Compare
+              </Pill>
+            ) : null}
+            {item.asked ? (
+              <Pill size="xs" px={3} title="Of the song as it is now" onClick={() => makeAgain(item.asked!)}>
+                Make again
+              </Pill>
+            ) : null}
+            {item.url ? (
+              <Button asChild size="sm" variant="outline" borderRadius="full" borderColor="seamline" color="ink">
+                <a href={item.url} download={item.fileName}>
+                  <Download size={15} aria-hidden /> Save
+                </a>
+              </Button>
+            ) : null}
+            <SmallButton aria-label={`Forget ${item.fileName}`} title="Forget it; saved files stay" onClick={() => forget(item)}>
+              <X size={15} aria-hidden />
+            </SmallButton>
+          </>
         )}
       </Flex>
     </Card>
   )
 }
 
-const DETAIL: { [K in DeliveryFormat['kind']]: (format: Extract<DeliveryFormat, { kind: K }>) => string } = {
-  wav: ({ bits }) => `${bits} bits`,
-  flac: () => 'FLAC of 24 bits',
-  mp3: ({ kbps }) => `MP3 of ${kbps} kbps`,
+function ReadyText({ item }: { item: ReadyDelivery }) {
+  const { asked, madeAt, report, bytes, url } = item
+  const steps = useStepsSince(item.position)
+  const made = [
+    ...(asked ? [`version ${asked.version}`] : []),
+    formatMoment(madeAt),
+    ...(steps > 0 ? [`${count(steps, 'step')} of the song since`] : []),
+    ...(url ? [] : ['the file is no longer kept: make it again']),
+  ]
+  const [isLong, setLong] = useState(false)
+  const short = [...made, ...(report ? shortReport(report) : []), `${(bytes / 1e6).toFixed(1)} MB`]
+  return (
+    <Box color="ink.soft" fontSize="13px">
+      {short.join(' · ')}{' '}
+      {report ? (
+        <SmallButton aria-expanded={isLong} onClick={() => setLong(!isLong)} textDecoration="underline" fontSize="13px">
+          {isLong ? 'Fewer figures' : 'More figures'}
+        </SmallButton>
+      ) : null}
+      {report && isLong ? <Box>{longReport(report).join(' · ')}</Box> : null}
+      {report
+        ? warningsOf(report).map(warning => (
+            <Text key={warning} color="warn">
+              {warning}
+            </Text>
+          ))
+        : null}
+    </Box>
+  )
 }
 
-function reportText(report: NonNullable<Extract<DeliveryItem, { kind: 'ready' }>['report']>): string {
-  const { seconds, loudness, renderSeconds, ceilingTouched, format, aimed } = report
-  const parts = [
-    `${Math.floor(seconds / 60)}:${(seconds % 60).toFixed(1).padStart(4, '0')}`,
-    `peak ${formatLevel(loudness.samplePeakDbfs, 'dBFS')}`,
-    `true peak ${formatLevel(loudness.truePeakDbtp, 'dBTP')}`,
-    formatLevel(loudness.integratedLufs, 'LUFS'),
-    `${format.sampleRateHz / 1_000} kHz, ${DETAIL[format.kind](format as never)}`,
-    `made ${(seconds / renderSeconds).toFixed(0)} times faster than it plays`,
-  ]
-  if (aimed) parts.push(`made ${formatDecibels(aimed.gainDecibels, -Infinity)} louder, peaks held back by ${aimed.heldDecibels.toFixed(1)} dB at most`)
-  else if (ceilingTouched) parts.push('the ceiling was touched')
-  return `${parts.join(' · ')} ·`
+/** How many steps the song is away from where it was, done or taken back. */
+function useStepsSince(position: number): number {
+  return useSongStore(({ history }) => {
+    if (!history) return 0
+    const after = history.done.filter(step => step.id > position).length
+    return after > 0 ? after : history.undone.filter(step => step.id <= position).length
+  })
 }

@@ -1,49 +1,67 @@
-/** What the files are like: where they go, their format, how loud, how much of the song, their names and tags. */
-import { Box, Flex, Grid, Text } from '@chakra-ui/react'
-import type { ReactNode } from 'react'
-import { DELIVERY_BITS, DELIVERY_RATES_HZ, MP3_KBPS, type DeliveryFormat, type WavFormat } from '../../../core/deliver/encoders'
+/** What the files are like: where they go, their format, how loud, how much of the song, how they begin and end. */
+import { Text } from '@chakra-ui/react'
+import { BARS_RANGE, type Bars } from '../../../core/deliver/bars'
+import { FADE_RANGE_SECONDS } from '../../../core/deliver/delivery-shape'
+import {
+  AAC_KBPS,
+  DELIVERY_BITS,
+  DELIVERY_RATES_HZ,
+  MP3_KBPS,
+  OPUS_KBPS,
+  usualFormat,
+  type DeliveryFormat,
+  type WavFormat,
+} from '../../../core/deliver/encoders'
 import { AIM_RANGES } from '../../../core/deliver/loudness-aim'
-import { NAME_PIECES } from '../../../core/files/names'
-import { NameField } from '../../shared/name-field'
+import { TARGETS, type Target } from '../../../core/deliver/targets'
+import { USUAL_NAME_PATTERN } from '../../../core/files/names'
 import { NumberField } from '../../shared/number-field'
 import { Card, CardTitle, Pill } from '../../shared/parts'
-import { DESTINATIONS, setDeliver, useDeliverSettings, type Destination } from './deliver-settings'
+import { setDeliver, useDeliverSettings } from '../../song/deliver-settings'
+import { Row } from './row'
 
 const KINDS: [DeliveryFormat['kind'], string, string][] = [
   ['wav', 'WAV', 'Every program reads it'],
   ['flac', 'FLAC', '24 bits, nothing lost, about half the size'],
   ['mp3', 'MP3', 'Small, to send; plays to the frame'],
+  ['aac', 'AAC', 'Small, for telephones and video'],
+  ['opus', 'Opus', 'The smallest for its sound, for the web'],
 ]
 const BITS_MEAN: Record<WavFormat['bits'], string> = {
   16: 'The smallest; for a CD, or a teacher',
   24: 'For everything',
   32: 'Floats, in which nothing is rounded; for a mixing friend',
 }
+const KBPS = { mp3: MP3_KBPS, aac: AAC_KBPS, opus: OPUS_KBPS } as const
 
-function ofKind(kind: DeliveryFormat['kind'], { sampleRateHz }: DeliveryFormat): DeliveryFormat {
-  return kind === 'wav' ? { kind, bits: 24, sampleRateHz } : kind === 'mp3' ? { kind, kbps: 320, sampleRateHz } : { kind, sampleRateHz }
-}
+/** What of the song. */
+export type Extent = { kind: 'song' } | { kind: 'selected' } | { kind: 'bars'; bars: Bars }
 
 interface FormatCardProps {
-  /** What of the song: all, or what is selected on the sheet. */
-  onlySelected: boolean
-  onOnlySelected: (only: boolean) => void
+  extent: Extent
+  onExtent: (extent: Extent) => void
   /** How the selection is called; null: all is selected. */
   selected: string | null
-  /** What a file would be called. */
-  example: string
+  lastBar: number
 }
 
-export function FormatCard({ onlySelected, onOnlySelected, selected, example }: FormatCardProps) {
-  const { format, aim, pattern, artist, album } = useDeliverSettings()
-  const isChosen = (to: Destination) => JSON.stringify([to.format, to.aim]) === JSON.stringify([format, aim])
-  const chosen = DESTINATIONS.find(isChosen)
+export function FormatCard({ extent, onExtent, selected, lastBar }: FormatCardProps) {
+  const { format, aim, shape, pattern } = useDeliverSettings()
+  const isChosen = (to: Target) => JSON.stringify([to.format, to.aim]) === JSON.stringify([format, aim])
+  const chosen = TARGETS.find(isChosen)
+  const goTo = (to: Target) => {
+    // A pattern that came with another place goes with it.
+    const own = TARGETS.some(other => other.pattern === pattern) ? USUAL_NAME_PATTERN : pattern
+    setDeliver({ format: to.format, aim: to.aim, pattern: to.pattern ?? own })
+  }
+  const bars = extent.kind === 'bars' ? extent.bars : { from: 1, to: lastBar }
+  const setBars = (next: Bars) => onExtent({ kind: 'bars', bars: { from: next.from, to: Math.max(next.from, next.to) } })
   return (
     <Card>
       <CardTitle>What they are like</CardTitle>
       <Row label="They go to">
-        {DESTINATIONS.map(to => (
-          <Pill key={to.name} size="xs" px={3} chosen={to === chosen} title={to.says} onClick={() => setDeliver({ format: to.format, aim: to.aim })}>
+        {TARGETS.map(to => (
+          <Pill key={to.id} size="xs" px={3} chosen={to === chosen} title={to.says} onClick={() => goTo(to)}>
             {to.name}
           </Pill>
         ))}
@@ -55,40 +73,48 @@ export function FormatCard({ onlySelected, onOnlySelected, selected, example }: 
       ) : null}
       <Row label="Format">
         {KINDS.map(([kind, name, means]) => (
-          <Pill key={kind} size="xs" px={3} chosen={format.kind === kind} title={means} onClick={() => setDeliver({ format: ofKind(kind, format) })}>
+          <Pill
+            key={kind}
+            size="xs"
+            px={3}
+            chosen={format.kind === kind}
+            title={means}
+            onClick={() => setDeliver({ format: usualFormat(kind, format.sampleRateHz) })}
+          >
             {name}
           </Pill>
         ))}
-        {format.kind === 'wav'
-          ? DELIVERY_BITS.map(bits => (
-              <Pill
-                key={bits}
-                size="xs"
-                px={3}
-                chosen={format.bits === bits}
-                title={BITS_MEAN[bits]}
-                onClick={() => setDeliver({ format: { ...format, bits } })}
-              >
-                {bits} bits
-              </Pill>
-            ))
-          : null}
-        {format.kind === 'mp3'
-          ? MP3_KBPS.map(kbps => (
-              <Pill key={kbps} size="xs" px={3} chosen={format.kbps === kbps} onClick={() => setDeliver({ format: { ...format, kbps } })}>
-                {kbps} kbps
-              </Pill>
-            ))
-          : null}
       </Row>
+      {format.kind === 'flac' ? null : (
+        <Row label={format.kind === 'wav' ? 'Bits' : 'Fine to'}>
+          {format.kind === 'wav'
+            ? DELIVERY_BITS.map(bits => (
+                <Pill
+                  key={bits}
+                  size="xs"
+                  px={3}
+                  chosen={format.bits === bits}
+                  title={BITS_MEAN[bits]}
+                  onClick={() => setDeliver({ format: { ...format, bits } })}
+                >
+                  {bits} bits
+                </Pill>
+              ))
+            : KBPS[format.kind].map(kbps => (
+                <Pill key={kbps} size="xs" px={3} chosen={format.kbps === kbps} onClick={() => setDeliver({ format: { ...format, kbps } as DeliveryFormat })}>
+                  {kbps} kbps
+                </Pill>
+              ))}
+        </Row>
+      )}
       <Row label="Rate">
-        {[...DELIVERY_RATES_HZ].reverse().map(sampleRateHz => (
+        {DELIVERY_RATES_HZ[format.kind].map(sampleRateHz => (
           <Pill
             key={sampleRateHz}
             size="xs"
             px={3}
             chosen={format.sampleRateHz === sampleRateHz}
-            onClick={() => setDeliver({ format: { ...format, sampleRateHz } })}
+            onClick={() => setDeliver({ format: { ...format, sampleRateHz } as DeliveryFormat })}
           >
             {sampleRateHz / 1_000} kHz
           </Pill>
@@ -128,37 +154,62 @@ export function FormatCard({ onlySelected, onOnlySelected, selected, example }: 
         </Text>
       ) : null}
       <Row label="How much">
-        <Pill size="xs" px={3} chosen={!onlySelected || selected === null} onClick={() => onOnlySelected(false)}>
+        <Pill size="xs" px={3} chosen={extent.kind === 'song' || (extent.kind === 'selected' && selected === null)} onClick={() => onExtent({ kind: 'song' })}>
           the whole song
         </Pill>
-        <Pill size="xs" px={3} chosen={onlySelected && selected !== null} disabled={selected === null} onClick={() => onOnlySelected(true)}>
+        <Pill
+          size="xs"
+          px={3}
+          chosen={extent.kind === 'selected' && selected !== null}
+          disabled={selected === null}
+          onClick={() => onExtent({ kind: 'selected' })}
+        >
           only {selected ?? 'what is selected'}
         </Pill>
+        <Pill size="xs" px={3} chosen={extent.kind === 'bars'} onClick={() => setBars(bars)}>
+          bars
+        </Pill>
+        {extent.kind === 'bars' ? (
+          <>
+            <NumberField label="From bar" value={bars.from} {...BARS_RANGE} digits={0} width="48px" onKeep={from => setBars({ ...bars, from })} />
+            <Text>to</Text>
+            <NumberField label="To bar" value={bars.to} {...BARS_RANGE} digits={0} width="48px" onKeep={to => setBars({ ...bars, to })} />
+          </>
+        ) : null}
       </Row>
-      <Row label="Names">
-        <NameField label="Pattern of file names" name={pattern} width="260px" borderColor="seamline" onKeep={kept => setDeliver({ pattern: kept })} />
+      <Row label="From">
+        <Pill size="xs" px={3} chosen={!shape.fromFirstSound} onClick={() => setDeliver({ shape: { ...shape, fromFirstSound: false } })}>
+          its beginning
+        </Pill>
+        <Pill size="xs" px={3} chosen={shape.fromFirstSound} onClick={() => setDeliver({ shape: { ...shape, fromFirstSound: true } })}>
+          the first sound
+        </Pill>
       </Row>
-      <Text color="ink.soft" fontSize="13px" mt={1}>
-        {example} <br />
-        Pieces: {NAME_PIECES.map(piece => `{${piece}}`).join(' ')}
-      </Text>
-      <Row label="Tags">
-        <Text>Artist</Text>
-        <NameField label="Artist" name={artist} mayBeEmpty width="124px" borderColor="seamline" onKeep={kept => setDeliver({ artist: kept })} />
-        <Text>Album</Text>
-        <NameField label="Album" name={album} mayBeEmpty width="124px" borderColor="seamline" onKeep={kept => setDeliver({ album: kept })} />
+      <Row label="Fades">
+        <Text>in</Text>
+        <NumberField
+          label="Fade in"
+          value={shape.fadeInSeconds}
+          {...FADE_RANGE_SECONDS}
+          unit="s"
+          width="48px"
+          onKeep={fadeInSeconds => setDeliver({ shape: { ...shape, fadeInSeconds } })}
+        />
+        <Text>out</Text>
+        <NumberField
+          label="Fade out"
+          value={shape.fadeOutSeconds}
+          {...FADE_RANGE_SECONDS}
+          unit="s"
+          width="48px"
+          onKeep={fadeOutSeconds => setDeliver({ shape: { ...shape, fadeOutSeconds } })}
+        />
       </Row>
+      {shape.fromFirstSound ? (
+        <Text color="ink.soft" fontSize="13px" mt={1}>
+          Files that begin with their own first sound do not line up with each other.
+        </Text>
+      ) : null}
     </Card>
-  )
-}
-
-function Row({ label, children }: { label: string; children: ReactNode }) {
-  return (
-    <Grid templateColumns="78px minmax(0, 1fr)" alignItems="baseline" mt={2} role="group" aria-label={label}>
-      <Box>{label}</Box>
-      <Flex align="center" gap="6px" wrap="wrap">
-        {children}
-      </Flex>
-    </Grid>
   )
 }

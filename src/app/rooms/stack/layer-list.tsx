@@ -3,13 +3,15 @@ import { Box, chakra, Flex, NativeSelect } from '@chakra-ui/react'
 import { ArrowDown, ArrowUp, Plus } from 'lucide-react'
 import { useState } from 'react'
 import { ROLES } from '../../../core/layers/roles'
-import { addLayer, describeLayer, layTemplate, moveLayer } from '../../../core/layers/template'
+import { addLayer, describeLayer, moveLayer } from '../../../core/layers/commands'
 import type { Layer, Role } from '../../../core/song/schema'
 import { makeId } from '../../../storage/database'
 import { count } from '../../shared/format'
 import { NameField } from '../../shared/name-field'
 import { Card, CardTitle, Pill, SmallButton } from '../../shared/parts'
+import { layOutTemplate } from '../../song/lay-out'
 import { edit, useSong } from '../../song/song-store'
+import { TemplatesDialog, useTemplatesDialog } from '../../song/templates-dialog'
 import { ROLE_LOOKS, ROLE_NAMES } from '../../theme/roles'
 import { useTheme } from '../../theme/theme-store'
 import { RemoveLayer } from './remove-layer'
@@ -21,12 +23,13 @@ export function LayerList() {
     <Card>
       <Flex justify="space-between" align="center">
         <CardTitle>Layers</CardTitle>
-        <Pill
-          onClick={() => edit('lay out the template', current => layTemplate(current, { makeId }))}
-          title="Adds what the template has and the song lacks; layers that hold nothing make room"
-        >
-          Lay the template again
-        </Pill>
+        <TemplatesDialog />
+        <Flex gap={2}>
+          <Pill onClick={() => useTemplatesDialog.setState({ open: true })}>Templates …</Pill>
+          <Pill onClick={() => layOutTemplate()} title="Adds what the template has and the song lacks; layers that hold nothing make room">
+            Lay the template again
+          </Pill>
+        </Flex>
       </Flex>
       <Flex direction="column" mt={2}>
         {song.layers.map((layer, index) => (

@@ -2,7 +2,7 @@
 import { Box } from '@chakra-ui/react'
 import { Trash2 } from 'lucide-react'
 import { useState } from 'react'
-import { isLayerEmpty, lossesOfLayer, removeLayer, type LayerLosses } from '../../../core/layers/template'
+import { isLayerEmpty, lossesOfLayer, removeLayer, type LayerLosses } from '../../../core/layers/commands'
 import type { Layer } from '../../../core/song/schema'
 import { count } from '../../shared/format'
 import { SmallButton } from '../../shared/parts'

@@ -1,33 +1,9 @@
-/** The vocal template and commands on layers. */
+/** Commands on layers. */
 import { produce } from 'immer'
 import type { CompId, Layer, LayerId, Role, Song } from '../song/schema'
 import { requireLayer } from '../song/select'
 import { EMPTY_RECIPE, PLATE_ID } from '../song/usual-mix'
 import { BUS_NAMES, ROLE_PLACEMENT, ROLE_RECIPES } from './roles'
-
-const TEMPLATE: readonly { name: string; role: Role; pan: number }[] = [
-  { name: 'Lead', role: 'lead', pan: 0 },
-  { name: 'Double left', role: 'double', pan: -0.6 },
-  { name: 'Double right', role: 'double', pan: 0.6 },
-  { name: 'High 1', role: 'high-harmony', pan: -0.75 },
-  { name: 'High 2', role: 'high-harmony', pan: 0.75 },
-  { name: 'Low 1', role: 'low-harmony', pan: -0.4 },
-  { name: 'Low 2', role: 'low-harmony', pan: 0.4 },
-  { name: 'Ad-lib left', role: 'ad-lib', pan: -0.5 },
-  { name: 'Ad-lib right', role: 'ad-lib', pan: 0.5 },
-]
-
-/** Command: lead, doubles, harmony pairs and ad-libs, named, placed and routed. Layers that hold anything stay; empty ones make room. */
-export function layTemplate(song: Song, { makeId }: { makeId: () => string }): Song {
-  return produce(song, draft => {
-    const kept = draft.layers.filter(layer => !isLayerEmpty(song, layer.id))
-    const names = new Set(kept.map(layer => layer.name))
-    const fresh = TEMPLATE.filter(entry => !names.has(entry.name)).map(entry => makeLayer(song, { ...entry, makeId }))
-    const order = (layer: Layer) => TEMPLATE.findIndex(entry => entry.name === layer.name)
-    draft.layers = [...kept, ...fresh].sort((a, b) => (order(a) < 0 ? TEMPLATE.length : order(a)) - (order(b) < 0 ? TEMPLATE.length : order(b)))
-    for (const layer of draft.layers) ensureBus(draft, layer.role)
-  })
-}
 
 /** Command: one more layer at the end. */
 export function addLayer(song: Song, { name, role, makeId }: { name: string; role: Role; makeId: () => string }): Song {
@@ -153,10 +129,14 @@ export function makeLayer(
   }
 }
 
-/** A draft's bus of a role; made as the role is usually treated, if there is none. */
-export function ensureBus(song: Song, role: Role): Song['buses'][number] {
+/** A draft's bus of a role; as `known` has it, or as the role is usually treated, if there is none. */
+export function ensureBus(song: Song, role: Role, known: Song['buses'] = []): Song['buses'][number] {
   const found = song.buses.find(bus => bus.role === role)
   if (found) return found
-  song.buses.push({ role, name: BUS_NAMES[role], gainDecibels: 0, recipe: { ...EMPTY_RECIPE, steps: ROLE_RECIPES[role].map(step => ({ ...step })) } })
+  song.buses.push(known.find(bus => bus.role === role) ?? usualBus(role))
   return song.buses[song.buses.length - 1]
+}
+
+export function usualBus(role: Role): Song['buses'][number] {
+  return { role, name: BUS_NAMES[role], gainDecibels: 0, recipe: { ...EMPTY_RECIPE, steps: ROLE_RECIPES[role].map(step => ({ ...step })) } }
 }
