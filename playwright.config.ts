@@ -23,7 +23,8 @@ export default defineConfig({
   ],
   retries: process.env.CI ? 2 : 0,
   reporter: [['list']],
-  use: { baseURL: `http://localhost:${BUILT_PORT}`, viewport: VIEWPORT, launchOptions: CHROMIUM, acceptDownloads: true },
+  // What the app keeps for working offline is some megabytes, which only its own test needs to fetch.
+  use: { baseURL: `http://localhost:${BUILT_PORT}`, viewport: VIEWPORT, launchOptions: CHROMIUM, acceptDownloads: true, serviceWorkers: 'block' },
   webServer: [
     { command: 'npx tsx server/main.ts', port: BUILT_PORT, env: { PORT: String(BUILT_PORT) }, reuseExistingServer: false },
     { command: `npx vite --port ${DEVELOPMENT_PORT}`, port: DEVELOPMENT_PORT, reuseExistingServer: false },

@@ -34,6 +34,7 @@ export function makeApp(): Express {
           imgSrc: ["'self'", 'blob:'],
           mediaSrc: ["'self'", 'blob:'],
           connectSrc: ["'self'"],
+          manifestSrc: ["'self'"],
           baseUri: ["'none'"],
           formAction: ["'none'"],
           frameAncestors: ["'none'"],
@@ -46,15 +47,19 @@ export function makeApp(): Express {
       if (error && !response.headersSent) response.status(404).type('text').send('The demo song has not been made: run "npm run demo-song".')
     })
   })
+  const sendPage: express.RequestHandler = (_request, response) => {
+    response
+      .type('html')
+      .set('Cache-Control', 'no-store')
+      .send(page.replace('__CSP_NONCE__', response.locals.nonce as string))
+  }
   app.use('/assets', express.static(`${BUILT_PATH}assets`, { immutable: true, maxAge: '1y' }))
+  // What the browser keeps to start without a server is the page as it is sent, with its policy.
+  app.get('/index.html', sendPage)
   app.use(express.static(BUILT_PATH, { index: false }))
-  app.get('/{*path}', (request, response) => {
+  app.get('/{*path}', (request, response, next) => {
     if (/\.[a-z0-9]+$/i.test(request.path)) response.status(404).type('text').send('Not found.')
-    else
-      response
-        .type('html')
-        .set('Cache-Control', 'no-store')
-        .send(page.replace('__CSP_NONCE__', response.locals.nonce as string))
+    else sendPage(request, response, next)
   })
   return app
 }

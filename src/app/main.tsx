@@ -12,6 +12,7 @@ import { whenOpen } from '../storage/open-tab'
 import { queryClient } from './query-client'
 import { fetchRooms, router } from './routes'
 import { keepFocus } from './shared/keep-focus'
+import { keepForOffline } from './shared/release'
 import { system } from './theme/system'
 
 const nonce = document.querySelector<HTMLMetaElement>('meta[name=csp-nonce]')?.content ?? ''
@@ -30,4 +31,4 @@ createRoot(document.getElementById('root')!).render(
 )
 
 keepFocus()
-requestIdleCallback(() => void whenOpen().then(fetchRooms))
+requestIdleCallback(() => void whenOpen().then(fetchRooms).then(keepForOffline))

@@ -22,3 +22,10 @@ async function open(): Promise<void> {
     })
   })
 }
+
+/** How many tabs beside this one are open. */
+export async function otherTabs(): Promise<number> {
+  await whenOpen()
+  const { held = [] } = await navigator.locks.query()
+  return held.filter(lock => lock.name === OPEN_TABS).length - 1
+}

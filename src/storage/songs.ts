@@ -89,6 +89,11 @@ function factsOf({ title, beat, takes }: Song): Pick<ShelfEntry, 'title' | 'fram
   return { title: title.slice(0), frames: beat.frames, tempoBpm, key: beat.key, takeCount: takes.filter(take => !take.binned).length }
 }
 
+/** All but those in the bin, as they are stored. */
+export async function standingSongs(): Promise<SongRow[]> {
+  return database.songs.filter(row => row.binnedAt === null).toArray()
+}
+
 export async function addSong(song: Song, now: string): Promise<void> {
   await database.songs.add({ id: song.id, song, createdAt: now, touchedAt: now, binnedAt: null, position: 0 })
 }

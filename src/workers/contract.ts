@@ -80,7 +80,22 @@ export type ExportCompResult = { kind: 'made'; file: Blob } | { kind: 'empty' } 
 
 export type ExportSongResult = { kind: 'made'; file: Blob } | MissingResult
 
-export type ImportSongResult = { kind: 'imported'; songId: SongId } | Extract<ReadSongFileResult, { kind: 'refused' }> | { kind: 'storage-full' }
+export type ImportSongResult =
+  | { kind: 'imported'; songId: SongId }
+  /** A backup: how many songs came back, which were here already, and which could not be read. */
+  | { kind: 'brought-back'; songs: number; here: string[]; refused: string[] }
+  | Extract<ReadSongFileResult, { kind: 'refused' }>
+  | { kind: 'storage-full' }
+
+/** @param leftOut Songs that cannot be read or lack sound, by title. */
+export type BackUpResult = { kind: 'made'; file: Blob; songs: number; leftOut: string[] } | { kind: 'empty'; leftOut: string[] }
+
+export type ReadAddedResult =
+  | { kind: 'read'; theirs: Song; assetIds: AssetId[] }
+  /** It is a song over another beat. */
+  | { kind: 'other-beat' }
+  | Extract<ReadSongFileResult, { kind: 'refused' }>
+  | { kind: 'storage-full' }
 
 export interface MixReading {
   facts: MixFacts
@@ -119,9 +134,16 @@ export interface Jobs {
   matchBeats(options: { before: AssetId; after: AssetId }, onProgress: OnProgress): Promise<BeatMatch>
   /** A part of a song as a file, once all its prints are made. */
   deliver(options: DeliverWish & { song: Song; part: Part; withoutMissing: boolean }, onProgress: OnProgress): Promise<DeliverResult>
-  /** The whole song as one zip. With `withoutMissing`, takes whose sound is not stored are left out. */
-  exportSong(options: { song: Song; withoutMissing: boolean }, onProgress: OnProgress): Promise<ExportSongResult>
-  /** A song file into storage, under ids of its own. */
+  /**
+   * The whole song as one zip, opened again before it is handed over. With `withoutMissing`, takes whose sound is not stored are left out; with
+   * `onlyUsed`, takes that nothing plays.
+   */
+  exportSong(options: { song: Song; withoutMissing: boolean; onlyUsed: boolean }, onProgress: OnProgress): Promise<ExportSongResult>
+  /** Every song of the Shelf in one zip. */
+  backUp(options: object, onProgress: OnProgress): Promise<BackUpResult>
+  /** What a copy of the song, in a file, has beyond it. */
+  readAdded(options: { song: Song; file: Blob }, onProgress: OnProgress): Promise<ReadAddedResult>
+  /** A song file, or a backup of several, into storage, under ids of its own. */
   importSong(options: { file: Blob }, onProgress: OnProgress): Promise<ImportSongResult>
   /** By how many decibels the second view is louder over a range, by integrated loudness; 0 if either is silent. */
   compareLoudness(options: { song: Song; views: [View, View]; range: FrameRange }, onProgress: OnProgress): Promise<number>

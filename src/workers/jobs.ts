@@ -5,7 +5,7 @@ import { beatJobs } from './beat-jobs'
 import type { Jobs, OnProgress } from './contract'
 import { mixJobs } from './mix-jobs'
 import { readyDecoder } from './open-beside'
-import { exportSong, importSong } from './song-files'
+import { backUp, exportSong, importSong, readAdded } from './song-files'
 import { voiceJobs } from './voice-jobs'
 
 const jobs: Jobs = {
@@ -18,6 +18,8 @@ const jobs: Jobs = {
   ...mixJobs,
   exportSong,
   importSong,
+  backUp,
+  readAdded,
 }
 
 const TELL_MILLISECONDS = 100

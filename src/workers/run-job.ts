@@ -18,7 +18,7 @@ interface JobsThread {
 let spare: JobsThread | null = null
 
 /** What stores sound that no song names until it is done. */
-const STORING: ReadonlySet<keyof Jobs> = new Set(['importBeat', 'importSong', 'importVoice', 'makePrint', 'bounceComp', 'deliver'])
+const STORING: ReadonlySet<keyof Jobs> = new Set(['importBeat', 'importSong', 'readAdded', 'importVoice', 'makePrint', 'bounceComp', 'deliver'])
 
 /** Never rejects. What a cancelled job had stored is the caller's to discard. */
 export async function runJob<Name extends keyof Jobs>(

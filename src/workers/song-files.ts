@@ -1,17 +1,25 @@
 /** Song files out of storage and into it, piece by piece. */
-import { assetsOfSong, DamagedSoundError, readSongFile, writeSongFile } from '../core/files/song-file'
+import type { Planar } from '../core/audio/frames'
+import { readBackup, writeBackup, type BackedUpSong } from '../core/files/backup-file'
+import { assetsOfSong, DamagedSoundError, readSongFile, whatIsWrong, writeSongFile, type AssetEntry } from '../core/files/song-file'
+import { addedTakes } from '../core/layers/merge'
+import { openSong } from '../core/song/open'
 import type { AssetId, Song, SongId } from '../core/song/schema'
-import { withoutSounds } from '../core/song/takes'
+import { withoutSounds, withoutUnused } from '../core/song/takes'
 import { isQuotaError, makeId } from '../storage/database'
-import { addSong } from '../storage/songs'
+import { addSong, destroySong, findTwin, standingSongs } from '../storage/songs'
 import { AssetWriter, chunksOf, discardAsset, findMissingSound, requireAsset } from '../storage/sounds'
-import type { Jobs } from './contract'
+import type { ImportSongResult, Jobs } from './contract'
 import { fileSource } from './file-source'
 
 /** Blobs may lie on disk; fewer and larger ones are quicker to join. */
 const PART_BYTES = 8 << 20
 
-export const exportSong: Jobs['exportSong'] = async ({ song, withoutMissing }, onProgress) => {
+/** Of the progress, what writing is; the rest is opening it again. */
+const WRITE_SHARE = 0.6
+
+export const exportSong: Jobs['exportSong'] = async ({ song: asked, withoutMissing, onlyUsed }, onProgress) => {
+  const song = onlyUsed ? withoutUnused(asked) : asked
   const missing = await findMissingSound(assetsOfSong(song))
   if (missing.length > 0 && !withoutMissing)
     return { kind: 'missing-sound', missing: missing.map(({ assetId, startFrame, endFrame }) => inSong(song, assetId, startFrame, endFrame)) }
@@ -19,23 +27,77 @@ export const exportSong: Jobs['exportSong'] = async ({ song, withoutMissing }, o
     song,
     missing.map(({ assetId }) => assetId),
   )
-  const assets = await Promise.all(assetsOfSong(whole).map(async id => ({ id, facts: await requireAsset(id) })))
-  const parts: Blob[] = []
-  let held: Uint8Array<ArrayBuffer>[] = []
-  let heldBytes = 0
-  const flush = () => {
-    parts.push(new Blob(held))
-    held = []
-    heldBytes = 0
+  const file = await songFileOf(whole, fraction => onProgress(WRITE_SHARE * fraction))
+  const wrong = await whatIsWrong(fileSource(file), fraction => onProgress(WRITE_SHARE + (1 - WRITE_SHARE) * fraction))
+  if (wrong !== null) throw new Error(`the file was opened again, and is not whole: ${wrong}`)
+  return { kind: 'made', file }
+}
+
+async function songFileOf(song: Song, onProgress: (fraction: number) => void): Promise<Blob> {
+  const assets = await Promise.all(assetsOfSong(song).map(async id => ({ id, facts: await requireAsset(id) })))
+  const gathered = new BlobGatherer()
+  await writeSongFile({ song, assets, chunksOf, emit: bytes => gathered.push(bytes), onProgress })
+  return gathered.finish('application/zip')
+}
+
+class BlobGatherer {
+  private readonly parts: Blob[] = []
+  private held: Uint8Array<ArrayBuffer>[] = []
+  private heldBytes = 0
+
+  push(bytes: Uint8Array<ArrayBuffer>): void {
+    this.held.push(bytes)
+    this.heldBytes += bytes.length
+    if (this.heldBytes >= PART_BYTES) this.flush()
   }
-  const emit = (bytes: Uint8Array<ArrayBuffer>) => {
-    held.push(bytes)
-    heldBytes += bytes.length
-    if (heldBytes >= PART_BYTES) flush()
+
+  finish(type: string): Blob {
+    this.flush()
+    return new Blob(this.parts, { type })
   }
-  await writeSongFile({ song: whole, assets, chunksOf, emit, onProgress })
-  flush()
-  return { kind: 'made', file: new Blob(parts, { type: 'application/zip' }) }
+
+  private flush(): void {
+    this.parts.push(new Blob(this.held))
+    this.held = []
+    this.heldBytes = 0
+  }
+}
+
+/** Songs that cannot be read, or lack sound, are named and left out of it. */
+export const backUp: Jobs['backUp'] = async (_, onProgress) => {
+  const rows = await standingSongs()
+  const leftOut: string[] = []
+  const songs: { title: string; file: Blob }[] = []
+  for (const [i, row] of rows.entries()) {
+    const opened = openSong(row.song)
+    const title = opened.kind === 'current' ? opened.song.title : row.song.title
+    const isWhole = opened.kind === 'current' && (await findMissingSound(assetsOfSong(opened.song))).length === 0
+    if (opened.kind === 'current' && isWhole) songs.push({ title, file: await songFileOf(opened.song, part => onProgress((i + part) / rows.length)) })
+    else leftOut.push(title)
+  }
+  if (songs.length === 0) return { kind: 'empty', leftOut }
+  const gathered = new BlobGatherer()
+  await writeBackup(
+    songs.map(({ title, file }) => ({ title, bytes: () => piecesOf(file) })),
+    bytes => gathered.push(bytes),
+  )
+  return { kind: 'made', file: gathered.finish('application/zip'), songs: songs.length, leftOut }
+}
+
+async function* piecesOf(file: Blob): AsyncGenerator<Uint8Array<ArrayBuffer>> {
+  for (let at = 0; at < file.size; at += PART_BYTES) yield new Uint8Array(await file.slice(at, at + PART_BYTES).arrayBuffer())
+}
+
+/** What a friend added: its new takes' sounds are stored, all else of the file is not. */
+export const readAdded: Jobs['readAdded'] = async ({ song, file }, onProgress) => {
+  const read = await readSongFile(fileSource(file))
+  if (read.kind === 'refused') return read
+  const beat = read.assets.find(({ id }) => id === read.song.beat.assetId)
+  if (beat?.contentHash !== (await requireAsset(song.beat.assetId)).contentHash) return { kind: 'other-beat' }
+  const added = new Set(addedTakes(song, read.song).map(take => take.assetId))
+  const assets = read.assets.filter(asset => added.has(asset.id))
+  const stored = await storeAssets(assets, read.chunksOf, onProgress)
+  return stored.kind === 'stored' ? { kind: 'read', theirs: withAssetIds(read.song, stored.ids), assetIds: [...stored.ids.values()] } : stored
 }
 
 /** Where a stretch of a sound lies in the song; as it is for what has no place of its own. */
@@ -46,15 +108,57 @@ function inSong(song: Song, assetId: AssetId, startFrame: number, endFrame: numb
 }
 
 export const importSong: Jobs['importSong'] = async ({ file }, onProgress) => {
+  const backup = await readBackup(fileSource(file))
+  if (backup) return bringBack(backup, onProgress)
+  return importOne(file, onProgress)
+}
+
+/** Song by song; one that is here already, sound for sound, is not brought back twice. */
+async function bringBack(songs: readonly BackedUpSong[], onProgress: (fraction: number) => void): Promise<Extract<ImportSongResult, { kind: 'brought-back' }>> {
+  const outcome: Extract<ImportSongResult, { kind: 'brought-back' }> = { kind: 'brought-back', songs: 0, here: [], refused: [] }
+  for (const [i, { title, read }] of songs.entries()) {
+    const gathered = new BlobGatherer()
+    try {
+      for await (const bytes of read()) gathered.push(bytes)
+    } catch {
+      outcome.refused.push(title)
+      continue
+    }
+    const result = await importOne(gathered.finish('application/zip'), part => onProgress((i + part) / songs.length))
+    if (result.kind !== 'imported') outcome.refused.push(title)
+    else if (await findTwin(result.songId)) {
+      await destroySong(result.songId)
+      outcome.here.push(title)
+    } else outcome.songs++
+  }
+  return outcome
+}
+
+async function importOne(file: Blob, onProgress: (fraction: number) => void): Promise<Exclude<ImportSongResult, { kind: 'brought-back' }>> {
   const read = await readSongFile(fileSource(file))
   if (read.kind === 'refused') return read
-  const ids = new Map(read.assets.map(asset => [asset.id, makeId() as AssetId]))
-  const total = read.assets.reduce((sum, asset) => sum + asset.frames * asset.channels, 0)
+  const stored = await storeAssets(read.assets, read.chunksOf, onProgress)
+  if (stored.kind !== 'stored') return stored
+  const song = withAssetIds({ ...read.song, id: makeId() as SongId }, stored.ids)
+  await addSong(song, new Date().toISOString())
+  return { kind: 'imported', songId: song.id }
+}
+
+type Stored = { kind: 'stored'; ids: Map<AssetId, AssetId> } | { kind: 'storage-full' } | { kind: 'refused'; reason: 'damaged-sound'; detail: string }
+
+/** Under ids of their own; nothing stays of them if one is damaged, or there is no room. */
+async function storeAssets(
+  assets: readonly AssetEntry[],
+  read: (asset: AssetEntry) => AsyncIterable<Planar>,
+  onProgress: (fraction: number) => void,
+): Promise<Stored> {
+  const ids = new Map(assets.map(asset => [asset.id, makeId() as AssetId]))
+  const total = assets.reduce((sum, asset) => sum + asset.frames * asset.channels, 0)
   let done = 0
   try {
-    for (const asset of read.assets) {
+    for (const asset of assets) {
       const writer = await AssetWriter.create(ids.get(asset.id)!, asset.channels)
-      for await (const planes of read.chunksOf(asset)) {
+      for await (const planes of read(asset)) {
         await writer.push(planes)
         done += planes[0]!.length * asset.channels
         onProgress(done / total)
@@ -62,9 +166,7 @@ export const importSong: Jobs['importSong'] = async ({ file }, onProgress) => {
       const facts = await writer.finish()
       if (facts.contentHash !== asset.contentHash) throw new DamagedSoundError(asset.file)
     }
-    const song = withAssetIds({ ...read.song, id: makeId() as SongId }, ids)
-    await addSong(song, new Date().toISOString())
-    return { kind: 'imported', songId: song.id }
+    return { kind: 'stored', ids }
   } catch (error) {
     for (const assetId of ids.values()) await discardAsset(assetId)
     if (isQuotaError(error)) return { kind: 'storage-full' }

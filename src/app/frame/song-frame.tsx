@@ -9,6 +9,7 @@ import { SongIdSchema, type SongId } from '../../core/song/schema'
 import { makeId } from '../../storage/database'
 import { keepSnapshot, loadSong, readRawSong } from '../../storage/songs'
 import { Notice, Pill } from '../shared/parts'
+import { ReleaseNotice } from '../shared/release-notice'
 import { saveBlob } from '../shared/save-blob'
 import '../song/make-prints'
 import { HeardTakes } from '../song/hear-takes'
@@ -120,6 +121,7 @@ function OpenSong() {
                 It is shown as far as it can be, and nothing in it is changed. Update the app to work on it.
               </Notice>
             ) : null}
+            <ReleaseNotice />
             <RescueNotice />
             <SoundTrouble />
             <Refusal />

@@ -1,6 +1,7 @@
 /** FLAC, MP3, AAC and Opus, by mediabunny and its encoders: libFLAC, LAME and FFmpeg's AAC as WebAssembly, each in a worker of its own; Opus by the browser. */
 import type { AudioCodec, AudioSample, AudioSampleSource, BufferTarget, EncodedPacket, MetadataTags, Output, OutputFormat } from 'mediabunny'
 import type { Planar } from '../audio/frames'
+import { registerEncoderOf } from '../files/register-encoders'
 import type { DeliveryFormat, DeliveryTags, Encoder, Mp3Format, WavFormat } from './encoders'
 import { tempoAndKey } from './tempo-and-key'
 import { gapless } from './mp3-gapless'
@@ -50,7 +51,7 @@ export class PackedEncoder implements Encoder {
    */
   static async make(format: Packed, tags: DeliveryTags): Promise<PackedEncoder> {
     const bunny = await import('mediabunny')
-    await register(format.kind)
+    await registerEncoderOf(format.kind)
     if (!(await bunny.canEncodeAudio(format.kind, { numberOfChannels: 2, sampleRate: format.sampleRateHz }))) throw new NoEncoderError(format.kind)
     const containers: Record<Packed['kind'], () => OutputFormat> = {
       flac: () => new bunny.FlacOutputFormat(),
@@ -129,17 +130,6 @@ class LastPacket {
     const left = this.endSeconds - packet.timestamp
     if (left > 0 && left < packet.duration) (packet as { duration: number }).duration = left
   }
-}
-
-const registered = new Set<string>()
-
-async function register(kind: Packed['kind']): Promise<void> {
-  if (registered.has(kind)) return
-  registered.add(kind)
-  // Ours before a browser's own: one delay, one sound, everywhere.
-  if (kind === 'mp3') (await import('@mediabunny/mp3-encoder')).registerMp3Encoder()
-  if (kind === 'flac') (await import('@mediabunny/flac-encoder')).registerFlacEncoder()
-  if (kind === 'aac') (await import('@mediabunny/aac-encoder')).registerAacEncoder()
 }
 
 /** Tempo and key have no name that all formats share: each has its own. */

@@ -99,8 +99,8 @@ async function openFlac(source: ByteSource, head: Uint8Array): Promise<OpenSound
   // STREAMINFO: 20 bits of rate, 3 of channels - 1, 5 of depth, 36 of frames.
   const sampleRateHz = (head[18] << 12) | (head[19] << 4) | (head[20] >> 4)
   const channels = ((head[20] >> 1) & 7) + 1
+  const bits = (((head[20] & 1) << 4) | (head[21] >> 4)) + 1
   const frames = (head[21] & 15) * 2 ** 32 + ((head[22] << 24) | (head[23] << 16) | (head[24] << 8) | head[25] | 0) + (head[22] & 0x80 ? 2 ** 32 : 0)
-  const longestBlock = (head[10] << 8) | head[11]
   if (!isImportable(sampleRateHz, channels)) return { ok: false, reason: 'unsupported', format: 'flac' }
   const { FLACDecoder } = await import('@wasm-audio-decoders/flac')
   return {
@@ -117,19 +117,45 @@ async function openFlac(source: ByteSource, head: Uint8Array): Promise<OpenSound
           let found = 0
           const own = (decoded: Decoded) => {
             found += decoded.samplesDecoded
-            return planesOf(decoded, channels)
+            const planes = planesOf(decoded, channels)
+            for (const plane of planes) toSteps(plane, bits)
+            return planes
           }
           for await (const { bytes, fraction } of readAll(source, 0)) yield { planes: own(await decoder.decode(bytes)), fraction }
-          yield { planes: own(await decoder.flush()), fraction: 1 }
-          // The decoder passes over a last frame of a few bytes, which holds digital silence.
-          const missing = frames - found
-          if (missing > 0 && missing <= longestBlock) yield { planes: Array.from({ length: channels }, () => new Float32Array(missing)), fraction: 1 }
+          // The decoder passes over a last frame that no other follows, if it is short: the first ones follow it once more, and are left out again.
+          if (frames > found) {
+            const first = await audioStart(source)
+            const left = frames - found
+            const again = first === null ? [] : [await decoder.decode(await source.read(first, first + READ_BYTES)), await decoder.flush()]
+            let kept = 0
+            for (const decoded of again) {
+              const planes = own(decoded).map(plane => plane.subarray(0, Math.max(0, left - kept)))
+              kept += planes[0]?.length ?? 0
+              yield { planes, fraction: 1 }
+            }
+          } else yield { planes: own(await decoder.flush()), fraction: 1 }
         } finally {
           decoder.free()
         }
       },
     },
   }
+}
+
+/** Where the first frame of a FLAC file begins, after its blocks of metadata; null if they never end. */
+async function audioStart(source: ByteSource): Promise<number | null> {
+  for (let at = 4; at + 4 <= source.size;) {
+    const [kind, ...length] = await source.read(at, at + 4)
+    at += 4 + ((length[0] << 16) | (length[1] << 8) | length[2])
+    if (kind & 0x80) return at
+  }
+  return null
+}
+
+/** The decoder takes the largest step for full scale, where files mean one more: each sample back to the step that it was. In place. */
+function toSteps(plane: Float32Array, bits: number): void {
+  const fullScale = 2 ** (bits - 1)
+  for (let i = 0; i < plane.length; i++) plane[i] = Math.round(plane[i] * (fullScale - 1)) / fullScale
 }
 
 async function openVorbis(source: ByteSource, head: Uint8Array): Promise<OpenSoundResult> {

@@ -142,14 +142,23 @@ describe('importing', () => {
   })
 })
 
+/** A take of each sound. */
+function sungWith(...assetIds: string[]) {
+  const song = withTakes(smallSong(), 'Lead', assetIds.length)
+  return { ...song, takes: song.takes.map((take, i) => ({ ...take, assetId: assetIds[i] as AssetId })) }
+}
+
 describe('the song file', () => {
   const song = {
-    ...withTakes(smallSong(), 'Lead', 1, { assetId: 'sung' as AssetId }),
+    ...sungWith('sung', 'fine', 'real'),
     beat: { ...smallSong().beat, frames: 30_000, sourceFrames: 30_000, pieces: [{ startFrame: 0, sourceFrame: 0, frames: 30_000, muted: false }] },
   }
   const sounds = new Map<string, Planar>([
     ['beat', [sine({ hz: 100, frames: 30_000, amplitude: 0.3 }), sine({ hz: 200, frames: 30_000 })]],
     ['sung', [Float32Array.from({ length: 13_000 }, (_, i) => ((i * 7) % 1_000) / 32_768)]],
+    // To both ends of 24 bits, and what no whole number is.
+    ['fine', [Float32Array.from({ length: 40_000 }, (_, i) => (((i * 7_919) % 16_777_216) - 8_388_608) / 8_388_608)]],
+    ['real', [sine({ hz: 300, frames: 12_000, amplitude: 0.3 })]],
   ])
 
   async function write(): Promise<Uint8Array> {
@@ -176,6 +185,27 @@ describe('the song file', () => {
       expect(planes.map((plane, c) => decibelsBetween(plane, sounds.get(asset.id)![c]))).toEqual(planes.map(() => -Infinity))
     }
     expect(Buffer.compare(await write(), bytes)).toBe(0)
+    // Whole numbers are packed, and other decoders read them; what is none stays as it is.
+    expect(read.assets.map(({ file }) => file)).toEqual(['sounds/beat.wav', 'sounds/sung.flac', 'sounds/fine.flac', 'sounds/real.wav'])
+    expect(bytes.length).toBeLessThan(wavBytes())
+  })
+
+  const wavBytes = () => [...sounds.values()].reduce((sum, planes) => sum + planes.length * planes[0].length * 3, 0) + 30_000 * 2
+
+  test('of the release before, with plain sounds alone, is read as before', async () => {
+    const plain = new Map([...sounds].filter(([id]) => id === 'beat' || id === 'real'))
+    const pieces: Uint8Array[] = []
+    const assets = []
+    for (const [id, planes] of plain) {
+      const reader = await AssetReader.create(planes.length)
+      for (const chunk of cutIntoChunks(planes)) reader.push(chunk)
+      assets.push({ id: id as AssetId, facts: reader.finish() })
+    }
+    const old = { ...song, takes: song.takes.filter(take => take.assetId === 'real') }
+    await writeSongFile({ song: old, assets, chunksOf: id => cutIntoChunks(plain.get(id)!), emit: bytes => void pieces.push(bytes) })
+    const whole = Buffer.concat(pieces)
+    expect(whole.includes('"formatVersion": 1')).toBe(true)
+    expect((await readSongFile(bytesOf(whole))).kind).toBe('read')
   })
 
   const envelope = (changes: object = {}) => strToU8(JSON.stringify({ format: 'plush-layer-song', formatVersion: 1, song, assets: [], ...changes }))
@@ -205,7 +235,8 @@ describe('the song file', () => {
 })
 
 test('a song file damaged anywhere is read, or refused with a reason, or says which sound is damaged', async () => {
-  const planes = { beat: [sine({ hz: 100, frames: 9_000 })], sung: [sine({ hz: 200, frames: 5_000, amplitude: 0.1 })] }
+  const steps = (plane: Float32Array) => plane.map(x => Math.round(x * 32_768) / 32_768)
+  const planes = { beat: [sine({ hz: 100, frames: 9_000 })], sung: [steps(sine({ hz: 200, frames: 5_000, amplitude: 0.1 }))] }
   const song = {
     ...withTakes(smallSong(), 'Lead', 1, { assetId: 'sung' as AssetId }),
     beat: { ...smallSong().beat, frames: 9_000, sourceFrames: 9_000, pieces: [{ startFrame: 0, sourceFrame: 0, frames: 9_000, muted: false }] },

@@ -97,3 +97,14 @@ class SourceReader extends Reader<ByteSource> {
     return (await this.source.read(index, Math.min(this.size, index + length))) as Uint8Array<ArrayBuffer>
   }
 }
+
+/** An entry's bytes at once: for those that are known to be small. Rejects where they are damaged. */
+export async function readWhole(entry: ZipEntry): Promise<Uint8Array<ArrayBuffer>> {
+  const whole = new Uint8Array(entry.bytes)
+  let at = 0
+  for await (const piece of entry.read()) {
+    whole.set(piece, at)
+    at += piece.length
+  }
+  return whole
+}

@@ -170,3 +170,11 @@ export function withoutSounds(song: Song, assetIds: readonly AssetId[]): Song {
     draft.beat.treatments = draft.beat.treatments.filter(treatment => treatment.assetId === null || !assetIds.includes(treatment.assetId))
   })
 }
+
+/** The song without takes that no comp plays and nobody put aside or starred, and without the bin: for a file that is to be small. */
+export function withoutUnused(song: Song): Song {
+  const picks = song.layers.flatMap(layer => layer.comps.flatMap(comp => comp.picks))
+  const wanted = new Set<TakeId>([...picks, ...song.spares].map(({ takeId }) => takeId))
+  const takes = song.takes.filter(take => wanted.has(take.id) || (!take.binned && (take.starred || take.spare)))
+  return takes.length < song.takes.length ? { ...song, takes } : song
+}

@@ -1,6 +1,5 @@
 /** Deliver: what do I send? */
 import { Box, Flex, Grid, Text } from '@chakra-ui/react'
-import { Download } from 'lucide-react'
 import { useEffect, useMemo, useState } from 'react'
 import { barCountUntil } from '../../../core/beat/grid'
 import { rangeOfBars } from '../../../core/deliver/bars'
@@ -18,10 +17,11 @@ import { choicesOf } from './choices'
 import { CompareTwo, type Compared } from './compare-two'
 import { keepCover, readCover, useDeliverSettings, type Cover } from '../../song/deliver-settings'
 import { DeliveryRow } from './delivery-row'
-import { cancelDeliveries, exportSongFile, nextVersion, renderParts, useDeliveries, type DeliveryItem } from './deliveries'
+import { cancelDeliveries, nextVersion, renderParts, useDeliveries, type DeliveryItem } from './deliveries'
 import { FormatCard, type Extent } from './format-card'
 import { NamesCard } from './names-card'
 import { SaveAll } from './save-all'
+import { SongFileCard } from './song-file-card'
 
 export function DeliverRoom() {
   const song = useSong(current => current)
@@ -75,18 +75,7 @@ export function DeliverRoom() {
             </Text>
           </Card>
           <BesideCard artist={settings.artist} nameOf={(what, ending) => fileNameOf(song, what, ending, naming)} />
-          <Card>
-            <CardTitle>Song file</CardTitle>
-            <Text color="ink.soft" mt={2}>
-              The whole song as one zip: the document, the beat and every take, the bin’s too. Drop it on the Shelf, here or on another machine, to get the same
-              song back.
-            </Text>
-            <Box mt={3}>
-              <Pill disabled={busy} onClick={exportSongFile}>
-                <Download size={15} aria-hidden /> Make a song file
-              </Pill>
-            </Box>
-          </Card>
+          <SongFileCard busy={busy} />
         </Flex>
         <Flex direction="column" gap={4}>
           <FormatCard extent={extent} onExtent={setExtent} selected={selected} lastBar={barCountUntil(song.beat.grid, song.beat.frames)} />

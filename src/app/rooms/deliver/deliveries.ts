@@ -106,17 +106,23 @@ function lastStep(): number {
   return useSongStore.getState().history?.done.at(-1)?.id ?? 0
 }
 
-export function exportSongFile(): void {
-  addSongFile(currentSong(), false, begin())
+/** @param onlyUsed Without takes that nothing plays. */
+export function exportSongFile({ onlyUsed = false } = {}): void {
+  addSongFile(currentSong(), { onlyUsed, withoutMissing: false }, begin())
 }
 
-function addSongFile(song: Song, withoutMissing: boolean, signal: AbortSignal): void {
+function addSongFile(song: Song, wish: { onlyUsed: boolean; withoutMissing: boolean }, signal: AbortSignal): void {
   later(`${safeName(song.title)}.zip`, signal, async (item, onProgress) => {
-    const result = await runJob('exportSong', { song, withoutMissing }, { signal, onProgress })
+    const result = await runJob('exportSong', { song, ...wish }, { signal, onProgress })
     if (result.kind === 'cancelled') return null
     if (result.kind === 'failed') return { ...item, kind: 'failed', detail: result.detail }
     if (result.value.kind === 'missing-sound')
-      return { ...item, kind: 'missing', missing: result.value.missing, goOn: () => goOnWithout(item.id, () => addSongFile(song, true, begin())) }
+      return {
+        ...item,
+        kind: 'missing',
+        missing: result.value.missing,
+        goOn: () => goOnWithout(item.id, () => addSongFile(song, { ...wish, withoutMissing: true }, begin())),
+      }
     return ready(item, result.value.file, { report: null, asked: null, position: lastStep() })
   })
 }

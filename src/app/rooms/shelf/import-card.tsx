@@ -1,6 +1,6 @@
 /** An import as it goes, or why it did not. */
 import { Box, Flex } from '@chakra-ui/react'
-import { formatMoment } from '../../shared/format'
+import { count, formatMoment } from '../../shared/format'
 import { Card, Notice, Pill, ProgressBar } from '../../shared/parts'
 import { Ribbon } from '../../shared/ribbon'
 import { useArriving } from './arriving'
@@ -10,6 +10,7 @@ export function ImportCard({ imports, onOpen }: { imports: Imports; onOpen: (arr
   const { state } = imports
   if (!state) return null
   if (state.problem?.kind === 'twin') return <TwinNotice imports={imports} problem={state.problem} onOpen={onOpen} />
+  if (state.problem?.kind === 'brought-back') return <BroughtBack outcome={state.problem} onDone={imports.dismiss} />
   if (state.problem) {
     const { title, text } = explain(state.problem)
     const cutShort = state.problem.kind === 'refused' && state.problem.reason === 'cut-short' ? state.problem : null
@@ -73,6 +74,20 @@ function TwinNotice({
   )
 }
 
+function BroughtBack({ outcome: { songs, here, refused }, onDone }: { outcome: Extract<ImportProblem, { kind: 'brought-back' }>; onDone: () => void }) {
+  return (
+    <Box mb={5}>
+      <Notice tone={refused.length > 0 ? 'warn' : 'ok'} title={`${count(songs, 'song')} came back.`}>
+        {here.length > 0 ? `Here already, as they are in the backup: ${here.join(', ')}. ` : ''}
+        {refused.length > 0 ? `These could not be read, and nothing of them was kept: ${refused.join(', ')}. ` : ''}
+        <Pill size="xs" px={3} onClick={onDone}>
+          All right
+        </Pill>
+      </Notice>
+    </Box>
+  )
+}
+
 const NOWHERE: [] = []
 
 function HowFar() {
@@ -106,7 +121,7 @@ const FORMAT_NAMES: Record<string, string> = {
 }
 
 /** What happened, what was kept, what to do. */
-function explain(problem: Exclude<ImportProblem, { kind: 'twin' }>): { title: string; text: string } {
+function explain(problem: Exclude<ImportProblem, { kind: 'twin' | 'brought-back' }>): { title: string; text: string } {
   if (problem.kind === 'storage-full')
     return { title: 'the browser has no room left for it.', text: 'Nothing of it was kept. Free some disk space, or empty the bin, and try again.' }
   if (problem.kind === 'stuck')

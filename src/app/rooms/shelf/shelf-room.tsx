@@ -2,17 +2,22 @@
 import { Box, chakra, Flex, Grid, Heading, Text } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
 import { Music, Upload } from 'lucide-react'
-import { useEffect, useRef, useState } from 'react'
+import { useEffect, useEffectEvent, useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { listSongs } from '../../../storage/songs'
 import { runJob } from '../../../workers/run-job'
 import { ThemeButton } from '../../theme/theme-button'
 import { Pill, PrimaryButton } from '../../shared/parts'
+import { ReleaseNotice } from '../../shared/release-notice'
+import { BackUp } from './back-up'
 import { EmptyShelf } from './empty-shelf'
 import { ImportCard } from './import-card'
 import { SongCard } from './song-card'
 import { FilesAlong, type Along } from './files-along'
 import { useImports, type Arrival } from './use-imports'
+
+/** @see WICG, Web App Launch Handler API; only browsers that install apps have it. */
+const { launchQueue } = globalThis as { launchQueue?: { setConsumer(consumer: (launch: { files: readonly FileSystemFileHandle[] }) => void): void } }
 
 export function ShelfRoom() {
   const songs = useQuery({ queryKey: ['songs'], queryFn: listSongs, staleTime: 0 })
@@ -26,12 +31,14 @@ export function ShelfRoom() {
   const [along, setAlong] = useState<Along | null>(null)
   const open = (songId: string, room = 'beat') => void navigate(`/song/${songId}/${room}`)
   const welcome = ({ songId, mixedDownFrom, silencedSamples }: Arrival) => void navigate(`/song/${songId}/beat`, { state: { mixedDownFrom, silencedSamples } })
-  const take = async (files: FileList | null) => {
+  const take = async (files: FileList | readonly File[] | null) => {
     const [first, ...others] = files ? [...files] : []
     if (!first) return
     const arrival = await imports.importFile(first)
     if (arrival && others.length > 0) stay({ first: { name: first.name, arrival }, others })
     else if (arrival) welcome(arrival)
+    // A backup brings songs and opens none.
+    else void songs.refetch()
   }
   /** With the songs that have come in shown. */
   const stay = (next: Along | null) => {
@@ -42,6 +49,11 @@ export function ShelfRoom() {
     const arrival = await imports.importDemo()
     if (arrival) open(arrival.songId, 'comp')
   }
+  // Of the installed app: files that the system was asked to open with it.
+  const takeLaunched = useEffectEvent((files: readonly File[]) => void take(files))
+  useEffect(() => {
+    launchQueue?.setConsumer(({ files }) => void Promise.all(files.map(file => file.getFile())).then(takeLaunched))
+  }, [])
   useEffect(() => {
     const idle = requestIdleCallback(() => void runJob('getReady', {}))
     return () => cancelIdleCallback(idle)
@@ -92,6 +104,7 @@ export function ShelfRoom() {
           onChange={event => void take(event.target.files).finally(() => (chooser.current!.value = ''))}
         />
       </Flex>
+      <ReleaseNotice />
       <ImportCard imports={imports} onOpen={welcome} />
       {along && !imports.busy ? <FilesAlong along={along} imports={imports} onOpen={welcome} onChange={stay} /> : null}
       {songs.data && standing.length === 0 ? (
@@ -115,6 +128,7 @@ export function ShelfRoom() {
           Drop a beat or a song file anywhere on this page to begin another.
         </Text>
       ) : null}
+      {standing.length > 0 ? <BackUp /> : null}
       {binned.length > 0 ? (
         <Box mt={6}>
           <Pill chosen={binShown} onClick={() => setBinShown(!binShown)}>

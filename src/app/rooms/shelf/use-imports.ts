@@ -113,6 +113,7 @@ async function importBeatFile(file: File, acceptCutShort: boolean, signal: Abort
   return { songId: song.id, mixedDownFrom: result.value.sound.mixedDownFrom, silencedSamples: result.value.sound.silencedSamples }
 }
 
+/** Or a backup of several. */
 async function importSongFile(file: Blob, signal: AbortSignal): Promise<Arrival | ImportProblem | null> {
   const result = await runJob('importSong', { file }, { onProgress: partArrived, signal })
   if (result.kind !== 'done') return unfinished(result)
