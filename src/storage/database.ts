@@ -115,6 +115,17 @@ export interface TemplateRow {
   template: unknown
 }
 
+/** A state of a song under a name; see `versions.ts`. */
+export interface VersionRow {
+  id: string
+  songId: SongId
+  name: string
+  note: string
+  keptAt: string
+  /** Checked when it is read. */
+  song: Song
+}
+
 class PlushDatabase extends Dexie {
   songs!: EntityTable<SongRow, 'id'>
   history!: Table<StepRow, [SongId, number]>
@@ -129,6 +140,7 @@ class PlushDatabase extends Dexie {
   prints!: EntityTable<PrintRow, 'assetId'>
   deliveries!: EntityTable<DeliveryRow, 'id'>
   templates!: EntityTable<TemplateRow, 'id'>
+  versions!: EntityTable<VersionRow, 'id'>
 
   constructor() {
     super('plush-layer')
@@ -149,7 +161,7 @@ class PlushDatabase extends Dexie {
       .upgrade(transaction => Dexie.waitFor(import('./steps-of-before')).then(({ turnStepsIntoChanges }) => turnStepsIntoChanges(transaction)))
     this.version(5).stores({ steps: null })
     this.version(6).stores({ prints: 'assetId, askedAt' })
-    this.version(7).stores({ deliveries: 'id, [songId+madeAt]', templates: 'id' })
+    this.version(7).stores({ deliveries: 'id, [songId+madeAt]', templates: 'id', versions: 'id, [songId+keptAt]' })
   }
 }
 

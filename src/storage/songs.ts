@@ -251,14 +251,21 @@ export async function destroySong(songId: SongId): Promise<void> {
   if (!row) return
   const own = new Set(assetsNamedBy(row.song))
   await stepsOf(songId).each(step => step.assetIds.forEach(assetId => own.add(assetId)))
+  const versions = database.versions.where('[songId+keptAt]').between([songId, Dexie.minKey], [songId, Dexie.maxKey])
+  await versions.each(({ song }) => assetsNamedBy(song).forEach(assetId => own.add(assetId)))
   for (const recording of await database.recordings.where('songId').equals(songId).toArray()) own.add(recording.id)
-  await database.transaction('rw', [database.songs, database.history, database.snapshots, database.recordings, database.deliveries], async () => {
-    await database.songs.delete(songId)
-    await database.deliveries.where('[songId+madeAt]').between([songId, Dexie.minKey], [songId, Dexie.maxKey]).delete()
-    await database.snapshots.delete(songId)
-    await stepsOf(songId).delete()
-    await database.recordings.where('songId').equals(songId).delete()
-  })
+  await database.transaction(
+    'rw',
+    [database.songs, database.history, database.snapshots, database.recordings, database.deliveries, database.versions],
+    async () => {
+      await database.songs.delete(songId)
+      await database.deliveries.where('[songId+madeAt]').between([songId, Dexie.minKey], [songId, Dexie.maxKey]).delete()
+      await database.snapshots.delete(songId)
+      await versions.delete()
+      await stepsOf(songId).delete()
+      await database.recordings.where('songId').equals(songId).delete()
+    },
+  )
   await discardUnused([...own])
 }
 
@@ -278,7 +285,8 @@ async function discardUnused(assetIds: AssetId[]): Promise<number> {
   await database.songs.each(({ song }: SongRow) => assetsNamedBy(song).forEach(assetId => wanted.add(assetId)))
   // From the index alone: no step is read for it.
   for (const assetId of await database.history.orderBy('assetIds').uniqueKeys()) wanted.add(assetId as unknown as AssetId)
-  await database.snapshots.each(({ song }) => assetsNamedBy(song).forEach(assetId => wanted.add(assetId)))
+  for (const table of [database.snapshots, database.versions] as const)
+    await table.each(({ song }: { song: unknown }) => assetsNamedBy(song).forEach(assetId => wanted.add(assetId)))
   await database.recordings.each(row => wanted.add(row.id))
   for (const assetId of await recentPrints()) wanted.add(assetId)
   const unused = assetIds.filter(assetId => !wanted.has(assetId))

@@ -1,4 +1,4 @@
-/** All that was done in the song, to go back to any step at once, and forth again. */
+/** Versions that were kept, and all that was done in the song, to go back to any step at once, and forth again. */
 import { Box, chakra, Dialog, Text } from '@chakra-ui/react'
 import { DialogCard } from '../shared/dialog-card'
 import { History } from 'lucide-react'
@@ -7,6 +7,7 @@ import { create } from 'zustand'
 import type { Step } from '../../core/song/history'
 import { goToStep, useSongStore } from '../song/song-store'
 import { BarButton } from '../theme/theme-button'
+import { VersionsPanel } from './versions-panel'
 
 export const useStepsDialog = create<{ open: boolean }>(() => ({ open: false }))
 
@@ -30,7 +31,6 @@ export function StepsDialog() {
   const open = useStepsDialog(state => state.open)
   const done = useSongStore(state => state.history?.done ?? NO_STEPS)
   const undone = useSongStore(state => state.history?.undone ?? NO_STEPS)
-  const hasSteps = done.length + undone.length > 0
   const now = done.at(-1)?.id ?? null
   const current = useRef<HTMLButtonElement>(null)
   return (
@@ -43,12 +43,16 @@ export function StepsDialog() {
       unmountOnExit
     >
       <Dialog.Trigger asChild>
-        <BarButton disabled={!hasSteps} aria-label="All steps" title={hasSteps ? 'All steps, to go back to any (U)' : 'Nothing was done yet'}>
+        <BarButton aria-label="All steps" title="Versions, and all steps, to go back to any (U)">
           <History size={15} aria-hidden />
         </BarButton>
       </Dialog.Trigger>
-      <DialogCard title="All steps, the last one first">
+      <DialogCard title="Versions and steps">
         <Dialog.Body role="group" aria-label="All steps">
+          <VersionsPanel onDone={() => useStepsDialog.setState({ open: false })} />
+          <Text fontWeight={600} mt={5}>
+            All steps, the last one first
+          </Text>
           <Text color="ink.soft" mb={2}>
             Choose one to be right after it. Nothing is lost: the steps after it wait here until you do something else.
           </Text>
