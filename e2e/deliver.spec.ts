@@ -46,7 +46,7 @@ test('an assignment as MP3 named by rule, a line at a loudness, layers dry: name
   const lineId = (await line.getAttribute('data-line'))!
   await line.click()
   await page.getByRole('button', { name: 'streaming' }).click()
-  await page.getByRole('button', { name: 'FLAC' }).click()
+  await page.getByRole('button', { name: 'FLAC', exact: true }).click()
   await page.getByRole('textbox', { name: 'Loudness aimed at in LUFS' }).fill('-12')
   await page.keyboard.press('Enter')
   await page.getByRole('button', { name: 'only “Slow ferry, carry the lights”' }).click()
@@ -63,7 +63,7 @@ test('an assignment as MP3 named by rule, a line at a loudness, layers dry: name
   // What was asked for is remembered.
   await page.reload()
   await expect(page.getByRole('textbox', { name: 'Pattern of file names' })).toHaveValue('Hook line {part}')
-  await expect(page.getByRole('button', { name: 'FLAC' })).toHaveAttribute('aria-pressed', 'true')
+  await expect(page.getByRole('button', { name: 'FLAC', exact: true })).toHaveAttribute('aria-pressed', 'true')
   await page.getByRole('button', { name: 'a mixing friend' }).click()
   for (const name of ['Final mix', 'Vocals alone', 'Beat alone', 'Each layer dry']) await page.getByRole('button', { name, exact: true }).click()
   await page.getByRole('button', { name: 'Render each layer dry' }).click()

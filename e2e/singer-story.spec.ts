@@ -19,7 +19,7 @@ test('beat, template, words, three passes in a loop, comp, double, mix, files', 
   // Booth: the practice singer, the first line, looping; stop in the third pass' end.
   await room(page, 'Booth')
   await expect(page.getByText('No microphone is open.').first()).toBeVisible()
-  await expect(page.getByRole('button', { name: 'Record', exact: true })).toBeDisabled()
+  await expect(page.getByRole('button', { name: 'Record', exact: true })).toBeEnabled()
   await page.getByRole('button', { name: 'Practice singer' }).click()
   await page.locator('[data-line]').first().click()
   await page.getByLabel('How often').selectOption('loop')

@@ -5,6 +5,9 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { unzipSync, strFromU8 } from 'fflate'
 import type { Planar } from '../src/core/audio/frames'
+import { bytesOf } from '../src/core/files/byte-source'
+import { openSound } from '../src/core/files/decode'
+import { joinPlanes } from '../src/core/mix/render-offline'
 import { decodeSamples, encodeSamples, encodeWavHeader, readWavHeader } from '../src/core/files/wav'
 import { makeDemoBeat } from '../src/core/rehearsal/demo-beat'
 import { scoreOfSheet } from '../src/core/rehearsal/score'
@@ -56,15 +59,15 @@ export async function openWav(download: Download): Promise<{ planes: Planar; sam
 export async function openSongFile(download: Download): Promise<{ song: Song; sounds: Record<string, Float32Array> }> {
   const files = unzipSync(readFileSync(await download.path()))
   const { song } = JSON.parse(strFromU8(files['song.json']!)) as { song: Song }
-  const sounds = Object.fromEntries(
-    Object.entries(files)
-      .filter(([name]) => name.startsWith('sounds/'))
-      .map(([name, bytes]) => {
-        const parsed = readWavHeader(bytes)
-        if (!parsed.ok) throw new Error(name)
-        return [name.slice(7, -4), decodeSamples(bytes.subarray(parsed.header.dataOffset), parsed.header.encoding, parsed.header.channels)[0]!]
-      }),
-  )
+  const sounds: Record<string, Float32Array> = {}
+  for (const [name, bytes] of Object.entries(files)) {
+    if (!name.startsWith('sounds/')) continue
+    const opened = await openSound(bytesOf(bytes))
+    if (!opened.ok) throw new Error(name)
+    const pieces: Planar[] = []
+    for await (const { planes } of opened.sound.chunks()) pieces.push(planes.map(plane => plane.slice()))
+    sounds[name.replace(/^sounds\/|\.\w+$/g, '')] = joinPlanes(pieces)[0]!
+  }
   return { song, sounds }
 }
 

@@ -27,7 +27,7 @@ export const KEYS: { room: string; keys: [string, string][] }[] = [
       ['1 to 7', 'Beat, Booth, Comp, Stack, Tidy, Mix, Deliver'],
       ['Ctrl Z', 'undo'],
       ['Ctrl Shift Z', 'redo'],
-      ['U', 'all steps, to go back to any'],
+      ['U', 'versions, and all steps, to go back to any'],
       ['?', 'this list'],
     ],
   },

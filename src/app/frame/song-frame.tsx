@@ -9,6 +9,7 @@ import { SongIdSchema, type SongId } from '../../core/song/schema'
 import { makeId } from '../../storage/database'
 import { keepSnapshot, loadSong, readRawSong } from '../../storage/songs'
 import { Notice, Pill } from '../shared/parts'
+import { useRecorder } from '../recording/recorder-store'
 import { ReleaseNotice } from '../shared/release-notice'
 import { saveBlob } from '../shared/save-blob'
 import '../song/make-prints'
@@ -84,6 +85,7 @@ export function SongFrame() {
 }
 
 function OpenSong() {
+  const isRecording = useRecorder(state => state.phase !== 'idle' && state.phase !== 'checking')
   useSongKeys()
   const folded = useView(state => state.sheetFolded)
   const readOnly = useSongStore(state => state.readOnly)
@@ -121,7 +123,7 @@ function OpenSong() {
                 It is shown as far as it can be, and nothing in it is changed. Update the app to work on it.
               </Notice>
             ) : null}
-            <ReleaseNotice />
+            <ReleaseNotice isRecording={isRecording} />
             <RescueNotice />
             <SoundTrouble />
             <Refusal />

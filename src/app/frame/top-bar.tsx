@@ -7,6 +7,7 @@ import { formatTime } from '../shared/format'
 import { NameField } from '../shared/name-field'
 import { edit, redoStep, undoStep, useSong, useSongStore } from '../song/song-store'
 import { BarButton, ThemeButton } from '../theme/theme-button'
+import { HelpButton } from '../help/help-button'
 import { KeysDialog } from './keys-dialog'
 import { ROOMS } from './rooms'
 import { StepsDialog } from './steps-dialog'
@@ -43,6 +44,7 @@ export function TopBar() {
       <Stepped />
       <KeptState />
       <ThemeButton />
+      <HelpButton />
       <KeysDialog />
     </Flex>
   )

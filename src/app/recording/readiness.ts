@@ -159,7 +159,7 @@ export const OBSTACLE_TEXT: Record<Obstacle, [what: string, doThis: string]> = {
   'audio-asleep': ['The browser lets no sound start before a click.', 'Click anywhere in the page.'],
   'audio-suspended': ['The browser has paused the sound.', 'Wake it up, then measure the round trip again.'],
   'no-layer': ['No layer is chosen to sing on.', 'Choose a layer above.'],
-  'no-input': ['No microphone is open.', 'Open a microphone, or let the practice singer sing.'],
+  'no-input': ['No microphone is open.', 'Record opens it, or let the practice singer sing.'],
   'not-allowed': ['The browser was not allowed to use the microphone.', 'Allow it with the button beside the address, then open the microphone again.'],
   'no-device': ['No microphone was found.', 'Plug one in, then open it again.'],
   'device-in-use': ['The microphone is used by another program.', 'Close that program, then open the microphone again.'],

@@ -20,8 +20,8 @@ import { askToBin } from '../song/binning'
 import { focusedLine, select, useView } from '../song/view-store'
 import { setBooth, useBoothSettings } from './booth-settings'
 import { boothView, restHeadphoneMix } from './headphone-mix'
-import { openRememberedInput } from './inputs'
-import { firstObstacle } from './readiness'
+import { openInput, openRememberedInput } from './inputs'
+import { firstObstacle, type Obstacle } from './readiness'
 import { discardCapture, keepCapture, type KeptCapture } from './keep-capture'
 import { planRoll } from './record-range'
 import { useRecorder, type Stopped } from './recorder-store'
@@ -58,9 +58,25 @@ const VOICE_LEAD_FRAMES = SAMPLE_RATE_HZ
 /** Gives up a recording that waits for sound. */
 let waiting: AbortController | null = null
 
+/** A microphone that was just opened is heard from a moment later on. */
+const FIRST_SOUND_MILLISECONDS = 3_000
+const LOOK_MILLISECONDS = 100
+
+/** Who asks for a recording, and has chosen nothing yet to sing into, asks for the microphone. */
+async function obstacleOnceOpen(): Promise<Obstacle | null> {
+  if ((await firstObstacle()) !== 'no-input') return firstObstacle()
+  await openInput('microphone')
+  const until = performance.now() + FIRST_SOUND_MILLISECONDS
+  for (;;) {
+    const obstacle = await firstObstacle()
+    if (obstacle !== 'no-signal' || performance.now() > until) return obstacle
+    await new Promise(resolve => setTimeout(resolve, LOOK_MILLISECONDS))
+  }
+}
+
 async function record(): Promise<void> {
   // The list of checks in view says what is in the way.
-  if ((await firstObstacle()) !== null) return
+  if ((await obstacleOnceOpen()) !== null) return
   const { engine } = useLive.getState()
   const { layerId, looping } = useView.getState()
   const { input } = useRecorder.getState()

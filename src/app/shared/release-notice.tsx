@@ -1,12 +1,11 @@
 /** A newer release is offered; never in mid-take. */
 import { Flex } from '@chakra-ui/react'
-import { useRecorder } from '../recording/recorder-store'
 import { Notice, Pill } from './parts'
 import { takeRelease, useRelease } from './release'
 
-export function ReleaseNotice() {
+/** @param isRecording Then it waits. */
+export function ReleaseNotice({ isRecording = false }) {
   const { waiting, problem } = useRelease()
-  const isRecording = useRecorder(state => state.phase !== 'idle' && state.phase !== 'checking')
   if (!waiting || isRecording) return null
   return (
     <Notice tone={problem ? 'warn' : 'plain'} title="A newer release of Plush Layer is here.">

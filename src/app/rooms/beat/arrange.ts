@@ -1,6 +1,7 @@
 /** Rearranging and colouring the beat: a command, with what the workers find for it, as one step of undo. */
 import { framesPerBeat } from '../../../core/beat/grid'
 import { addTreatment, barsFallenSilent, replaceBeatFile, shiftPieces, sourceRanges, type BarRange } from '../../../core/song/arrangement'
+import { SAMPLE_RATE_HZ } from '../../../core/audio/frames'
 import type { AssetId, Song, Treatment } from '../../../core/song/schema'
 import { makeId } from '../../../storage/database'
 import { discardAsset } from '../../../storage/sounds'
@@ -29,7 +30,9 @@ export function treatBars(label: string, range: BarRange, { kind, amount }: Pick
 export type ReplaceOutcome =
   | { kind: 'replaced'; offsetFrames: number; /** Bars that sounded before and are silent now. */ silentBars: BarRange[] }
   | { kind: 'other-tempo'; /** Null where only the drift tells. */ tempoBpm: number | null }
-  | { kind: 'does-not-fit' }
+  /** It sounds otherwise and may run at the same speed. */
+  | { kind: 'does-not-fit'; file: File }
+  | { kind: 'no-bars' }
   | { kind: 'cut-short'; file: File; foundSeconds: number }
   | { kind: 'not-read' }
 
@@ -45,7 +48,7 @@ export async function replaceBeat(file: File, onProgress: (fraction: number) => 
   const { sound } = imported.value
   const matched = await runJob('matchBeats', { before: currentSong().beat.assetId, after: assetId })
   if (matched.kind !== 'done' || matched.value.kind !== 'fits') {
-    const outcome = matched.kind === 'done' ? await otherTempo(assetId, matched.value.kind === 'other-tempo') : ({ kind: 'not-read' } as const)
+    const outcome = matched.kind === 'done' ? await otherTempo(file, assetId, matched.value.kind === 'other-tempo') : ({ kind: 'not-read' } as const)
     await discardAsset(assetId)
     return outcome
   }
@@ -59,7 +62,7 @@ export async function replaceBeat(file: File, onProgress: (fraction: number) => 
 const SAME_TEMPO = 0.002
 
 /** What is wrong with a file that does not lie over the beat: its speed, if that is heard to differ, or all of it. */
-async function otherTempo(assetId: AssetId, drifts: boolean): Promise<ReplaceOutcome> {
+async function otherTempo(file: File, assetId: AssetId, drifts: boolean): Promise<ReplaceOutcome> {
   const { grid } = currentSong().beat
   const heard = await runJob('hearTempo', { assetId, wish: {} })
   const readings = heard.kind === 'done' ? heard.value.readings : []
@@ -68,6 +71,27 @@ async function otherTempo(assetId: AssetId, drifts: boolean): Promise<ReplaceOut
     .flatMap(reading => [0.5, 1, 2].map(factor => reading.tempoBpm * factor))
     .sort((a, b) => Math.abs(a - grid.tempoBpm) - Math.abs(b - grid.tempoBpm))[0]
   const differs = tempoBpm !== undefined && Math.abs(tempoBpm / grid.tempoBpm - 1) > SAME_TEMPO
-  if (!differs && !drifts) return { kind: 'does-not-fit' }
+  if (!differs && !drifts) return { kind: 'does-not-fit', file }
   return { kind: 'other-tempo', tempoBpm: differs ? tempoBpm : null }
+}
+
+/** Another beat at the same speed, its bar one on the song's: for what was sung over a click, or over a sketch. */
+export async function layByBars(file: File, onProgress: (fraction: number) => void): Promise<ReplaceOutcome> {
+  const assetId = makeId() as AssetId
+  const imported = await runJob('importBeat', { file, assetId, acceptCutShort: true }, { onProgress })
+  if (imported.kind !== 'done' || imported.value.kind !== 'imported') return { kind: 'not-read' }
+  const { grid } = currentSong().beat
+  const heard = await runJob('hearTempo', { assetId, wish: { tempoBpm: grid.tempoBpm } })
+  const reading = heard.kind === 'done' ? heard.value.readings[0] : undefined
+  const barOne = reading?.barOnes[0]
+  const isOther = reading && (reading.beats !== null || Math.abs(reading.tempoBpm / grid.tempoBpm - 1) > SAME_TEMPO)
+  if (!reading || !barOne || isOther) {
+    await discardAsset(assetId)
+    return isOther ? { kind: 'other-tempo', tempoBpm: reading.beats ? null : reading.tempoBpm } : { kind: 'no-bars' }
+  }
+  const offsetFrames = Math.round(barOne.seconds * SAMPLE_RATE_HZ) - grid.barOneFrame
+  const before = currentSong()
+  const { sound } = imported.value
+  edit(`use ${file.name} as the beat`, song => replaceBeatFile(song, { assetId, fileName: file.name, sourceFrames: sound.frames, offsetFrames }))
+  return { kind: 'replaced', offsetFrames, silentBars: barsFallenSilent(before, currentSong()) }
 }

@@ -6,7 +6,7 @@ import type { BarRange } from '../../../core/song/arrangement'
 import { formatTempo } from '../../shared/format'
 import { Notice, Pill } from '../../shared/parts'
 import { useSong } from '../../song/song-store'
-import { replaceBeat, type ReplaceOutcome } from './arrange'
+import { layByBars, replaceBeat, type ReplaceOutcome } from './arrange'
 
 export function NewerFile({ onOutcome }: { onOutcome: (outcome: ReplaceOutcome | null) => void }) {
   const input = useRef<HTMLInputElement>(null)
@@ -68,6 +68,15 @@ export function ReplaceNotice({ outcome, onOutcome }: ReplaceNoticeProps) {
     case 'does-not-fit':
       return (
         <Notice tone="warn" title="It does not sound like the beat of this song. The beat is as it was.">
+          If it is meant to take its place, at the same speed, its bar one can be laid on this song’s. Otherwise begin a new song with it.{' '}
+          <Pill size="xs" px={3} onClick={() => void layByBars(outcome.file, () => {}).then(onOutcome)}>
+            Lay it by its bars
+          </Pill>
+        </Notice>
+      )
+    case 'no-bars':
+      return (
+        <Notice tone="warn" title="No bars are heard in it. The beat is as it was.">
           Begin a new song with it instead.
         </Notice>
       )
@@ -86,8 +95,8 @@ function Replaced({ offsetFrames, silentBars }: { offsetFrames: number; silentBa
     <Notice tone={silent.length > 0 ? 'warn' : 'ok'} title={silent.length > 0 ? 'The newer file plays now, but it is shorter.' : 'The newer file plays now.'}>
       <Text>
         {silent.length > 0 ? `The beat is silent now in ${silent.join(', ')}; lines and takes there stay. ` : ''}
-        It lies exactly over the old one ({Math.abs((offsetFrames / SAMPLE_RATE_HZ) * 1_000).toFixed(1)} ms {offsetFrames < 0 ? 'later' : 'earlier'} in the
-        file); all takes are where they were. Undo brings the old one back.
+        It lies over the old one ({Math.abs((offsetFrames / SAMPLE_RATE_HZ) * 1_000).toFixed(1)} ms {offsetFrames < 0 ? 'later' : 'earlier'} in the file); all
+        takes are where they were. Undo brings the old one back.
       </Text>
     </Notice>
   )

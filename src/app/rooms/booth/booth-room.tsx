@@ -16,6 +16,7 @@ import { OnTimeCard } from './on-time-card'
 import { recordedRange } from '../../recording/record-range'
 import { QueueStrip } from './queue-strip'
 import { RecordSentence } from './record-sentence'
+import type { Obstacle } from '../../recording/readiness'
 import { toggleRecording } from '../../recording/recorder'
 import { useRecorder, type Stopped } from '../../recording/recorder-store'
 import { TakeList } from './take-list'
@@ -66,7 +67,7 @@ function Booth() {
   return (
     <Flex direction="column" gap={3} minH="100%">
       <QueueStrip busy={busy} />
-      <Settings range={range} busy={busy} ready={checks.length > 0 && obstacleIn(checks) === null} />
+      <Settings range={range} busy={busy} ready={checks.length > 0 && MAY_BEGIN.has(obstacleIn(checks))} />
       <Checklist checks={checks} />
       {stopped ? (
         <Notice tone="warn" title={STOPPED_TEXT[stopped][0]}>
@@ -94,6 +95,9 @@ function Booth() {
     </Flex>
   )
 }
+
+/** What recording itself sees to: with nothing to sing into, it asks for the microphone. */
+const MAY_BEGIN = new Set<Obstacle | null>([null, 'no-input'])
 
 function Settings({ range, busy, ready }: { range: { startFrame: number; endFrame: number }; busy: boolean; ready: boolean }) {
   const phase = useRecorder(state => state.phase)

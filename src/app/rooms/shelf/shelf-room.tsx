@@ -2,10 +2,12 @@
 import { Box, chakra, Flex, Grid, Heading, Text } from '@chakra-ui/react'
 import { useQuery } from '@tanstack/react-query'
 import { Music, Upload } from 'lucide-react'
-import { useEffect, useEffectEvent, useRef, useState } from 'react'
+import { lazy, Suspense, useEffect, useEffectEvent, useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
+import type { PlainBeat } from '../../../core/beat/plain-beat'
 import { listSongs } from '../../../storage/songs'
 import { runJob } from '../../../workers/run-job'
+import { HelpButton } from '../../help/help-button'
 import { ThemeButton } from '../../theme/theme-button'
 import { Pill, PrimaryButton } from '../../shared/parts'
 import { ReleaseNotice } from '../../shared/release-notice'
@@ -15,6 +17,9 @@ import { ImportCard } from './import-card'
 import { SongCard } from './song-card'
 import { FilesAlong, type Along } from './files-along'
 import { useImports, type Arrival } from './use-imports'
+
+// Few begin so: fetched when it is asked for.
+const WithoutBeat = lazy(() => import('./without-beat').then(({ WithoutBeat: Card }) => ({ default: Card })))
 
 /** @see WICG, Web App Launch Handler API; only browsers that install apps have it. */
 const { launchQueue } = globalThis as { launchQueue?: { setConsumer(consumer: (launch: { files: readonly FileSystemFileHandle[] }) => void): void } }
@@ -28,6 +33,7 @@ export function ShelfRoom() {
   const [binShown, setBinShown] = useState(false)
   const standing = songs.data?.filter(entry => entry.binnedAt === null) ?? []
   const binned = songs.data?.filter(entry => entry.binnedAt !== null) ?? []
+  const [beatless, setBeatless] = useState(false)
   const [along, setAlong] = useState<Along | null>(null)
   const open = (songId: string, room = 'beat') => void navigate(`/song/${songId}/${room}`)
   const welcome = ({ songId, mixedDownFrom, silencedSamples }: Arrival) => void navigate(`/song/${songId}/beat`, { state: { mixedDownFrom, silencedSamples } })
@@ -44,6 +50,10 @@ export function ShelfRoom() {
   const stay = (next: Along | null) => {
     setAlong(next)
     void songs.refetch()
+  }
+  const begin = async (beat: PlainBeat) => {
+    const arrival = await imports.beginWithout(beat)
+    if (arrival) welcome(arrival)
   }
   const demo = async () => {
     const arrival = await imports.importDemo()
@@ -85,12 +95,16 @@ export function ShelfRoom() {
         <Heading as="h1" fontFamily="heading" fontSize="28px" fontWeight={600} flex="1">
           Plush Layer
         </Heading>
+        <HelpButton />
         <ThemeButton />
         {standing.length > 0 ? (
           <Pill onClick={() => void demo()} disabled={imports.busy}>
             <Music size={15} aria-hidden /> Open the demo song
           </Pill>
         ) : null}
+        <Pill onClick={() => setBeatless(true)} disabled={imports.busy}>
+          Without a beat
+        </Pill>
         <PrimaryButton onClick={() => chooser.current?.click()} disabled={imports.busy}>
           <Upload size={16} aria-hidden /> New song from a beat
         </PrimaryButton>
@@ -105,6 +119,11 @@ export function ShelfRoom() {
         />
       </Flex>
       <ReleaseNotice />
+      {beatless ? (
+        <Suspense fallback={null}>
+          <WithoutBeat busy={imports.busy} onBegin={beat => void begin(beat)} onClose={() => setBeatless(false)} />
+        </Suspense>
+      ) : null}
       <ImportCard imports={imports} onOpen={welcome} />
       {along && !imports.busy ? <FilesAlong along={along} imports={imports} onOpen={welcome} onChange={stay} /> : null}
       {songs.data && standing.length === 0 ? (

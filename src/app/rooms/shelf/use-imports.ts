@@ -1,8 +1,9 @@
 /** Making songs from dropped files: one at a time, with progress, and nothing half-made left behind. */
 import { useState } from 'react'
+import type { PlainBeat } from '../../../core/beat/plain-beat'
 import { titleFromFileName } from '../../../core/files/names'
 import { makeSong } from '../../../core/song/make-song'
-import type { AssetId, SongId } from '../../../core/song/schema'
+import type { AssetId, Song, SongId } from '../../../core/song/schema'
 import { makeId } from '../../../storage/database'
 import { addSong, destroySong, findTwin } from '../../../storage/songs'
 import { discardAsset } from '../../../storage/sounds'
@@ -43,6 +44,8 @@ export interface Imports {
   busy: boolean
   importFile: (file: File, acceptCutShort?: boolean) => Promise<Arrival | null>
   importDemo: () => Promise<Arrival | null>
+  /** A song over a click or a drone. */
+  beginWithout: (beat: PlainBeat) => Promise<Arrival | null>
   /** Something was dropped that is no file, such as text or a picture of a page. */
   refuseDrop: () => void
   /** Takes the part that is there of the file that was refused as cut short. */
@@ -67,7 +70,7 @@ export function useImports(): Imports {
   }
   const importFile = (file: File, acceptCutShort = false) => {
     setRefused(file)
-    return run(file.name, signal => (/\.zip$/i.test(file.name) ? importSongFile(file, signal) : importBeatFile(file, acceptCutShort, signal)))
+    return run(file.name, async signal => ((await isZip(file)) ? importSongFile(file, signal) : importBeatFile(file, acceptCutShort, signal)))
   }
   const importDemo = () =>
     run('Slow Ferry', async signal => {
@@ -77,11 +80,17 @@ export function useImports(): Imports {
       if (!file) return signal.aborted ? null : { kind: 'server-silent' }
       return importSongFile(file, signal)
     })
+  const beginWithout = (beat: PlainBeat) =>
+    run('A song without a beat', async signal => {
+      const { plainFile, withPlainFacts } = await import('./plain-song')
+      return importBeatFile(plainFile(beat), false, signal, song => withPlainFacts(song, beat))
+    })
   return {
     state,
     busy: state !== null && state.problem === null,
     importFile,
     importDemo,
+    beginWithout,
     refuseDrop: () => setState({ fileName: 'What was dropped', problem: { kind: 'no-file' }, cancel: () => {} }),
     acceptCutShort: () => (refused ? importFile(refused, true) : Promise.resolve(null)),
     dismiss: () => setState(null),
@@ -92,14 +101,26 @@ export function useImports(): Imports {
   }
 }
 
-async function importBeatFile(file: File, acceptCutShort: boolean, signal: AbortSignal): Promise<Arrival | ImportProblem | null> {
+/** By its first bytes, whatever it is called; a damaged one may still be called so. */
+async function isZip(file: File): Promise<boolean> {
+  const [a, b] = new Uint8Array(await file.slice(0, 2).arrayBuffer())
+  return (a === 0x50 && b === 0x4b) || /\.zip$/i.test(file.name)
+}
+
+/** @param known What of the song is known before anything is heard. */
+async function importBeatFile(
+  file: File,
+  acceptCutShort: boolean,
+  signal: AbortSignal,
+  known: (song: Song) => Song = song => song,
+): Promise<Arrival | ImportProblem | null> {
   const assetId = makeId() as AssetId
   beatArrives()
   const result = await runJob('importBeat', { file, assetId, acceptCutShort }, { onProgress: partArrived, signal })
   if (result.kind !== 'done' || result.value.kind !== 'imported') await discardAsset(assetId)
   if (result.kind !== 'done') return unfinished(result)
   if (result.value.kind !== 'imported') return result.value
-  const song = makeSong({
+  const bare = makeSong({
     songId: makeId() as SongId,
     title: titleFromFileName(file.name),
     assetId,
@@ -108,6 +129,7 @@ async function importBeatFile(file: File, acceptCutShort: boolean, signal: Abort
     fileSays: result.value.fileSays,
     makeId,
   })
+  const song = known(bare)
   await Promise.all([addSong(song, new Date().toISOString()), readPeaksOf(assetId)])
   void queryClient.prefetchQuery(listeningTo(assetId))
   return { songId: song.id, mixedDownFrom: result.value.sound.mixedDownFrom, silencedSamples: result.value.sound.silencedSamples }
