@@ -17,6 +17,6 @@ const rows = [...seen.values()]
   .map(entry => `| ${entry.name} | ${entry.version} | ${typeof entry.license === 'string' ? entry.license : (entry.license?.type ?? 'see package')} |`)
 writeFileSync(
   'THIRD-PARTY-NOTICES.md',
-  `# Third-party notices\n\nPlush Layer ships or is served with these packages, each under its own licence; the full texts lie in each package's folder.\nThe WebAssembly decoders contain mpg123 (LGPL-2.1), libFLAC and libvorbis (BSD-3-Clause), used unmodified through their packages and replaceable with them.\nThe typefaces Fraunces and Figtree are under the SIL Open Font License 1.1.\n\n| package | version | licence |\n| --- | --- | --- |\n${rows.join('\n')}\n`,
+  `# Third-party notices\n\nPlush Layer ships or is served with these packages, each under its own licence; the full texts lie in each package's folder.\nThe WebAssembly decoders and encoders contain mpg123, LAME and FFmpeg's AAC encoder (LGPL-2.1), libFLAC, libvorbis and libopus (BSD-3-Clause), used unmodified through their packages and replaceable with them.\nThe typefaces Fraunces and Figtree are under the SIL Open Font License 1.1.\n\n| package | version | licence |\n| --- | --- | --- |\n${rows.join('\n')}\n`,
 )
 console.log(`${rows.length} packages`)

@@ -1,0 +1,115 @@
+/** Beginnings: a song without a beat that gets one, what one had before, and help in one's own words. */
+import { DEMO_GRID } from '../src/core/rehearsal/demo-beat'
+import { violations } from './access'
+import { expect, openPrepared, test } from './prepared'
+import { beatPath, room, storedSong } from './support'
+
+test('a song begins over a click and a drone, is sung on, and the beat that comes later lies on its bars', async ({ page }) => {
+  await page.goto('/')
+  await page.getByRole('button', { name: 'Without a beat' }).click()
+  await expect(page.getByRole('group', { name: 'Sing without a beat' })).toBeVisible()
+  expect(await violations(page)).toEqual([])
+  await page.getByRole('textbox', { name: 'Tempo in bpm' }).fill('abc')
+  await page.keyboard.press('Enter')
+  await page.getByRole('textbox', { name: 'Tempo in bpm' }).fill('92.6')
+  await page.keyboard.press('Enter')
+  await page.getByRole('textbox', { name: 'Length in bars' }).fill('16')
+  await page.keyboard.press('Enter')
+  await page.getByRole('button', { name: 'both' }).click()
+  await page.getByRole('combobox', { name: 'Tonic of the new song' }).selectOption('F')
+  await page.getByRole('button', { name: 'Begin', exact: true }).click()
+  await expect(page.getByRole('heading', { level: 1, name: '92.6 bpm, F minor' })).toBeVisible()
+  const before = await storedSong(page)
+  expect(before.beat).toMatchObject({
+    gridSource: 'typed',
+    keySource: 'typed',
+    grid: { tempoBpm: 92.6, barOneFrame: 0 },
+    fileName: 'click and drone, 92.6 bpm.wav',
+  })
+  expect(before.beat.frames).toBe(Math.round((16 * 4 * 60 * 48_000) / 92.6))
+  await page.getByRole('button', { name: 'Go and sing' }).click()
+  await page.getByRole('button', { name: 'Words', exact: true }).click()
+  await page.getByLabel('Lyrics').fill('one line\nand another')
+  await page.getByRole('button', { name: 'Lay them over the bars' }).click()
+  await page.getByRole('button', { name: 'Practice singer' }).click()
+  await page.locator('[data-line]').first().click()
+  await expect(page.getByText(/Will record/)).toBeVisible()
+  await page.keyboard.press('r')
+  await expect(page.locator('[data-take]')).toHaveCount(1, { timeout: 60_000 })
+  await room(page, 'Beat')
+  await page.getByLabel('Newer file of this beat').setInputFiles(beatPath())
+  await page.getByRole('button', { name: 'Lay it by its bars' }).click({ timeout: 60_000 })
+  await expect(page.getByText(/The newer file plays now/)).toBeVisible({ timeout: 60_000 })
+  const after = await storedSong(page)
+  expect(after.beat.fileName).not.toBe(before.beat.fileName)
+  expect(after.takes).toHaveLength(1)
+  // Its bar one lies where the click's was: to within what ears can tell.
+  expect(Math.abs(after.beat.pieces[0]!.sourceFrame - DEMO_GRID.barOneFrame)).toBeLessThan(240)
+  await page.keyboard.press('Control+z')
+  await expect.poll(async () => (await storedSong(page)).beat.assetId).toBe(before.beat.assetId)
+})
+
+test.describe('in the demo song', () => {
+  test.use({ prepared: 'demo' })
+
+  test('a version is kept, gone back to and left again: neither what was nor what is gets lost, through a reload', async ({ page }) => {
+    await openPrepared(page)
+    const first = await storedSong(page)
+    const versions = async () => {
+      await page.keyboard.press('u')
+      return page.getByRole('dialog', { name: 'Versions and steps' })
+    }
+    const dialog = await versions()
+    await dialog.getByRole('textbox', { name: 'Name of the new version' }).fill('Before the quay')
+    await page.keyboard.press('Enter')
+    await dialog.getByRole('textbox', { name: 'Note on it' }).fill('as the demo has it')
+    await page.keyboard.press('Enter')
+    await dialog.getByRole('button', { name: 'Keep it' }).click()
+    await expect(dialog.getByRole('listitem', { name: 'Before the quay' })).toContainText('as the demo has it · as it is now')
+    expect(await violations(page)).toEqual([])
+    await page.keyboard.press('Escape')
+    await page.getByRole('textbox', { name: 'Song title' }).fill('Night boat')
+    await page.keyboard.press('Enter')
+    await room(page, 'Stack')
+    await page.getByRole('button', { name: 'Layers', exact: true }).click()
+    await page.getByRole('button', { name: 'Add a layer' }).click()
+    await expect(page.getByText(/^All kept/)).toBeVisible()
+    await page.reload()
+    await expect(page.getByRole('textbox', { name: 'Song title' })).toHaveValue('Night boat')
+    const again = await versions()
+    const kept = again.getByRole('listitem', { name: 'Before the quay' })
+    await expect(kept).toContainText('1 layer fewer')
+    await kept.getByRole('button', { name: 'Hear it' }).click()
+    await kept.getByRole('button', { name: 'Hear it' }).click()
+    await kept.getByRole('button', { name: 'Go back to it' }).click()
+    await expect(page.getByRole('textbox', { name: 'Song title' })).toHaveValue(first.title)
+    await expect.poll(async () => (await storedSong(page)).layers.length).toBe(first.layers.length)
+    expect((await storedSong(page)).takes).toEqual(first.takes)
+    const third = await versions()
+    await third.getByRole('listitem', { name: 'Before “Before the quay”' }).getByRole('button', { name: 'Go back to it' }).click()
+    await expect(page.getByRole('textbox', { name: 'Song title' })).toHaveValue('Night boat')
+    await page.keyboard.press('Control+z')
+    await expect(page.getByRole('textbox', { name: 'Song title' })).toHaveValue(first.title)
+  })
+
+  test('help finds what is asked in one’s own words, goes there, and is left by a key', async ({ page }) => {
+    await openPrepared(page)
+    await page.getByRole('button', { name: 'Help', exact: true }).click()
+    const dialog = page.getByRole('dialog', { name: 'What singers ask' })
+    await expect(dialog.getByRole('textbox', { name: 'Look for' })).toBeFocused()
+    // Letters are looked for, and are no keys of the room.
+    await page.keyboard.type('saxophone')
+    await expect(dialog.getByRole('status')).toContainText('Nothing is said about that')
+    await dialog.getByRole('textbox', { name: 'Look for' }).fill('hook thin')
+    await expect(dialog.getByRole('listitem')).toHaveCount(1)
+    expect(await violations(page)).toEqual([])
+    await dialog.getByRole('button', { name: 'Go to Stack: The hook sounds thin' }).click()
+    await expect(page.getByRole('heading', { level: 1, name: 'Is it wide and thick enough?' })).toBeVisible()
+    await page.getByRole('button', { name: 'Help', exact: true }).click()
+    await page.keyboard.press('Escape')
+    await expect(dialog).toHaveCount(0)
+    await page.goto('/')
+    await page.getByRole('button', { name: 'Help', exact: true }).click()
+    await expect(page.getByRole('dialog', { name: 'What singers ask' }).getByRole('button', { name: /^Go to Booth/ })).toHaveCount(0)
+  })
+})
