@@ -16,11 +16,13 @@ async function measure(option: keyof typeof IN_THE_BROWSER): Promise<void> {
 }
 
 if (process.argv.includes('--mix')) (await import('./mix')).measureMix()
+if (process.argv.includes('--deliver')) await (await import('./deliver')).measureDeliver()
 const options = (Object.keys(IN_THE_BROWSER) as (keyof typeof IN_THE_BROWSER)[]).filter(option => process.argv.includes(option))
 for (const option of options) await measure(option)
-if (options.length === 0 && !process.argv.includes('--mix')) {
+if (options.length === 0 && !['--mix', '--deliver'].some(option => process.argv.includes(option))) {
   await (await import('./core')).measureCore()
   ;(await import('./mix')).measureMix()
+  await (await import('./deliver')).measureDeliver()
   if (chromium) {
     await (await import('./page')).measurePage()
     for (const option of ['--beat', '--comp', '--booth'] as const) await measure(option)
