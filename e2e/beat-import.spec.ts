@@ -40,11 +40,11 @@ test('what the file says of itself is shown beside what was heard, and taken onl
   await page
     .getByLabel('Choose a beat or a song file')
     .setInputFiles({ name: 'take_away_7.wav', mimeType: 'audio/wav', buffer: withTag(plain, 'INAM', 'Last boat home') })
-  await expect(page.getByText(/the file itself says “Last boat home”/)).toBeVisible({ timeout: 60_000 })
+  await expect(page.getByText(/the file itself says “Last boat home”/i)).toBeVisible({ timeout: 60_000 })
   await expect(page.getByLabel('Song title')).toHaveValue('take away 7')
   await page.getByRole('button', { name: 'Take that as the name' }).click()
   await expect(page.getByLabel('Song title')).toHaveValue('Last boat home')
-  await expect(page.getByText(/the file itself says/)).toHaveCount(0)
+  await expect(page.getByText(/the file itself says/i)).toHaveCount(0)
   await page.keyboard.press('Control+z')
   await expect(page.getByLabel('Song title')).toHaveValue('take away 7')
 })

@@ -1,8 +1,9 @@
 /** Song files out of storage and into it, piece by piece. */
 import type { Planar } from '../core/audio/frames'
 import { readBackup, writeBackup, type BackedUpSong } from '../core/files/backup-file'
-import { assetsOfSong, DamagedSoundError, readSongFile, whatIsWrong, writeSongFile, type AssetEntry } from '../core/files/song-file'
+import { DamagedSoundError, readSongFile, whatIsWrong, writeSongFile, type AssetEntry } from '../core/files/song-file'
 import { addedTakes } from '../core/layers/merge'
+import { assetsOfSong } from '../core/song/assets'
 import { openSong } from '../core/song/open'
 import type { AssetId, Song, SongId } from '../core/song/schema'
 import { withoutSounds, withoutUnused } from '../core/song/takes'

@@ -115,3 +115,9 @@ export function formatMoment(iso: string): string {
   const moment = new Date(iso)
   return `${moment.getDate()} ${MONTHS[moment.getMonth()]}, ${formatTime(moment)}`
 }
+
+/** "214 MB", "3.2 GB"; what is less than one is "under 1 MB". */
+export function formatBytes(bytes: number): string {
+  if (bytes >= 1e9) return `${(bytes / 1e9).toFixed(1)} GB`
+  return bytes >= 1e6 ? `${Math.round(bytes / 1e6)} MB` : 'under 1 MB'
+}

@@ -5,6 +5,7 @@ import type { Planar } from '../audio/frames'
 import { concatMono, SAMPLE_RATE_HZ } from '../audio/frames'
 import { silenceUnsound } from '../audio/unsound'
 import { CHUNK_FRAMES } from '../mix/chunk-window'
+import { assetsOfSong } from '../song/assets'
 import { openSong } from '../song/open'
 import type { AssetId, Song } from '../song/schema'
 import { AssetIdSchema } from '../song/schema'
@@ -44,11 +45,6 @@ export type AssetEntry = z.infer<typeof AssetEntrySchema>
 /** A song as it is handed on: without the song that its mix is held against, which is not the singer's to give. */
 function handedOn(song: Song): Song {
   return { ...song, reference: null }
-}
-
-/** Every asset a song needs, the beat first; takes in the bin come along. */
-export function assetsOfSong(song: Song): AssetId[] {
-  return [...new Set([song.beat.assetId, ...song.beat.treatments.flatMap(({ assetId }) => assetId ?? []), ...song.takes.map(take => take.assetId)])]
 }
 
 /** FLAC holds whole numbers of up to 24 bits. */

@@ -51,12 +51,7 @@ export function BeatRoom() {
   return (
     <>
       <RoomHeading
-        above={
-          <>
-            {`${beat.fileName} · ${formatMinutes(beat.frames)}`}
-            <TitleHint />
-          </>
-        }
+        above={`${beat.fileName} · ${formatMinutes(beat.frames)}`}
         title={beat.gridSource === 'unknown' ? 'How fast, in what key?' : `${formatTempo(beat.grid.tempoBpm)} bpm, ${formatKey(beat.key)}`}
       >
         <NewerFile onOutcome={setReplaced} />
@@ -65,6 +60,7 @@ export function BeatRoom() {
           Go and sing
         </PrimaryButton>
       </RoomHeading>
+      <TitleHint />
       {silencedSamples ? (
         <Notice tone="warn" title={`${silencedSamples} samples of the file were no numbers.`}>
           Silence stands for them. If it is heard, export the beat again.

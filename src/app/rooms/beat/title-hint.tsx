@@ -1,5 +1,5 @@
 /** What the file's tags call the song, where that is not its name. */
-import { chakra } from '@chakra-ui/react'
+import { chakra, Text } from '@chakra-ui/react'
 import { setTitle } from '../../../core/song/title'
 import { edit, useSong } from '../../song/song-store'
 
@@ -10,9 +10,8 @@ export function TitleHint() {
   const said = useSong(song => song.beat.fileSays.title)
   if (!said || said === title) return null
   return (
-    <>
-      {` · the file itself says “${said}” `}
-      <Take onClick={() => edit(`call the song ${said}`, song => setTitle(song, said))}>Take that as the name</Take>
-    </>
+    <Text color="ink.soft" mt={-2} mb={3}>
+      The file itself says “{said}”. <Take onClick={() => edit(`call the song ${said}`, song => setTitle(song, said))}>Take that as the name</Take>
+    </Text>
   )
 }

@@ -61,7 +61,7 @@ export function DeliveryRow({ item, onCancel, compared, onCompare }: DeliveryRow
         ) : (
           <>
             {item.url && compared !== null ? (
-              <Pill size="xs" px={3} chosen={compared} onClick={onCompare}>
+              <Pill size="xs" px={3} chosen={compared} onClick={onCompare} aria-label={`Compare ${item.fileName}`}>
                 Compare
               </Pill>
             ) : null}

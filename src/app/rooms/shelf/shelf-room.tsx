@@ -6,6 +6,7 @@ import { lazy, Suspense, useEffect, useEffectEvent, useRef, useState } from 'rea
 import { useNavigate } from 'react-router'
 import type { PlainBeat } from '../../../core/beat/plain-beat'
 import { listSongs } from '../../../storage/songs'
+import { storageUse } from '../../../storage/usage'
 import { runJob } from '../../../workers/run-job'
 import { HelpButton } from '../../help/help-button'
 import { ThemeButton } from '../../theme/theme-button'
@@ -15,6 +16,7 @@ import { BackUp } from './back-up'
 import { EmptyShelf } from './empty-shelf'
 import { ImportCard } from './import-card'
 import { SongCard } from './song-card'
+import { StorageLine } from './storage-line'
 import { FilesAlong, type Along } from './files-along'
 import { useImports, type Arrival } from './use-imports'
 
@@ -26,6 +28,7 @@ const { launchQueue } = globalThis as { launchQueue?: { setConsumer(consumer: (l
 
 export function ShelfRoom() {
   const songs = useQuery({ queryKey: ['songs'], queryFn: listSongs, staleTime: 0 })
+  const use = useQuery({ queryKey: ['storage use', songs.dataUpdatedAt], queryFn: storageUse, staleTime: 0 })
   const imports = useImports()
   const navigate = useNavigate()
   const chooser = useRef<HTMLInputElement>(null)
@@ -138,7 +141,7 @@ export function ShelfRoom() {
       ) : (
         <Grid templateColumns="repeat(auto-fill, minmax(280px, 1fr))" gap={4}>
           {standing.map(entry => (
-            <SongCard key={entry.id} entry={entry} onOpen={() => open(entry.id)} />
+            <SongCard key={entry.id} entry={entry} bytes={use.data?.songs.get(entry.id)} onOpen={() => open(entry.id)} />
           ))}
         </Grid>
       )}
@@ -148,6 +151,7 @@ export function ShelfRoom() {
         </Text>
       ) : null}
       {standing.length > 0 ? <BackUp /> : null}
+      {use.data ? <StorageLine use={use.data} onChange={() => void use.refetch()} /> : null}
       {binned.length > 0 ? (
         <Box mt={6}>
           <Pill chosen={binShown} onClick={() => setBinShown(!binShown)}>
@@ -156,7 +160,7 @@ export function ShelfRoom() {
           {binShown ? (
             <Grid templateColumns="repeat(auto-fill, minmax(280px, 1fr))" gap={4} mt={3}>
               {binned.map(entry => (
-                <SongCard key={entry.id} entry={entry} onOpen={() => open(entry.id)} />
+                <SongCard key={entry.id} entry={entry} bytes={use.data?.songs.get(entry.id)} onOpen={() => open(entry.id)} />
               ))}
             </Grid>
           ) : null}

@@ -4,7 +4,7 @@ import { Copy, Pencil, RotateCcw, Trash2 } from 'lucide-react'
 import { useState } from 'react'
 import { destroySong, duplicateSong, renameSong, setBinned, type ShelfEntry } from '../../../storage/songs'
 import { queryClient } from '../../query-client'
-import { count, formatKey, formatMinutes, formatMoment, formatTempo } from '../../shared/format'
+import { count, formatBytes, formatKey, formatMinutes, formatMoment, formatTempo } from '../../shared/format'
 import { Card, Pill } from '../../shared/parts'
 import { whileClosed } from '../../song/song-lock'
 
@@ -13,7 +13,8 @@ const TitleButton = chakra('button', {
   base: { fontFamily: 'heading', fontSize: '19px', fontWeight: 600, textAlign: 'left', cursor: 'pointer', borderRadius: '6px' },
 })
 
-export function SongCard({ entry, onOpen }: { entry: ShelfEntry; onOpen: () => void }) {
+/** @param bytes What its sounds take; undefined while it is not known. */
+export function SongCard({ entry, bytes, onOpen }: { entry: ShelfEntry; bytes: number | undefined; onOpen: () => void }) {
   const [title, setTitle] = useState<string | null>(null)
   const [asking, setAsking] = useState(false)
   const [openElsewhere, setOpenElsewhere] = useState(false)
@@ -56,7 +57,7 @@ export function SongCard({ entry, onOpen }: { entry: ShelfEntry; onOpen: () => v
             : 'not listened to yet'
           : `${formatTempo(entry.tempoBpm)} bpm · ${formatKey(entry.key)}`}
         <br />
-        {count(entry.takeCount, 'take')} · touched {formatMoment(entry.touchedAt)}
+        {count(entry.takeCount, 'take')} {bytes === undefined ? '' : `· ${formatBytes(bytes)} `}· touched {formatMoment(entry.touchedAt)}
       </Box>
       {openElsewhere ? (
         <Box role="alert" color="warn">
