@@ -14,6 +14,7 @@ import type { Song } from '../src/core/song/schema'
 import { demo, planesOf, store } from './demo'
 
 const SECONDS = 60
+const STEM_SECONDS = 15
 const LAYERS = 12
 const FFMPEG: Partial<Record<DeliveryFormat['kind'], string[]>> = {
   mp3: ['-c:a', 'libmp3lame', '-b:a', '320k', '-f', 'mp3'],
@@ -65,7 +66,7 @@ async function measureStems(): Promise<void> {
     for (const part of parts) {
       const plan = planPart(song, part)
       const singing = { ...plan, channels: plan.channels.map(channel => (channel.id === 'beat' ? channel : { ...channel, spans })) }
-      const range = { startFrame: 0, endFrame: SECONDS * SAMPLE_RATE_HZ }
+      const range = { startFrame: 0, endFrame: STEM_SECONDS * SAMPLE_RATE_HZ }
       const result = await renderDelivery({ plan: singing, store, format: usualFormat('wav'), range })
       if (result.kind === 'delivered') sound += result.report.seconds
     }
