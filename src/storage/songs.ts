@@ -6,6 +6,7 @@ import { assetsOfStep, type History, type Step } from '../core/song/history'
 import type { Mend } from '../core/song/mend'
 import { openSong, type OpenedSong } from '../core/song/open'
 import { SONG_VERSION, type AssetId, type Song, type SongId } from '../core/song/schema'
+import { removeCover } from './covers'
 import { database, makeId, type SnapshotRow, type SongRow, type StepRow } from './database'
 import { hasAnalysis } from './analyses'
 import { recentPrints } from './prints'
@@ -266,6 +267,7 @@ export async function destroySong(songId: SongId): Promise<void> {
       await database.recordings.where('songId').equals(songId).delete()
     },
   )
+  await removeCover(songId)
   await discardUnused([...own])
 }
 

@@ -28,7 +28,7 @@ export function VersionsPanel({ onDone }: { onDone: () => void }) {
     setProblem(null)
     await act().catch((error: unknown) =>
       setProblem(
-        error instanceof RangeError ? `There are as many as can be kept: remove one first.` : 'It could not be kept: free some disk space and try again.',
+        error instanceof RangeError ? 'There are as many as can be kept: remove one first.' : 'It could not be kept: free some disk space and try again.',
       ),
     )
     await versions.refetch()

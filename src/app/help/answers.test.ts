@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals'
-import { readFileSync } from 'node:fs'
+import { readdirSync, readFileSync } from 'node:fs'
 import { ANSWERS, findAnswers, helpPage } from './answers'
 
 describe('what is asked in one’s own words finds its answer first', () => {
@@ -24,4 +24,18 @@ describe('what is asked in one’s own words finds its answer first', () => {
 
 test('the page in docs says the same', () => {
   expect(readFileSync('docs/help.md', 'utf8')).toBe(helpPage())
+})
+
+test('every button and card that an answer names is called so in the app', () => {
+  const sources = ['src/app', 'src/core/deliver', 'src/core/tune'].flatMap(folder =>
+    readdirSync(folder, { recursive: true, encoding: 'utf8' })
+      .filter(file => /\.tsx?$/.test(file) && !/\.test\.|^help/.test(file))
+      .map(file => readFileSync(`${folder}/${file}`, 'utf8').toLowerCase()),
+  )
+  const named = new Set(ANSWERS.flatMap(({ says }) => [...says.join(' ').matchAll(/“([^”]+)”/g)].map(([, label]) => label!.toLowerCase())))
+  expect(named.size).toBeGreaterThan(10)
+  // As a text of its own: between quotes, in a tag, or on a line.
+  const isCalledSo = (label: string) =>
+    sources.some(source => [`'${label}'`, `"${label}"`, `>${label}<`, `/> ${label}\n`, ` ${label}\n`, ` ${label}: {`].some(text => source.includes(text)))
+  expect([...named].filter(label => !isCalledSo(label))).toEqual([])
 })

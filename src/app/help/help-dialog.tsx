@@ -52,7 +52,7 @@ function Body({ field, onGo }: { field: RefObject<HTMLInputElement | null>; onGo
               <GoThere answer={answer} inSong={songId !== undefined} onGo={() => go(answer)} />
             </Flex>
             <Text color="ink.soft" mt={1}>
-              {answer.says}
+              {answer.says.join(' ')}
             </Text>
           </li>
         ))}

@@ -39,17 +39,3 @@ export function setDeliver(change: Partial<DeliverSettings>): void {
   useDeliverSettings.setState(change)
   void keepSetting(KEY, useDeliverSettings.getState()).catch(() => {})
 }
-
-const CoverSchema = z.object({ data: z.instanceof(Uint8Array<ArrayBuffer>), mediaType: z.enum(['image/jpeg', 'image/png']) })
-export type Cover = z.infer<typeof CoverSchema>
-/** Players show small pictures, and each file carries it. */
-export const MOST_COVER_BYTES = 2e6
-
-/** A song's own. */
-export function readCover(songId: string): Promise<Cover | null> {
-  return readSetting(`cover ${songId}`, CoverSchema)
-}
-
-export async function keepCover(songId: string, cover: Cover | null): Promise<void> {
-  await keepSetting(`cover ${songId}`, cover)
-}

@@ -25,3 +25,8 @@ export function scaleSemitones(mode: Mode, colour: ModeColour | null = null): re
   if (colour) return COLOURED[colour]
   return mode === 'major' ? [0, 2, 4, 5, 7, 9, 11] : [0, 2, 3, 5, 7, 8, 10]
 }
+
+/** "F# minor": as it is typed, and read by other programs. */
+export function keyName({ tonic, mode }: Key): string {
+  return `${tonic} ${mode}`
+}

@@ -1,4 +1,5 @@
 /** What files of a song are called, and what they say of themselves. */
+import { keyName } from '../beat/key-names'
 import { nameByPattern, type NamePieces } from '../files/names'
 import type { Song } from '../song/schema'
 import { plainLyrics } from './beside'
@@ -20,7 +21,7 @@ export function fileNameOf(song: Song, part: string, ending: string, { pattern, 
     artist,
     part,
     tempo: `${roundTempo(grid.tempoBpm)} bpm`,
-    key: key ? `${key.tonic} ${key.mode}` : '',
+    key: key ? keyName(key) : '',
     date,
     version: `v${version}`,
   }
@@ -30,7 +31,7 @@ export function fileNameOf(song: Song, part: string, ending: string, { pattern, 
 /** @param own What the singer says of all files. */
 export function tagsOf(song: Song, own: Pick<DeliveryTags, 'artist' | 'album' | 'year' | 'cover'>): DeliveryTags {
   const { grid, key } = song.beat
-  return { title: song.title, ...own, lyrics: plainLyrics(song), tempoBpm: grid.tempoBpm, ...(key ? { key: `${key.tonic} ${key.mode}` } : {}) }
+  return { title: song.title, ...own, lyrics: plainLyrics(song), tempoBpm: grid.tempoBpm, ...(key ? { key: keyName(key) } : {}) }
 }
 
 function roundTempo(bpm: number): number {

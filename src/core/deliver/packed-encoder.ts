@@ -1,7 +1,7 @@
 /** FLAC, MP3, AAC and Opus, by mediabunny and its encoders: libFLAC, LAME and FFmpeg's AAC as WebAssembly, each in a worker of its own; Opus by the browser. */
 import type { AudioCodec, AudioSample, AudioSampleSource, BufferTarget, EncodedPacket, MetadataTags, Output, OutputFormat } from 'mediabunny'
 import type { Planar } from '../audio/frames'
-import { registerEncoderOf } from '../files/register-encoders'
+import { registerEncoderOf, sampleOf } from '../files/register-encoders'
 import type { DeliveryFormat, DeliveryTags, Encoder, Mp3Format, WavFormat } from './encoders'
 import { tempoAndKey } from './tempo-and-key'
 import { gapless } from './mp3-gapless'
@@ -30,7 +30,7 @@ const TIMINGS: Record<Packed['kind'], Timing> = {
   // Two of its frames; the tag at its front says what of them is not the sound.
   mp3: { delayFrames: 0, countsFromDelay: false, pushedAfter: 2_304 },
   aac: { delayFrames: 1_024, countsFromDelay: true, pushedAfter: 0 },
-  // RFC 7845, section 4.2; the encoders here all say 312 in their header.
+  // RFC 7845, section 4.2: as most encoders have it, until the header says otherwise.
   opus: { delayFrames: 312, countsFromDelay: false, pushedAfter: 312 },
 }
 
@@ -63,7 +63,7 @@ export class PackedEncoder implements Encoder {
     const output = new bunny.Output({ format: containers[format.kind](), target })
     const packets = new LastPacket(format)
     const config = { codec: format.kind as AudioCodec, ...('kbps' in format ? { bitrate: 1_000 * format.kbps } : {}) }
-    const source = new bunny.AudioSampleSource({ ...config, onEncodedPacket: packet => packets.trim(packet) })
+    const source = new bunny.AudioSampleSource({ ...config, onEncodedPacket: (packet, meta) => packets.trim(packet, meta) })
     output.addAudioTrack(source)
     output.setMetadataTags(metadataOf(tags, format.kind))
     await output.start()
@@ -86,23 +86,19 @@ export class PackedEncoder implements Encoder {
     const { delayFrames, countsFromDelay } = TIMINGS[format.kind]
     const gain = format.kind === 'mp3' ? 1 / MP3_SCALES[format.kbps] : 1
     for (let from = 0; from < planes[0].length; from += PIECE_FRAMES) {
-      const [left, right] = planes.map(plane => plane.subarray(from, from + PIECE_FRAMES))
-      const data = new Float32Array(2 * left.length)
-      data.set(left)
-      data.set(right, left.length)
-      if (gain !== 1) for (let i = 0; i < data.length; i++) data[i] *= gain
-      const { sampleRateHz: sampleRate } = format
-      const timestamp = (this.frames - (countsFromDelay ? delayFrames : 0)) / sampleRate
-      const sample = new Sample({ data, format: 'f32-planar', numberOfChannels: 2, sampleRate, timestamp })
+      const piece = planes.map(plane => plane.subarray(from, from + PIECE_FRAMES))
+      const given = gain === 1 ? piece : piece.map(plane => plane.map(x => gain * x))
+      const firstFrame = this.frames - (countsFromDelay ? delayFrames : 0)
+      const sample = sampleOf(Sample, given, { sampleRateHz: format.sampleRateHz, firstFrame })
       await file.source.add(sample)
       sample.close()
-      this.frames += left.length
+      this.frames += piece[0].length
     }
   }
 
   async finish(): Promise<Uint8Array<ArrayBuffer>[]> {
     const { frames } = this
-    const { pushedAfter } = TIMINGS[this.format.kind]
+    const pushedAfter = this.format.kind === 'opus' ? this.packets.delayFrames : TIMINGS[this.format.kind].pushedAfter
     this.packets.endAt(frames)
     if (pushedAfter > 0) await this.push([new Float32Array(pushedAfter), new Float32Array(pushedAfter)])
     await this.file.output.finalize()
@@ -118,18 +114,32 @@ export class PackedEncoder implements Encoder {
 /** Codecs write whole packets: the last one says how much of it is the sound. */
 class LastPacket {
   private endSeconds = Infinity
+  delayFrames: number
 
-  constructor(private readonly format: Packed) {}
-
-  endAt(frames: number): void {
-    const { delayFrames, countsFromDelay } = TIMINGS[this.format.kind]
-    if (delayFrames > 0) this.endSeconds = (frames + (countsFromDelay ? 0 : delayFrames)) / this.format.sampleRateHz
+  constructor(private readonly format: Packed) {
+    this.delayFrames = TIMINGS[format.kind].delayFrames
   }
 
-  trim(packet: EncodedPacket): void {
+  endAt(frames: number): void {
+    const { countsFromDelay } = TIMINGS[this.format.kind]
+    if (this.delayFrames > 0) this.endSeconds = (frames + (countsFromDelay ? 0 : this.delayFrames)) / this.format.sampleRateHz
+  }
+
+  trim(packet: EncodedPacket, meta: EncodedAudioChunkMetadata | undefined): void {
+    if (this.format.kind === 'opus') this.delayFrames = preSkipOf(meta) ?? this.delayFrames
     const left = this.endSeconds - packet.timestamp
     if (left > 0 && left < packet.duration) (packet as { duration: number }).duration = left
   }
+}
+
+/** What an Opus encoder puts before the sound. @see RFC 7845, section 5.1. */
+function preSkipOf(meta: EncodedAudioChunkMetadata | undefined): number | null {
+  const description = meta?.decoderConfig?.description
+  if (!description) return null
+  const head = ArrayBuffer.isView(description)
+    ? new Uint8Array(description.buffer, description.byteOffset, description.byteLength)
+    : new Uint8Array(description)
+  return head.length >= 12 ? head[10] | (head[11] << 8) : null
 }
 
 /** Tempo and key have no name that all formats share: each has its own. */

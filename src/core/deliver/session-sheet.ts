@@ -1,5 +1,6 @@
 /** One page on a song, to be printed or sent along: what was sung, layers, settings, keys. */
 import { formatMeter } from '../beat/grid'
+import { keyName } from '../beat/key-names'
 import { SAMPLE_RATE_HZ } from '../audio/frames'
 import { recipeAt } from '../mix/recipes'
 import type { Recipe } from '../song/mix-schema'
@@ -9,7 +10,7 @@ import { currentComp, placedLines } from '../song/select'
 /** A whole HTML file that needs no other. */
 export function sessionSheet(song: Song, { artist = '', date }: { artist?: string; date: string }): string {
   const { beat, layers, sections, spaces, vocalBus, output } = song
-  const key = beat.key ? `${beat.key.tonic} ${beat.key.mode}${beat.colour ? ` (${beat.colour})` : ''}` : 'no key'
+  const key = beat.key ? `${keyName(beat.key)}${beat.colour ? ` (${beat.colour})` : ''}` : 'no key'
   const facts: [string, string][] = [
     ...(artist ? [['Artist', artist] as [string, string]] : []),
     ['Date', date],

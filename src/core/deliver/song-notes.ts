@@ -1,8 +1,8 @@
 /** The notes of a song as a Standard MIDI File: its tempo, its sections as markers, what the lead sings with its words, what each layer is to sing. */
 import { beatAtFrame, frameOfBar } from '../beat/grid'
 import { wordsSung } from '../mix/words-sung'
-import { writePartMidi, type PartTrack } from '../parts/midi'
-import { temposOf } from '../parts/song-midi'
+import { writePartMidi } from '../parts/midi'
+import { temposOf, trackOf } from '../parts/song-midi'
 import { sungNotes } from '../prints/sung-notes'
 import type { PlacedPartNote } from '../song/part-schema'
 import type { Layer, Song } from '../song/schema'
@@ -12,19 +12,11 @@ import { placedLines } from '../song/select'
 export function songMidi(song: Song, lead: Layer | null): Uint8Array<ArrayBuffer> {
   const { grid, frames } = song.beat
   const origin = beatAtFrame(grid, 0)
-  const track = (name: string, notes: readonly PlacedPartNote[], words: ReadonlyMap<PlacedPartNote, string> = new Map()): PartTrack => ({
-    name,
-    notes: notes.map(note => ({
-      startBeat: beatAtFrame(grid, note.startFrame) - origin,
-      endBeat: beatAtFrame(grid, note.endFrame) - origin,
-      midi: note.midi,
-      word: words.get(note),
-    })),
-  })
   const sung = lead ? sungNotes(song, lead, [{ startFrame: 0, endFrame: frames }]) : []
+  const words = lead ? wordsOn(song, lead, sung) : new Map<PlacedPartNote, string>()
   const tracks = [
-    ...(lead && sung.length > 0 ? [track(lead.name, sung, wordsOn(song, lead, sung))] : []),
-    ...song.layers.filter(({ part }) => part.length > 0).map(layer => track(`${layer.name} part`, layer.part)),
+    ...(lead && sung.length > 0 ? [trackOf(song, lead.name, sung, note => words.get(note))] : []),
+    ...song.layers.filter(({ part }) => part.length > 0).map(layer => trackOf(song, `${layer.name} part`, layer.part)),
   ]
   const markers = song.sections.map(({ name, startBar }) => ({ beat: beatAtFrame(grid, frameOfBar(grid, startBar)) - origin, text: name }))
   return Uint8Array.from(writePartMidi(tracks, temposOf(song, frames), { title: song.title, markers, beatsPerBar: grid.beatsPerBar }))

@@ -19,6 +19,7 @@ import { importSound, StuckError } from './import-sound'
 import { formatLyrics, parseLyrics } from '../song/lyrics'
 import { hasDecoders } from './other-decoders.test-kit'
 import { deliveryFileName, nameByPattern, safeName, titleFromFileName, uniqueFileName } from './names'
+import { packFlac } from './pack-flac'
 import { DamagedSoundError, readSongFile, writeSongFile } from './song-file'
 import type { OpenSoundResult } from './sound-stream'
 import { decodeSamples, encodeSamples, encodeWavHeader, exactEncoding, readWavHeader, type WrittenEncoding } from './wav'
@@ -191,6 +192,18 @@ describe('the song file', () => {
   })
 
   const wavBytes = () => [...sounds.values()].reduce((sum, planes) => sum + planes.length * planes[0].length * 3, 0) + 30_000 * 2
+
+  test.each([1, 17, 4_097, 12_289, 50_001])('packs a sound of %d frames, silent, steady or lively, and gives back every one of them', async frames => {
+    for (const at of [() => 0, () => 0.25, (i: number) => ((i * 7) % 1_000) / 32_768, (i: number) => (i < 3_000 ? ((i * 13) % 500) / 8_388_608 : 0)]) {
+      const plane = Float32Array.from({ length: frames }, (_, i) => at(i))
+      const opened = await openSound(bytesOf(await packFlac(cutIntoChunks([plane, plane]))))
+      if (!opened.ok) throw new Error(opened.reason)
+      const pieces: Planar[] = []
+      for await (const { planes } of opened.sound.chunks()) pieces.push(planes.map(piece => piece.slice()))
+      const [left, right] = joinPlanes(pieces)
+      expect([left.length, decibelsBetween(left, plane), decibelsBetween(right, plane)]).toEqual([frames, -Infinity, -Infinity])
+    }
+  })
 
   test('of the release before, with plain sounds alone, is read as before', async () => {
     const plain = new Map([...sounds].filter(([id]) => id === 'beat' || id === 'real'))

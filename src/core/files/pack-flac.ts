@@ -1,6 +1,7 @@
 /** A sound of whole numbers as FLAC, which gives back every sample, in about half the bytes. */
 import { SAMPLE_RATE_HZ, type Planar } from '../audio/frames'
-import { registerEncoderOf } from './register-encoders'
+import { joinPlanes } from '../mix/render-offline'
+import { registerEncoderOf, sampleOf } from './register-encoders'
 
 /** Pushed at once: smaller pieces are mostly overhead. */
 const PIECE_FRAMES = 48_000
@@ -21,20 +22,7 @@ export async function packFlac(chunks: AsyncIterable<Planar> | Iterable<Planar>)
   let frames = 0
   const flush = async () => {
     if (heldFrames === 0) return
-    const channels = held[0].length
-    const data = new Float32Array(channels * heldFrames)
-    let at = 0
-    for (const planes of held) {
-      planes.forEach((plane, c) => data.set(plane, c * heldFrames + at))
-      at += planes[0].length
-    }
-    const sample = new AudioSample({
-      data,
-      format: 'f32-planar',
-      numberOfChannels: channels,
-      sampleRate: SAMPLE_RATE_HZ,
-      timestamp: frames / SAMPLE_RATE_HZ,
-    })
+    const sample = sampleOf(AudioSample, joinPlanes(held), { sampleRateHz: SAMPLE_RATE_HZ, firstFrame: frames })
     await source.add(sample)
     sample.close()
     frames += heldFrames

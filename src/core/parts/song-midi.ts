@@ -4,19 +4,26 @@ import { beatAtFrame, frameOfBeat } from '../beat/grid'
 import { MAX_FRAME } from '../song/fields'
 import { MOST_PART_NOTES, type PlacedPartNote } from '../song/part-schema'
 import type { Layer, Song } from '../song/schema'
-import { readPartMidi, writePartMidi, type TempoChange } from './midi'
+import { readPartMidi, writePartMidi, type PartTrack, type TempoChange } from './midi'
 
-/** @param wordAt The word that begins with a note, if one does. */
-export function partMidi(song: Song, { name, part }: Layer, wordAt: (note: PlacedPartNote) => string | undefined = () => undefined): Uint8Array {
-  const { grid } = song.beat
+type WordAt = (note: PlacedPartNote) => string | undefined
+
+export function partMidi(song: Song, { name, part }: Layer, wordAt?: WordAt): Uint8Array {
+  return writePartMidi([trackOf(song, name, part, wordAt)], temposOf(song, part.at(-1)?.endFrame ?? 0))
+}
+
+/** Notes of a song as a track of a file that begins with it. @param wordAt The word that begins with a note, if one does. */
+export function trackOf({ beat: { grid } }: Song, name: string, notes: readonly PlacedPartNote[], wordAt: WordAt = () => undefined): PartTrack {
   const origin = beatAtFrame(grid, 0)
-  const notes = part.map(note => ({
-    startBeat: beatAtFrame(grid, note.startFrame) - origin,
-    endBeat: beatAtFrame(grid, note.endFrame) - origin,
-    midi: note.midi,
-    word: wordAt(note),
-  }))
-  return writePartMidi([{ name, notes }], temposOf(song, part.at(-1)?.endFrame ?? 0))
+  return {
+    name,
+    notes: notes.map(note => ({
+      startBeat: beatAtFrame(grid, note.startFrame) - origin,
+      endBeat: beatAtFrame(grid, note.endFrame) - origin,
+      midi: note.midi,
+      word: wordAt(note),
+    })),
+  }
 }
 
 /** One for each bar, from the song's first frame on; those that say nothing new are left out. */

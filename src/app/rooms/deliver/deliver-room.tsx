@@ -7,7 +7,7 @@ import { endingOf } from '../../../core/deliver/encoders'
 import { fileNameOf, tagsOf, type Naming } from '../../../core/deliver/naming'
 import { nameOfPart, type Part } from '../../../core/deliver/parts'
 import { setBeatMix, setLayerMix } from '../../../core/mix/commands'
-import type { Song } from '../../../core/song/schema'
+import type { Song, SongId } from '../../../core/song/schema'
 import { lineTitle } from '../../../core/song/select'
 import { Card, CardTitle, Notice, Pill, PrimaryButton, RoomHeading } from '../../shared/parts'
 import { edit, useSong } from '../../song/song-store'
@@ -15,7 +15,8 @@ import { rangeOf, selectedLines, useView, type Selection } from '../../song/view
 import { BesideCard } from './beside-card'
 import { choicesOf } from './choices'
 import { CompareTwo, type Compared } from './compare-two'
-import { keepCover, readCover, useDeliverSettings, type Cover } from '../../song/deliver-settings'
+import { keepCover, readCover, removeCover, type Cover } from '../../../storage/covers'
+import { useDeliverSettings } from '../../song/deliver-settings'
 import { DeliveryRow } from './delivery-row'
 import { cancelDeliveries, nextVersion, renderParts, useDeliveries, type DeliveryItem } from './deliveries'
 import { FormatCard, type Extent } from './format-card'
@@ -125,7 +126,7 @@ function Files({ items }: { items: readonly DeliveryItem[] }) {
   )
 }
 
-function useCover(songId: string): [Cover | null, (cover: Cover | null) => void] {
+function useCover(songId: SongId): [Cover | null, (cover: Cover | null) => void] {
   const [cover, setCover] = useState<Cover | null>(null)
   useEffect(() => {
     let isOver = false
@@ -139,7 +140,7 @@ function useCover(songId: string): [Cover | null, (cover: Cover | null) => void]
   }, [songId])
   const keep = (next: Cover | null) => {
     setCover(next)
-    void keepCover(songId, next).catch(() => {})
+    void (next ? keepCover(songId, next) : removeCover(songId)).catch(() => {})
   }
   return [cover, keep]
 }

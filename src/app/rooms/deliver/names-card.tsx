@@ -6,7 +6,8 @@ import { ChooseFile } from '../../shared/choose-file'
 import { NameField } from '../../shared/name-field'
 import { NumberField } from '../../shared/number-field'
 import { Card, CardTitle, Pill } from '../../shared/parts'
-import { MOST_COVER_BYTES, setDeliver, useDeliverSettings, YEAR_RANGE, type Cover } from '../../song/deliver-settings'
+import { MOST_COVER_BYTES, type Cover } from '../../../storage/covers'
+import { setDeliver, useDeliverSettings, YEAR_RANGE } from '../../song/deliver-settings'
 import { Row } from './row'
 
 interface NamesCardProps {

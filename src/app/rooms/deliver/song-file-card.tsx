@@ -25,12 +25,11 @@ export function SongFileCard({ busy }: { busy: boolean }) {
     if (result.kind === 'refused') return problem(`it is no song file that can be used (${result.reason}).`)
     if (result.kind === 'other-beat') return problem('it is a song over another beat.')
     if (result.kind === 'storage-full') return problem('there is no room for its takes. Free some disk space.')
-    const forget = () => Promise.all(result.assetIds.map(discardAsset))
     const merged = mergeSong(currentSong(), result.theirs, { makeId })
     const { takes, layers, comps, notes } = merged
     if (takes + layers.length + comps + notes === 0) return problem('it has nothing that this song has not.')
-    const verdict = edit('bring in what was added', song => mergeSong(song, result.theirs, { makeId }).song)
-    if (!verdict.ok) await forget()
+    const verdict = edit('bring in what was added', () => merged.song)
+    if (!verdict.ok) await Promise.all(result.assetIds.map(discardAsset))
     else setTold({ text: `Came in: ${addedText(takes, layers, comps, notes)}. Undo takes it out again.`, isProblem: false })
   }
   return (
