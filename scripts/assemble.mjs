@@ -5,8 +5,11 @@ import loadWabt from 'wabt'
 const wabt = await loadWabt()
 for (const [folder, name] of [
   ['src/core/audio', 'convolve'],
+  ['src/core/effects', 'dynamics'],
   ['src/core/effects', 'network'],
   ['src/core/effects', 'saturate'],
+  ['src/core/effects', 'walls'],
+  ['src/core/mix', 'sends'],
 ]) {
   const parsed = wabt.parseWat(`${name}.wat`, readFileSync(`${folder}/${name}.wat`, 'utf8'), { simd: true, bulk_memory: true })
   const { buffer } = parsed.toBinary({})

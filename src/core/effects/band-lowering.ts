@@ -1,7 +1,7 @@
 /** One band of a sound, lowered where it is too loud: what a de-esser and a dynamic band have in common. */
 import { BLOCK_FRAMES, SAMPLE_RATE_HZ } from '../audio/frames'
-import { decibelsToGain, NEPERS_PER_DECIBEL } from '../audio/decibels'
 import { StereoBiquad, type BiquadCoefficients } from './biquad'
+import { Dynamics } from './dynamics'
 import type { Follower } from './effect'
 import { Glide } from './glide'
 
@@ -24,20 +24,14 @@ const poleOf = (seconds: number) => Math.exp(-1 / (seconds * SAMPLE_RATE_HZ))
  */
 export class BandLowering {
   readonly latencyFrames = 0
-  /** Decibels taken from the band at the end of the last block, >= 0. */
-  reductionDecibels = 0
   private settings: BandSettings
   private readonly filter: StereoBiquad
   private readonly threshold: Glide
   private readonly range: Glide
   private attack = 0
   private release = 0
-  /** How much of the band was taken away, frame by frame. */
-  private readonly shares = new Float32Array(BLOCK_FRAMES)
-  private readonly bandLeft = new Float32Array(BLOCK_FRAMES)
-  private readonly bandRight = new Float32Array(BLOCK_FRAMES)
-  private held = 0
-  private smoothed = 0
+  /** Held, and smoothed. */
+  private readonly dynamics = new Dynamics()
 
   constructor(settings: BandSettings) {
     this.settings = settings
@@ -60,38 +54,37 @@ export class BandLowering {
     this.filter.reset()
     this.threshold.settle()
     this.range.settle()
-    this.held = this.smoothed = this.reductionDecibels = 0
+    this.dynamics.reset()
   }
 
   makeFollower(): Follower {
-    return new BandFollower(this.settings.band, this.shares)
+    return new BandFollower(this.settings.band, this.dynamics.follow())
   }
+
+  /** Decibels taken from the band at the end of the last block, >= 0. */
+  get reductionDecibels(): number {
+    return this.dynamics.state[1]
+  }
+
   process(left: Float32Array, right: Float32Array): void {
-    const { threshold, range, attack, release } = this
-    const isPair = left !== right
-    const bandLeft = left.length === BLOCK_FRAMES ? this.bandLeft : this.bandLeft.subarray(0, left.length)
-    const bandRight = !isPair ? bandLeft : left.length === BLOCK_FRAMES ? this.bandRight : this.bandRight.subarray(0, left.length)
-    bandLeft.set(left)
-    if (isPair) bandRight.set(right)
-    this.filter.process(bandLeft, bandRight)
+    const { dynamics, threshold, range, filter } = this
     threshold.advance()
     range.advance()
-    const floor = decibelsToGain(threshold.to)
-    let { held, smoothed } = this
-    for (let i = 0; i < left.length; i++) {
-      const level = Math.max(Math.abs(bandLeft[i]), Math.abs(bandRight[i]))
-      const wanted = level > floor ? Math.min(range.to, Math.log(level / floor) / NEPERS_PER_DECIBEL) : 0
-      held = Math.max(wanted, release * held + (1 - release) * wanted)
-      smoothed = attack * smoothed + (1 - attack) * held
-      const share = smoothed === 0 ? 0 : 1 - Math.exp(-NEPERS_PER_DECIBEL * smoothed)
-      left[i] -= share * bandLeft[i]
-      if (isPair) right[i] -= share * bandRight[i]
-      this.shares[i] = share
-    }
-    this.held = held < 1e-9 ? 0 : held
-    this.smoothed = smoothed < 1e-9 ? 0 : smoothed
-    this.reductionDecibels = this.smoothed
+    const frames = left.length
+    const isPair = left !== right
+    const kernel = dynamics.begin(left, right)
+    const bandLeft = firstOf(kernel.band[0], frames)
+    const bandRight = isPair ? firstOf(kernel.band[1], frames) : bandLeft
+    bandLeft.set(left)
+    if (isPair) bandRight.set(right)
+    filter.process(bandLeft, bandRight)
+    kernel.lower(isPair ? 1 : 0, frames, threshold.to, range.to, this.attack, this.release)
+    dynamics.end(kernel, left, right)
   }
+}
+
+function firstOf(block: Float32Array, frames: number): Float32Array {
+  return frames === block.length ? block : block.subarray(0, frames)
 }
 
 /** Its own band, and of it what was taken of the whole. */

@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals'
 import { decibelsToGain, peakOf } from '../audio/decibels'
 import { sine } from '../audio/signals.test-kit'
 import { compressedDecibels, StereoCompressor } from './compressor'
-import { gainsThrough, steady } from './steady.test-kit'
+import { gainsThrough, inBlocks, steady } from './steady.test-kit'
 
 const SETTINGS = { kneeDecibels: 6, mixFraction: 1, thresholdDecibels: -20, ratio: 4, attackSeconds: 0.01, releaseSeconds: 0.15, makeupDecibels: 0 }
 
@@ -33,7 +33,7 @@ describe('the compressor', () => {
   test.each([0, 0.25, 1])('of which %d is mixed in, lets the rest stand beside it as it was', mixFraction => {
     const compressor = new StereoCompressor({ ...SETTINGS, mixFraction })
     const tone = Float32Array.from(steady(-4, 1), decibelsToGain)
-    compressor.process(tone, tone.slice())
+    inBlocks(compressor, tone, tone.slice())
     expect(tone.at(-1)).toBeCloseTo(decibelsToGain(-4) * (1 - mixFraction + mixFraction * decibelsToGain(-12)), 4)
   })
 
@@ -46,7 +46,7 @@ describe('the compressor', () => {
     const compressor = new StereoCompressor({ ...SETTINGS, ratio, attackSeconds: 0.003, releaseSeconds: 0.4 })
     const tone = sine({ hz: 1_000, frames: 48_000, amplitude: decibelsToGain(level) })
     const soft = tone.map(sample => sample / 100)
-    compressor.process(tone, soft)
+    inBlocks(compressor, tone, soft)
     expect(Math.abs(20 * Math.log10(peakOf(tone.subarray(24_000))) - out)).toBeLessThan(0.3)
     // What is on one side only stays there: both sides are turned down by the louder.
     for (let i = 24_000; i < 48_000; i += 7) expect(soft[i]).toBeCloseTo(tone[i] / 100, 7)
@@ -71,22 +71,22 @@ describe('the compressor', () => {
   test('make-up comes on top, also where nothing is turned down, and the reduction is told without it', () => {
     const compressor = new StereoCompressor({ ...SETTINGS, makeupDecibels: 6 })
     const soft = sine({ hz: 500, frames: 4_800, amplitude: decibelsToGain(-40) })
-    compressor.process(soft, soft.slice())
+    inBlocks(compressor, soft, soft.slice())
     expect(20 * Math.log10(peakOf(soft))).toBeCloseTo(-34, 2)
     expect(compressor.reductionDecibels).toBe(0)
     const loud = Float32Array.from(steady(-4, 1), decibelsToGain)
-    compressor.process(loud, loud.slice())
+    inBlocks(compressor, loud, loud.slice())
     expect(compressor.reductionDecibels).toBeCloseTo(12, 2)
   })
 
   test('after a reset it is as new', () => {
     const used = new StereoCompressor(SETTINGS)
     const loud = Float32Array.from(steady(-2, 0.5), decibelsToGain)
-    used.process(loud.slice(), loud.slice())
+    inBlocks(used, loud.slice(), loud.slice())
     used.reset()
     const [one, other] = [loud.slice(0, 1_280), loud.slice(0, 1_280)]
-    used.process(one, one.slice())
-    new StereoCompressor(SETTINGS).process(other, other.slice())
+    inBlocks(used, one, one.slice())
+    inBlocks(new StereoCompressor(SETTINGS), other, other.slice())
     expect([...one]).toEqual([...other])
   })
 })

@@ -1,7 +1,7 @@
 /** A compressor for two channels that turns both down alike. */
 import { z } from 'zod'
-import { NEPERS_PER_DECIBEL } from '../audio/decibels'
-import { BLOCK_FRAMES, SAMPLE_RATE_HZ } from '../audio/frames'
+import { SAMPLE_RATE_HZ } from '../audio/frames'
+import { Dynamics } from './dynamics'
 import { GainFollower, type Follower, type ResetOptions, type RowEffect } from './effect'
 import { Glide } from './glide'
 
@@ -42,8 +42,6 @@ export function compressedDecibels(inputDecibels: number, thresholdDecibels: num
  */
 export class StereoCompressor implements RowEffect<CompressorSettings> {
   readonly latencyFrames = 0
-  /** Decibels taken away at the end of the last block, >= 0. */
-  reductionDecibels = 0
   private readonly threshold: Glide
   private readonly ratio: Glide
   private readonly makeup: Glide
@@ -51,9 +49,8 @@ export class StereoCompressor implements RowEffect<CompressorSettings> {
   private readonly mix: Glide
   private attack = 0
   private release = 0
-  private readonly gains = new Float32Array(BLOCK_FRAMES)
-  private held = 0
-  private smoothed = 0
+  /** Held, and smoothed. */
+  private readonly dynamics = new Dynamics()
 
   constructor(settings: CompressorSettings) {
     this.threshold = new Glide(settings.thresholdDecibels)
@@ -78,50 +75,41 @@ export class StereoCompressor implements RowEffect<CompressorSettings> {
   reset({ goingOn = false }: ResetOptions = {}): void {
     // Of a voice that goes on it still knows how loud it is.
     if (goingOn) return
-    this.held = this.smoothed = this.reductionDecibels = 0
+    this.dynamics.reset()
     for (const glide of [this.threshold, this.ratio, this.makeup, this.knee, this.mix]) glide.settle()
   }
 
   makeFollower(): Follower {
-    return new GainFollower(this.gains)
+    return new GainFollower(this.dynamics.follow())
+  }
+
+  /** Decibels taken away at the end of the last block, >= 0. */
+  get reductionDecibels(): number {
+    return this.dynamics.state[1]
   }
 
   process(left: Float32Array, right: Float32Array): void {
-    const { attack, release, threshold, makeup, knee, mix } = this
-    for (const glide of [threshold, this.ratio, makeup, knee, mix]) glide.advance()
-    const kneeDecibels = knee.to
-    const isWhole = mix.from === 1 && mix.to === 1
-    const thresholdDecibels = threshold.to
-    const ratio = this.ratio.to
-    const makeupStep = (makeup.to - makeup.from) / left.length
-    // The threshold as a level below which nothing is computed.
-    const floor = 10 ** ((thresholdDecibels - kneeDecibels / 2) / 20)
-    let { held, smoothed } = this
-    let gainDecibels = Number.NaN
-    let gain = 1
-    const isPair = left !== right
-    for (let i = 0; i < left.length; i++) {
-      const level = Math.max(Math.abs(left[i]), Math.abs(right[i]))
-      let wanted = 0
-      if (level > floor) {
-        const decibels = Math.log(level) / NEPERS_PER_DECIBEL
-        wanted = decibels - compressedDecibels(decibels, thresholdDecibels, ratio, kneeDecibels)
-      }
-      held = Math.max(wanted, release * held + (1 - release) * wanted)
-      smoothed = attack * smoothed + (1 - attack) * held
-      // Most of a song nothing is turned down, and then one exponential serves for all.
-      const decibels = makeup.from + makeupStep * i - smoothed
-      if (decibels !== gainDecibels) {
-        gainDecibels = decibels
-        gain = Math.exp(NEPERS_PER_DECIBEL * decibels)
-      }
-      const factor = isWhole ? gain : 1 + mix.at(i) * (gain - 1)
-      left[i] *= factor
-      if (isPair) right[i] *= factor
-      this.gains[i] = factor
-    }
-    this.held = held < 1e-9 ? 0 : held
-    this.smoothed = smoothed < 1e-9 ? 0 : smoothed
-    this.reductionDecibels = this.smoothed
+    const { dynamics, threshold, ratio, makeup, knee, mix } = this
+    threshold.advance()
+    ratio.advance()
+    makeup.advance()
+    knee.advance()
+    mix.advance()
+    const frames = left.length
+    const kernel = dynamics.begin(left, right)
+    kernel.compress(
+      left === right ? 0 : 1,
+      frames,
+      threshold.to - knee.to / 2,
+      knee.to,
+      1 - 1 / ratio.to,
+      this.attack,
+      this.release,
+      makeup.from,
+      (makeup.to - makeup.from) / frames,
+      mix.from,
+      (mix.to - mix.from) / frames,
+    )
+    dynamics.end(kernel, left, right)
   }
 }

@@ -1,7 +1,8 @@
 /** A gate for two channels: what is softer than a voice is lowered, both sides alike. */
 import { z } from 'zod'
-import { BLOCK_FRAMES, SAMPLE_RATE_HZ } from '../audio/frames'
-import { decibelsToGain, NEPERS_PER_DECIBEL } from '../audio/decibels'
+import { SAMPLE_RATE_HZ } from '../audio/frames'
+import { decibelsToGain } from '../audio/decibels'
+import { Dynamics } from './dynamics'
 import { GainFollower, type Follower, type RowEffect } from './effect'
 import { Glide } from './glide'
 
@@ -28,15 +29,14 @@ export class Gate implements RowEffect<GateSettings> {
   private attack = 0
   private release = 0
   private holdFrames = 0
-  private heldFrames = 0
-  private readonly gains = new Float32Array(BLOCK_FRAMES)
-  private reduction: number
+  /** How far it is closed, in decibels, and for how many frames it stays open. */
+  private readonly dynamics = new Dynamics()
 
   constructor(settings: GateSettings) {
     this.threshold = new Glide(settings.thresholdDecibels)
     this.range = new Glide(settings.rangeDecibels)
     this.set(settings)
-    this.reduction = settings.rangeDecibels
+    this.dynamics.state[0] = settings.rangeDecibels
   }
 
   set(settings: GateSettings): void {
@@ -51,35 +51,31 @@ export class Gate implements RowEffect<GateSettings> {
   reset(): void {
     this.threshold.settle()
     this.range.settle()
-    this.heldFrames = 0
-    this.reduction = this.range.to
+    this.dynamics.reset()
+    this.dynamics.state[0] = this.range.to
   }
 
   makeFollower(): Follower {
-    return new GainFollower(this.gains)
+    return new GainFollower(this.dynamics.follow())
   }
 
   process(left: Float32Array, right: Float32Array): void {
-    const { threshold, range, attack, release, holdFrames } = this
+    const { dynamics, threshold, range } = this
     threshold.advance()
     range.advance()
-    const opens = decibelsToGain(threshold.to)
-    const staysOpen = decibelsToGain(threshold.to - HYSTERESIS_DECIBELS)
-    let { reduction, heldFrames } = this
-    const isPair = left !== right
-    for (let i = 0; i < left.length; i++) {
-      const level = Math.max(Math.abs(left[i]), Math.abs(right[i]))
-      // One frame at least, by which it knows that it is open.
-      if (level >= (heldFrames > 0 ? staysOpen : opens)) heldFrames = holdFrames + 1
-      else if (heldFrames > 0) heldFrames--
-      const closed = range.from + ((range.to - range.from) * i) / BLOCK_FRAMES
-      reduction = heldFrames > 0 ? attack * reduction : closed + release * (reduction - closed)
-      const gain = Math.exp(-NEPERS_PER_DECIBEL * reduction)
-      left[i] *= gain
-      if (isPair) right[i] *= gain
-      this.gains[i] = gain
-    }
-    this.reduction = reduction < 1e-9 ? 0 : reduction
-    this.heldFrames = heldFrames
+    const frames = left.length
+    const kernel = dynamics.begin(left, right)
+    kernel.gate(
+      left === right ? 0 : 1,
+      frames,
+      decibelsToGain(threshold.to),
+      decibelsToGain(threshold.to - HYSTERESIS_DECIBELS),
+      this.holdFrames,
+      range.from,
+      (range.to - range.from) / frames,
+      this.attack,
+      this.release,
+    )
+    dynamics.end(kernel, left, right)
   }
 }

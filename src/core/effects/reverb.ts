@@ -1,12 +1,11 @@
 /** Reverbs: diffused input into a network of eight delays that feed each other. */
 import { z } from 'zod'
 import { BLOCK_FRAMES, SAMPLE_RATE_HZ } from '../audio/frames'
-import { AllPass } from './all-pass'
 import { highPass, StereoBiquad } from './biquad'
-import { DelayLine } from './delay-line'
 import { Glide } from './glide'
 import { Network } from './network'
 import type { Space } from './space'
+import { Walls, type WallsDesign } from './walls'
 
 export const ReverbSettingsSchema = z.strictObject({
   /** Until it has died away by 60 dB. */
@@ -28,16 +27,11 @@ export const USUAL_ROOM: ReverbSettings = { decaySeconds: 0.5, preDelaySeconds: 
 export const USUAL_HALL: ReverbSettings = { decaySeconds: 3.5, preDelaySeconds: 0.04, dampingHz: 4_500, lowCutHz: 180, widthFraction: 1 }
 
 /** What a room, a plate or a hall is made of. */
-interface Design {
+interface Design extends WallsDesign {
   /** Mutually prime, in frames; of the network's eight lines. */
   lineFrames: readonly number[]
-  /** All-pass filters that smear the input. */
-  diffusers: readonly { frames: number; gain: number }[]
-  /** The first walls' answers by side: how late and how loud. */
-  reflections: readonly [left: readonly Reflection[], right: readonly Reflection[]]
   outputGain: number
 }
-type Reflection = readonly [frames: number, gain: number]
 
 /** Dense at once and without walls; the lines are spread over 23 to 62 ms. */
 const PLATE: Design = {
@@ -102,39 +96,28 @@ const HALL: Design = {
   outputGain: 0.3,
 }
 
-const MAX_PRE_DELAY_FRAMES = Math.ceil(0.2 * SAMPLE_RATE_HZ)
-const MAX_REFLECTION_FRAMES = 1_600
 /** Signs with which each line reaches the left and the right output. */
 const LEFT_SIGNS = [1, -1, 1, -1, 1, -1, 1, -1]
 const RIGHT_SIGNS = [1, 1, -1, -1, 1, 1, -1, -1]
-/** A changed pre-delay is faded over to in this many blocks. */
-const FADE_BLOCKS = 4
-
 /**
  * Two channels in, two channels out, wet only, in blocks of 128 frames. Deterministic: nothing in it wanders.
  * @see J.-M. Jot and A. Chaigne, Digital delay networks for designing artificial reverberators, AES 90 (1991);
  *   J. Dattorro, Effect design part 1, J. Audio Eng. Soc. 45 (1997), for the input diffusers.
  */
 class Reverb implements Space<ReverbSettings> {
-  private readonly preDelays = [0, 1].map(() => new DelayLine(MAX_PRE_DELAY_FRAMES + MAX_REFLECTION_FRAMES + BLOCK_FRAMES))
-  private readonly diffusers: AllPass[][]
+  private readonly walls: Walls
   private readonly network: Network
   private readonly lowCut = new StereoBiquad(highPass(LEAST_CUT_HZ))
   private lowCutHz = LEAST_CUT_HZ
   private readonly width = new Glide(1)
   private readonly cut = [new Float32Array(BLOCK_FRAMES), new Float32Array(BLOCK_FRAMES)] as const
-  private readonly scratch = new Float32Array(BLOCK_FRAMES)
-  private preDelayFrames = 0
-  /** Where the pre-delay was, while it fades over to where it is now. */
-  private oldPreDelayFrames = 0
-  private fadeBlocks = 0
   private damping = 0
 
   constructor(
     private readonly design: Design,
     settings: ReverbSettings,
   ) {
-    this.diffusers = [0, 1].map(() => design.diffusers.map(({ frames, gain }) => new AllPass(frames, gain)))
+    this.walls = new Walls(design)
     this.network = new Network(design.lineFrames, LEFT_SIGNS, RIGHT_SIGNS)
     this.set(settings)
     this.settle()
@@ -142,13 +125,7 @@ class Reverb implements Space<ReverbSettings> {
 
   /** Glides to other settings over the next blocks. */
   set(space: ReverbSettings): void {
-    const preDelayFrames = Math.round(space.preDelaySeconds * SAMPLE_RATE_HZ)
-    if (preDelayFrames !== this.preDelayFrames) {
-      // A fade that is going on begins anew from the nearer of its ends.
-      if (this.fadeBlocks <= FADE_BLOCKS / 2) this.oldPreDelayFrames = this.preDelayFrames
-      this.preDelayFrames = preDelayFrames
-      this.fadeBlocks = FADE_BLOCKS
-    }
+    this.walls.setDelay(Math.round(space.preDelaySeconds * SAMPLE_RATE_HZ))
     // A one-pole low pass inside each line: high frequencies die sooner.
     this.damping = Math.exp((-2 * Math.PI * space.dampingHz) / SAMPLE_RATE_HZ)
     if (space.lowCutHz !== this.lowCutHz) this.lowCut.set(highPass(space.lowCutHz))
@@ -161,42 +138,41 @@ class Reverb implements Space<ReverbSettings> {
   private settle(): void {
     this.network.settle()
     this.width.settle()
-    this.fadeBlocks = 0
+    this.walls.settle()
   }
 
   reset(): void {
     this.settle()
-    for (const line of [...this.preDelays, ...this.diffusers.flat()]) line.reset()
+    this.walls.reset()
     this.network.reset()
     this.lowCut.reset()
   }
 
   /** Adds the space's answer to one block of input into the outputs, at a level that moves from `gain` to `endGain`. */
   addInto(outLeft: Float32Array, outRight: Float32Array, inLeft: Float32Array, inRight: Float32Array, gain: number, endGain = gain): void {
+    const { walls, network } = this
     const [left, right] = this.withoutLows(inLeft, inRight)
-    this.diffuse(0, left)
-    this.diffuse(1, right)
-    this.reflect(0, outLeft, gain, endGain)
-    this.reflect(1, outRight, gain, endGain)
-    if (this.fadeBlocks > 0) this.fadeBlocks--
-    this.network.run(this.damping)
-    this.addBody(outLeft, outRight, gain, endGain)
+    walls.process(left, right)
+    for (let side = 0; side < 2; side++) network.inputs[side].set(walls.sides[side].block)
+    network.run(this.damping)
+    if (walls.answer) {
+      addRamp(outLeft, walls.sides[0].answer, gain, endGain)
+      addRamp(outRight, walls.sides[1].answer, gain, endGain)
+    }
+    this.addBody(outLeft, outRight, this.design.outputGain * gain, this.design.outputGain * endGain)
   }
 
   private addBody(outLeft: Float32Array, outRight: Float32Array, gain: number, endGain: number): void {
     const [left, right] = this.network.outputs
     const { width } = this
-    const { outputGain } = this.design
-    const gainStep = (outputGain * (endGain - gain)) / BLOCK_FRAMES
     width.advance()
     if (width.from === 1 && width.to === 1) {
-      for (let i = 0, level = outputGain * gain; i < BLOCK_FRAMES; i++, level += gainStep) {
-        outLeft[i] += level * left[i]
-        outRight[i] += level * right[i]
-      }
+      addRamp(outLeft, left, gain, endGain)
+      addRamp(outRight, right, gain, endGain)
       return
     }
-    for (let i = 0, level = outputGain * gain; i < BLOCK_FRAMES; i++, level += gainStep) {
+    const step = (endGain - gain) / BLOCK_FRAMES
+    for (let i = 0, level = gain; i < BLOCK_FRAMES; i++, level += step) {
       const share = width.at(i)
       // As loud in power as both sides were.
       const middle = (1 - share) * (left[i] + right[i]) * Math.SQRT1_2
@@ -213,29 +189,11 @@ class Reverb implements Space<ReverbSettings> {
     this.lowCut.process(cut[0], cut[1])
     return cut
   }
+}
 
-  /** What comes straight from the walls, out of what the pre-delay holds. */
-  private reflect(side: number, output: Float32Array, gain: number, endGain: number): void {
-    const { scratch } = this
-    for (const [frames, share] of this.design.reflections[side]) {
-      this.preDelays[side].read(scratch, this.preDelayFrames + BLOCK_FRAMES + frames)
-      const step = (share * (endGain - gain)) / BLOCK_FRAMES
-      for (let i = 0, level = share * gain; i < BLOCK_FRAMES; i++, level += step) output[i] += level * scratch[i]
-    }
-  }
-
-  private diffuse(side: number, input: Float32Array): void {
-    const value = this.network.inputs[side]
-    const { scratch } = this
-    this.preDelays[side].write(input)
-    this.preDelays[side].read(value, this.preDelayFrames + BLOCK_FRAMES)
-    if (this.fadeBlocks > 0) {
-      this.preDelays[side].read(scratch, this.oldPreDelayFrames + BLOCK_FRAMES)
-      const done = (FADE_BLOCKS - this.fadeBlocks) / FADE_BLOCKS
-      for (let i = 0; i < BLOCK_FRAMES; i++) value[i] = scratch[i] + (done + i / (BLOCK_FRAMES * FADE_BLOCKS)) * (value[i] - scratch[i])
-    }
-    for (const diffuser of this.diffusers[side]) diffuser.process(value)
-  }
+function addRamp(into: Float32Array, from: Float32Array, gain: number, endGain: number): void {
+  const step = (endGain - gain) / BLOCK_FRAMES
+  for (let i = 0; i < BLOCK_FRAMES; i++) into[i] += (gain + step * i) * from[i]
 }
 
 export class Plate extends Reverb {

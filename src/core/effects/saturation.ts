@@ -75,7 +75,11 @@ class Side {
     this.oversampler.down(block)
     const dryBlock = block.length === BLOCK_FRAMES ? this.dryBlock : this.dryBlock.subarray(0, block.length)
     this.dry.read(dryBlock, OVERSAMPLING_LATENCY_FRAMES + block.length)
-    for (let i = 0; i < block.length; i++) block[i] = output.at(i) * (dryBlock[i] + amount.at(i) * (block[i] - dryBlock[i]))
+    const share = amount.from
+    const shareStep = (amount.to - share) / BLOCK_FRAMES
+    const level = output.from
+    const levelStep = (output.to - level) / BLOCK_FRAMES
+    for (let i = 0; i < block.length; i++) block[i] = (level + levelStep * i) * (dryBlock[i] + (share + shareStep * i) * (block[i] - dryBlock[i]))
   }
 
   reset(): void {

@@ -8,6 +8,11 @@ export const steady = (dbfs: number, seconds: number) => new Array<number>(Math.
 export function gainsThrough<S>(effect: Effect<S>, levelsDbfs: readonly number[]): Float64Array {
   const input = Float32Array.from(levelsDbfs, decibelsToGain)
   const output = input.slice()
-  for (let at = 0; at < input.length; at += 128) effect.process(output.subarray(at, at + 128), input.slice(at, at + 128))
+  inBlocks(effect, output, input.slice())
   return Float64Array.from(output, (sample, i) => 20 * Math.log10(sample / input[i]))
+}
+
+/** In place, as effects are run. */
+export function inBlocks<S>(effect: Effect<S>, left: Float32Array, right: Float32Array): void {
+  for (let at = 0; at < left.length; at += 128) effect.process(left.subarray(at, at + 128), right.subarray(at, at + 128))
 }

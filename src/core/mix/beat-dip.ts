@@ -4,7 +4,7 @@ import { BLOCK_FRAMES } from '../audio/frames'
 import { bandPass, StereoBiquad } from '../effects/biquad'
 import { Glide } from '../effects/glide'
 import type { BeatRoom } from '../song/beat-room'
-import { makePair, type Pair } from './bus'
+import { makePair } from './bus'
 import { VoiceShare } from './voice-share'
 
 /** A beat that leaps out of the way is heard to do so. */
@@ -50,8 +50,9 @@ export class BeatDip {
     return dip.from === 0 && dip.to === 0 && dip.isSettled && level.from === 0 && level.to === 0 && level.isSettled
   }
 
-  hear([left, right]: Pair): void {
-    this.voices.hear(left, right)
+  /** All voices together, by their peak. */
+  hear(peak: number): void {
+    this.voices.hear(peak)
   }
 
   /** Takes from the beat what gives way. */

@@ -124,11 +124,17 @@ export function peakOfPair([left, right]: Pair): number {
 }
 
 export function addPair(into: Pair, from: Pair): void {
-  for (let side = 0; side < 2; side++) for (let i = 0; i < BLOCK_FRAMES; i++) into[side][i] += from[side][i]
+  addScaled(into, from, 1, 1)
 }
 
 /** At a level that moves in a straight line over the block. */
 export function addScaled(into: Pair, from: Pair, gain: number, endGain: number): void {
+  addSide(into[0], from[0], gain, endGain)
+  addSide(into[1], from[1], gain, endGain)
+}
+
+function addSide(into: Float32Array, from: Float32Array, gain: number, endGain: number): void {
   const step = (endGain - gain) / BLOCK_FRAMES
-  for (let side = 0; side < 2; side++) for (let i = 0; i < BLOCK_FRAMES; i++) into[side][i] += (gain + step * i) * from[side][i]
+  if (step === 0) for (let i = 0; i < BLOCK_FRAMES; i++) into[i] += gain * from[i]
+  else for (let i = 0; i < BLOCK_FRAMES; i++) into[i] += (gain + step * i) * from[i]
 }

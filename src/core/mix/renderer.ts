@@ -184,6 +184,7 @@ export class MixRenderer {
   }
 
   private setFeeds({ spaces }: PackedPlan, isNew = false): void {
+    for (const [i, unit] of this.spaces.entries()) unit.number(i)
     spaces.forEach(({ feeds }, i) => this.spaces[i].feedInto(feeds && this.spaces[feeds.at], feeds?.gain ?? 0, isNew))
   }
 
@@ -285,7 +286,7 @@ export class MixRenderer {
       return
     }
     bus.runChain()
-    if (!into && !this.dip.isIdle) this.dip.hear(bus.all)
+    if (!into && !this.dip.isIdle) this.dip.hear(peakOfPair(bus.all))
     // The whole has done its part: it was what compressors heard.
     if (!into && bus.part) for (const side of [0, 1] as const) bus.all[side].set(bus.part[side])
     for (const space of this.spaces) if (this.busesById.get(space.into) === bus) space.answerInto(this.answering?.has(space) === false ? this.own : bus.all)

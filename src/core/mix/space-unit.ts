@@ -6,6 +6,7 @@ import { addScaled, clear, makePair, type Pair } from './bus'
 import { stepAt, type Lane } from './lane'
 import type { BusId, SpacePlan } from './plan'
 import { Ride } from './ride'
+import { Sends } from './sends'
 import { makeSpace, type SpaceSettings } from './spaces'
 import { VoiceShare } from './voice-share'
 
@@ -19,7 +20,9 @@ function heldDown(decibels: number, share: number): number {
 export class SpaceUnit {
   readonly key: string
   readonly into: BusId
-  private readonly input = makePair()
+  private readonly sends = Sends.get()
+  /** Its number among the renderer's spaces. */
+  private at = 0
   /** Its answer by itself, where another space hears it too. */
   private readonly own = makePair()
   private readonly space: Space<SpaceSettings>
@@ -91,7 +94,6 @@ export class SpaceUnit {
     for (const { gain } of this.feeds) gain.settle()
     this.duck.settle()
     this.voices.reset()
-    clear(this.input)
   }
 
   private forget(): void {
@@ -99,20 +101,31 @@ export class SpaceUnit {
     this.isFed = false
   }
 
-  /** Adds to what it is sent. */
-  feed(): Pair {
-    this.isFed = true
-    return this.input
+  /** Between blocks. */
+  number(at: number): void {
+    this.at = at
   }
 
-  /** One of the voices that go into it, by itself. */
-  hear(left: Float32Array | Float64Array, right: Float32Array | Float64Array): void {
-    if (this.isDucked) this.voices.hear(left, right)
+  /** Something goes into it: what `Sends` holds as its block. */
+  take(gain: number, endGain: number): void {
+    this.isFed = true
+    this.sends.add(this.at, gain, endGain)
+  }
+
+  /** Another space's answer goes into it. */
+  private takeAnswer(answer: Pair, gain: number, endGain: number): void {
+    this.isFed = true
+    addScaled(this.sends.inputOf(this.at), answer, gain, endGain)
+  }
+
+  /** One of the voices that go into it, by its peak. */
+  hear(peak: number): void {
+    if (this.isDucked) this.voices.hear(peak)
   }
 
   /** @param frame Where the block begins in the song. @param endFrame Where it ends. */
   begin(frame: number, endFrame: number): void {
-    if (this.isFed) clear(this.input)
+    clear(this.sends.inputOf(this.at))
     if (this.delays.length > 0) this.space.setDelay?.(stepAt(this.delays, frame), !this.isFed)
     this.gain.advance()
     this.ride.advance(frame, endFrame)
@@ -121,6 +134,7 @@ export class SpaceUnit {
 
   answerInto([left, right]: Pair): void {
     const { gain, ride, duck, voices, feeds, own } = this
+    const [inLeft, inRight] = this.sends.inputOf(this.at)
     duck.advance()
     voices.advance()
     if (!this.isFed || this.isGone) return
@@ -128,11 +142,11 @@ export class SpaceUnit {
     if (ride.from === 0 && ride.to === 0) return this.forget()
     const from = gain.from * ride.from * heldDown(duck.from, voices.from)
     const to = gain.to * ride.to * heldDown(duck.to, voices.to)
-    if (feeds.length === 0) return this.space.addInto(left, right, this.input[0], this.input[1], from, to)
+    if (feeds.length === 0) return this.space.addInto(left, right, inLeft, inRight, from, to)
     clear(own)
-    this.space.addInto(own[0], own[1], this.input[0], this.input[1], from, to)
+    this.space.addInto(own[0], own[1], inLeft, inRight, from, to)
     addScaled([left, right], own, 1, 1)
-    for (const { unit, gain: level } of feeds) if (level.from > 0 || level.to > 0) addScaled(unit.feed(), own, level.from, level.to)
+    for (const { unit, gain: level } of feeds) if (level.from > 0 || level.to > 0) unit.takeAnswer(own, level.from, level.to)
   }
 }
 

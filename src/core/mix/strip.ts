@@ -2,7 +2,7 @@
 import { BLOCK_FRAMES } from '../audio/frames'
 import { Chain } from '../effects/chain'
 import { Glide } from '../effects/glide'
-import { makePair, type Pair } from './bus'
+import { makePair, peakOfPair, type Pair } from './bus'
 import type { SampleSource } from './chunk-window'
 import { Coloured } from './coloured'
 import { HeldBack, type Holding } from './held-back'
@@ -10,6 +10,7 @@ import type { PackedChannel } from './packed-plan'
 import type { Goal, SendPlan } from './plan'
 import { valueAt, type Lane } from './lane'
 import { Ride } from './ride'
+import { Sends } from './sends'
 import type { SpaceUnit } from './space-unit'
 import { TurnFade } from './turn-fade'
 import { SpanReader, type BlockPlace, type Lead } from './span-reader'
@@ -39,10 +40,11 @@ export class Strip {
   /** What the place does to each side, where it is ridden. */
   private readonly sides: readonly [left: Ride, right: Ride]
   /** Both sides of the current block after level, ride and place. */
-  private readonly placed = [new Float64Array(BLOCK_FRAMES), new Float64Array(BLOCK_FRAMES)] as const
+  private readonly placed = makePair()
   private readonly chain: Chain
   private readonly coloured = new Coloured()
   private readonly turnFade = new TurnFade()
+  private readonly sent = Sends.get()
   /** By the renderer's order of spaces. */
   private sends: Send[] = []
   /** Only where what is sent is held back. */
@@ -196,14 +198,13 @@ export class Strip {
     return holding
   }
 
-  private placeSide(placed: Float64Array, input: Float32Array, gain: Glide, side: Ride): void {
+  /** All three levels at once: each is a straight line over the block, and so short a part of their product is one as well. */
+  private placeSide(placed: Float32Array, input: Float32Array, gain: Glide, side: Ride): void {
     const { ride } = this
-    const level = gain.from
-    const step = (gain.to - level) / BLOCK_FRAMES
+    const level = gain.from * ride.from * side.from
+    const step = (gain.to * ride.to * side.to - level) / BLOCK_FRAMES
     if (step === 0) for (let i = 0; i < BLOCK_FRAMES; i++) placed[i] = input[i] * level
     else for (let i = 0; i < BLOCK_FRAMES; i++) placed[i] = input[i] * (level + step * i)
-    if (!ride.isIdle) multiply(placed, ride)
-    if (!side.isIdle) multiply(placed, side)
   }
 
   private advance({ frame, split, wrapFrame }: BlockPlace): void {
@@ -224,23 +225,14 @@ export class Strip {
   private send(spaces: readonly SpaceUnit[], isSent: boolean): void {
     const { sends, held } = this
     if (held) this.holdBlock(held)
-    const [left, right] = held ? held.out : this.placed
+    const block = held ? held.out : this.placed
+    const peak = held ? peakOfPair(block) : this.peak
+    if (isSent) for (let side = 0; side < 2; side++) this.sent.block[side].set(block[side])
     for (let s = 0; s < sends.length; s++) {
       const { gain, ride } = sends[s]
       if (gain.from === 0 && gain.to === 0) continue
-      spaces[s].hear(left, right)
-      if (!isSent || (ride.from === 0 && ride.to === 0)) continue
-      const [intoLeft, intoRight] = spaces[s].feed()
-      if (ride.isIdle && gain.from === gain.to) {
-        addAmount(intoLeft, left, gain.to)
-        addAmount(intoRight, right, gain.to)
-        continue
-      }
-      for (let i = 0; i < BLOCK_FRAMES; i++) {
-        const amount = gain.at(i) * ride.at(i)
-        intoLeft[i] += left[i] * amount
-        intoRight[i] += right[i] * amount
-      }
+      spaces[s].hear(peak)
+      if (isSent && (ride.from !== 0 || ride.to !== 0)) spaces[s].take(gain.from * ride.from, gain.to * ride.to)
     }
   }
 
@@ -253,7 +245,7 @@ export class Strip {
 }
 
 /** @returns the largest of what was added. */
-function addInto(into: Float32Array, from: Float64Array): number {
+function addInto(into: Float32Array, from: Float32Array): number {
   let peak = 0
   for (let i = 0; i < BLOCK_FRAMES; i++) {
     const sample = from[i]
@@ -262,16 +254,6 @@ function addInto(into: Float32Array, from: Float64Array): number {
     if (level > peak) peak = level
   }
   return peak
-}
-
-function addAmount(into: Float32Array, from: Float32Array | Float64Array, amount: number): void {
-  for (let i = 0; i < BLOCK_FRAMES; i++) into[i] += from[i] * amount
-}
-
-function multiply(block: Float64Array, ride: Ride): void {
-  const { from } = ride
-  const step = (ride.to - from) / BLOCK_FRAMES
-  for (let i = 0; i < BLOCK_FRAMES; i++) block[i] *= from + step * i
 }
 
 type Side = 0 | 1

@@ -29,16 +29,9 @@ export class VoiceShare {
     this.from = this.to = this.peak = 0
   }
 
-  /** A voice in the block that comes next; of several, the loudest counts. */
-  hear(left: Float32Array | Float64Array, right: Float32Array | Float64Array): void {
-    let { peak } = this
-    for (let i = 0; i < BLOCK_FRAMES; i++) {
-      const l = Math.abs(left[i])
-      const r = Math.abs(right[i])
-      if (l > peak) peak = l
-      if (r > peak) peak = r
-    }
-    this.peak = peak
+  /** A voice in the block that comes next, by its peak; of several, the loudest counts. */
+  hear(peak: number): void {
+    if (peak > this.peak) this.peak = peak
   }
 
   advance(): void {
