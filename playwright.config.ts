@@ -1,4 +1,7 @@
 import { defineConfig } from '@playwright/test'
+import { mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
 import { CHROMIUM } from './e2e/chromium'
 
 /** The built app as people get it, and the development server, from which engine modules can be imported one by one. */
@@ -8,6 +11,13 @@ export const VIEWPORT = { width: 1280, height: 800 }
 
 /** What is measured there is real time: nothing runs beside it. */
 const IN_REAL_TIME = ['one-engine.spec.ts', 'microphone-story.spec.ts', 'suspended.spec.ts']
+
+/** Where e2e/prepared.ts keeps its songs; this file is read once by the run itself, and again by each worker. */
+if (!process.env.PREPARED_SONGS) {
+  const folder = mkdtempSync(join(tmpdir(), 'plush-prepared-'))
+  process.env.PREPARED_SONGS = folder
+  process.on('exit', () => rmSync(folder, { recursive: true, force: true }))
+}
 
 export default defineConfig({
   testDir: 'e2e',

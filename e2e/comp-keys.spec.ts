@@ -2,7 +2,7 @@
 import { SEAM_FRAMES } from '../src/core/mix/pick-spans'
 import { placedLines } from '../src/core/song/select'
 import { expect, openPrepared, test } from './prepared'
-import { bestLag, downloadSongFile, openSongFile, openWav, room } from './support'
+import { bestLag, openWav, room, storedSong, storedSounds } from './support'
 
 test.use({ prepared: 'demo' })
 
@@ -29,7 +29,8 @@ test('a hook is comped without the mouse; picks tile it, seams are quiet, and th
   await page.keyboard.press('Control+z')
   await expect(page.getByText('Pass 3 is picked')).toBeVisible()
 
-  const { song, sounds } = await openSongFile(await downloadSongFile(page))
+  const song = await storedSong(page)
+  const sounds = await storedSounds(page, song)
   const lead = song.layers[0]!
   const picks = lead.comps[0]!.picks
   const hook = placedLines(song).slice(12)

@@ -3,7 +3,7 @@ import type { Page } from '@playwright/test'
 import type { Pick, Song } from '../src/core/song/schema'
 import { currentComp, placedLines } from '../src/core/song/select'
 import { openPrepared, test, expect } from './prepared'
-import { downloadSongFile, listened, openSongFile, openWav, room, storedSong } from './support'
+import { listened, openWav, room, storedSong, storedSounds } from './support'
 import { violations } from './access'
 
 test.use({ prepared: 'demo' })
@@ -122,7 +122,8 @@ test('two verses and a hook by keys alone, a word from another take, two comps c
   expect(file).toMatchObject({ sampleRateHz: 48_000, encoding: 'float32' })
   await page.getByRole('button', { name: 'Bounce to one take' }).click()
   await expect(page.getByText('It lies among the takes.')).toBeVisible({ timeout: 30_000 })
-  const { song, sounds } = await openSongFile(await downloadSongFile(page))
+  const song = await storedSong(page)
+  const sounds = await storedSounds(page, song)
   let compared = 0
   for (const pick of currentComp(lead(song)).picks) {
     const take = song.takes.find(entry => entry.id === pick.takeId)!

@@ -7,7 +7,7 @@ import { placedLines } from '../src/core/song/select'
 import { filtered, highPass, lowPass } from '../src/core/effects/biquad'
 import { violations } from './access'
 import { expect, openPrepared, test } from './prepared'
-import { bestLag, deliverAll, room, saveDelivery, storedSong } from './support'
+import { bestLag, deliverVocalsAndBeat, room, storedSong } from './support'
 
 test.use({ prepared: 'demo' })
 
@@ -19,8 +19,7 @@ test('a word is thrown and its echo is over before the next line, another sounds
 }) => {
   test.setTimeout(420_000)
   await openPrepared(page)
-  await deliverAll(page)
-  const [plain, plainBeat] = [(await saveDelivery(page, 'vocals')).planes[0]!, (await saveDelivery(page, 'beat')).planes[0]!]
+  const [plain, plainBeat] = await deliverVocalsAndBeat(page)
   const before = await storedSong(page)
 
   await room(page, 'Mix')
@@ -51,8 +50,7 @@ test('a word is thrown and its echo is over before the next line, another sounds
 
   // What was delivered before is not taken for what is delivered now.
   await page.reload()
-  await deliverAll(page)
-  const [mixed, roomyBeat] = [(await saveDelivery(page, 'vocals')).planes[0]!, (await saveDelivery(page, 'beat')).planes[0]!]
+  const [mixed, roomyBeat] = await deliverVocalsAndBeat(page)
   const song = await storedSong(page)
   const lead = song.layers[0]!
   const apart = mixed.map((x, i) => x - (plain[i] ?? 0))

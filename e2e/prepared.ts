@@ -3,7 +3,7 @@
  * listening to its takes) take most of a test's time: they are gone once, and each test begins with a copy of that browser's storage.
  */
 import { chromium, expect, test as base, type BrowserContext, type Page } from '@playwright/test'
-import { cpSync, mkdtempSync, rmSync } from 'node:fs'
+import { cpSync, existsSync, mkdirSync, mkdtempSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { BUILT_PORT, VIEWPORT } from '../playwright.config'
@@ -19,8 +19,29 @@ const STEPS: Record<Prepared, (page: Page) => Promise<unknown>> = {
     await listened(page)
   },
 }
+/** Every worker of a run begins with the same ones: the one that needs one first makes it, and the others wait for it. */
+const shared = process.env.PREPARED_SONGS!
+const MOST_PREPARING_MILLISECONDS = 300_000
 const folderFor = (what: string) => mkdtempSync(join(tmpdir(), `plush-${what}-`))
 const addresses = new WeakMap<BrowserContext, string>()
+
+/** @returns whether this worker is the first. */
+function begins(folder: string): boolean {
+  try {
+    mkdirSync(folder)
+    return true
+  } catch {
+    return false
+  }
+}
+
+async function whenThere(file: string): Promise<string> {
+  for (const end = Date.now() + MOST_PREPARING_MILLISECONDS; Date.now() < end;) {
+    if (existsSync(file)) return readFileSync(file, 'utf8')
+    await new Promise(resolve => setTimeout(resolve, 250))
+  }
+  throw new Error(`${file} was not made by the worker that began to`)
+}
 
 /** Opens the prepared song in the room where its preparation ended: the new song in Beat, the demo song in Comp. */
 export async function openPrepared(page: Page): Promise<void> {
@@ -42,23 +63,33 @@ export const test = base.extend<{ prepared: Prepared | null }, { stored: (what: 
     async ({ launchOptions }, give) => {
       const made = new Map<Prepared, Promise<Stored>>()
       const make = async (what: Prepared): Promise<Stored> => {
-        const folder = folderFor(what)
+        const folder = join(shared, what)
+        const ready = `${folder}.json`
+        if (!begins(folder)) return JSON.parse(await whenThere(ready)) as Stored
         const context = await chromium.launchPersistentContext(folder, { ...launchOptions, viewport: VIEWPORT, baseURL: `http://localhost:${BUILT_PORT}` })
-        const page = context.pages()[0]!
-        await STEPS[what](page)
-        await page.getByText(/^All kept/).waitFor()
-        const { pathname } = new URL(page.url())
-        await context.close()
-        return { folder, address: pathname }
+        try {
+          const page = context.pages()[0]!
+          await STEPS[what](page)
+          await page.getByText(/^All kept/).waitFor()
+          const stored = { folder, address: new URL(page.url()).pathname }
+          await context.close()
+          writeFileSync(`${ready}.part`, JSON.stringify(stored))
+          renameSync(`${ready}.part`, ready)
+          return stored
+        } catch (error) {
+          await context.close()
+          // The next worker tries again.
+          rmSync(folder, { recursive: true, force: true })
+          throw error
+        }
       }
       await give(what => {
         const stored = made.get(what) ?? make(what)
         made.set(what, stored)
         return stored
       })
-      for (const stored of made.values()) rmSync((await stored).folder, { recursive: true, force: true })
     },
-    { scope: 'worker', timeout: 180_000 },
+    { scope: 'worker', timeout: MOST_PREPARING_MILLISECONDS },
   ],
   context: async ({ prepared, stored, context, contextOptions, launchOptions, baseURL }, give) => {
     if (!prepared) return give(context)

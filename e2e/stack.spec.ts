@@ -112,7 +112,7 @@ test('a harmony is written from the lead, moved by keys, saved as MIDI, sung by 
   await expect(page.getByRole('button', { name: /Slow ferry, carry the lights, Low 2: a made voice sings/ })).toBeVisible()
   expect(await violations(page)).toEqual([])
 
-  await renderEachLayer(page)
+  await renderEachLayer(page, 'Low 2')
   const sound = Float32Array.from((await saveDelivery(page, 'Low 2 (made)')).planes[0]!)
   const { f0Hz } = trackPitch(sound)
   const offs = written

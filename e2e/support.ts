@@ -116,6 +116,14 @@ export async function deliverAll(page: Page) {
   return { mix: await saveDelivery(page, 'mix'), vocals: await saveDelivery(page, 'vocals'), beat: await saveDelivery(page, 'beat') }
 }
 
+/** All voices together, and the beat. */
+export async function deliverVocalsAndBeat(page: Page): Promise<[vocals: Float32Array, beat: Float32Array]> {
+  await room(page, 'Deliver')
+  await page.getByRole('button', { name: 'Final mix', exact: true }).click()
+  await page.getByRole('button', { name: 'Render 2 files' }).click()
+  return [(await saveDelivery(page, 'vocals')).planes[0]!, (await saveDelivery(page, 'beat')).planes[0]!]
+}
+
 /** @param part As the file is called. */
 export async function saveDelivery(page: Page, part: string) {
   const link = page.locator(`[data-delivery$="- ${part}.wav"]`).getByRole('link', { name: 'Save' })
@@ -192,7 +200,7 @@ export async function storedSong(page: Page): Promise<Song> {
 
 /** The samples of a stored sound, its left channel. */
 export async function storedSound(page: Page, assetId: string): Promise<Float32Array> {
-  const chunks = await page.evaluate(async id => {
+  const base64 = await page.evaluate(async id => {
     const database = await new Promise<IDBDatabase>((resolve, reject) => {
       const request = indexedDB.open('plush-layer')
       request.onsuccess = () => resolve(request.result)
@@ -212,19 +220,21 @@ export async function storedSound(page: Page, assetId: string): Promise<Float32A
       for (let at = 0; at < floats.length; at += channels * 12_000) planes.push(floats.subarray(at, at + Math.min(12_000, (floats.length - at) / channels)))
     }
     database.close()
-    return planes.map(plane => btoa(Array.from(new Uint8Array(plane.buffer, plane.byteOffset, plane.byteLength), byte => String.fromCharCode(byte)).join('')))
+    const reader = new FileReader()
+    return new Promise<string>(resolve => {
+      reader.onload = () => resolve((reader.result as string).split(',')[1] ?? '')
+      reader.readAsDataURL(new Blob(planes as Float32Array<ArrayBuffer>[]))
+    })
   }, assetId)
-  const parts = chunks.map(chunk => {
-    const bytes = Buffer.from(chunk, 'base64')
-    return new Float32Array(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength))
-  })
-  const sound = new Float32Array(parts.reduce((sum, part) => sum + part.length, 0))
-  let at = 0
-  for (const part of parts) {
-    sound.set(part, at)
-    at += part.length
-  }
-  return sound
+  const bytes = Buffer.from(base64, 'base64')
+  return new Float32Array(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength))
+}
+
+/** Those of all takes, by their ids. */
+export async function storedSounds(page: Page, { takes }: Song): Promise<Record<string, Float32Array>> {
+  const sounds: Record<string, Float32Array> = {}
+  for (const { assetId } of takes) sounds[assetId] = await storedSound(page, assetId)
+  return sounds
 }
 
 /** What the practice singer was given to sing over a stretch of a song; frame 0 is the stretch's first. */
@@ -264,8 +274,15 @@ export async function stackSheet(
   await page.getByRole('group', { name: 'What to work on' }).getByRole('button', { name, exact: true }).click()
 }
 
-/** Renders a file for each layer that sounds, and the beat; they are saved with `saveDelivery`. */
-export async function renderEachLayer(page: Page): Promise<void> {
+/**
+ * Renders a file for each layer that sounds, and the beat; they are saved with `saveDelivery`.
+ * @param solo Only this layer sounds, from then on.
+ */
+export async function renderEachLayer(page: Page, solo?: string): Promise<void> {
+  if (solo) {
+    await room(page, 'Mix')
+    await page.getByRole('button', { name: `Solo ${solo}` }).click()
+  }
   await room(page, 'Deliver')
   for (const name of ['Final mix', 'Vocals alone', 'Each layer']) await page.getByRole('button', { name, exact: true }).click()
   await page.getByRole('button', { name: /^Render \d files$/ }).click()

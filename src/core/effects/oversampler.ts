@@ -94,7 +94,7 @@ export class Oversampler {
   up(block: Float32Array): void {
     const frames = block.length
     const { filter, interleave } = this.calls
-    for (let i = 0; i < frames; i++) this.input[i] = block[i]
+    this.input.set(block)
     filter(4 * INPUT, 4 * EVEN, frames, 4 * TAPS_UP[0], (FIRST_HALF + 1) / 2, FIRST_HALF, 4 * INPUT, 0)
     interleave(4 * EVEN, 4 * (INPUT - (FIRST_HALF - 1) / 2), 4 * MIDDLE, frames)
     filter(4 * MIDDLE, 4 * FINE_EVEN, 2 * frames, 4 * TAPS_UP[1], (SECOND_HALF + 1) / 2, SECOND_HALF, 4 * MIDDLE, 0)
@@ -122,7 +122,7 @@ export class Oversampler {
     part(4 * HALVED, 4 * HALVED_EVEN, 4 * HALVED_ODD, frames)
     // A sample of the middle rate late: the odd ones are filtered, and the even ones are the middle.
     filter(4 * (HALVED_ODD - 1), 4 * OUTPUT, frames, 4 * TAPS_DOWN[0], (FIRST_HALF + 1) / 2, FIRST_HALF, 4 * (HALVED_EVEN - (FIRST_HALF + 1) / 2), 0.5)
-    for (let i = 0; i < frames; i++) block[i] = this.output[i]
+    block.set(frames === BLOCK_FRAMES ? this.output : this.output.subarray(0, frames))
     for (let i = 0; i < REMEMBERED.length; i++) shift(4 * (REMEMBERED[i][0] - PAST), PAST, REMEMBERED[i][1] * frames)
   }
 

@@ -131,31 +131,35 @@ export function encodeWavHeader({
 }
 
 /**
- * Planar samples to interleaved bytes; whole-number formats clip at full scale.
+ * Planar samples to interleaved bytes, little-endian as every machine that runs a browser; whole-number formats clip at full scale.
  * @param dither Gives uniform numbers in [0, 1): triangular dither of two steps is then added (Lipshitz, Wannamaker, Vanderkooy
  * 1992). Without it samples are rounded.
  */
 export function encodeSamples(planes: Planar, encoding: WrittenEncoding, dither: (() => number) | null = null): Uint8Array<ArrayBuffer> {
-  const width = BYTES[encoding]
   const frames = planes[0].length
-  const bytes = new Uint8Array(frames * planes.length * width)
-  const view = new DataView(bytes.buffer)
-  let at = 0
+  const channels = planes.length
+  const bytes = new Uint8Array(frames * channels * BYTES[encoding])
+  if (encoding === 'float32') {
+    const floats = new Float32Array(bytes.buffer)
+    for (let c = 0; c < channels; c++) for (let i = 0; i < frames; i++) floats[i * channels + c] = planes[c][i]
+    return bytes
+  }
   const scale = encoding === 'pcm16' ? 32_768 : 8_388_608
-  for (let i = 0; i < frames; i++) {
-    for (const plane of planes) {
-      if (encoding === 'float32') view.setFloat32(at, plane[i], true)
-      else {
-        const noise = dither ? dither() - dither() : 0
-        const value = Math.max(-scale, Math.min(scale - 1, Math.round(plane[i] * scale + noise)))
-        if (encoding === 'pcm16') view.setInt16(at, value, true)
-        else {
-          bytes[at] = value & 0xff
-          bytes[at + 1] = (value >> 8) & 0xff
-          bytes[at + 2] = (value >> 16) & 0xff
-        }
-      }
-      at += width
+  const stepAt = (c: number, i: number) => {
+    const noise = dither ? dither() - dither() : 0
+    return Math.max(-scale, Math.min(scale - 1, Math.round(planes[c][i] * scale + noise)))
+  }
+  if (encoding === 'pcm16') {
+    const steps = new Int16Array(bytes.buffer)
+    for (let i = 0, at = 0; i < frames; i++) for (let c = 0; c < channels; c++) steps[at++] = stepAt(c, i)
+    return bytes
+  }
+  for (let i = 0, at = 0; i < frames; i++) {
+    for (let c = 0; c < channels; c++) {
+      const step = stepAt(c, i)
+      bytes[at++] = step & 0xff
+      bytes[at++] = (step >> 8) & 0xff
+      bytes[at++] = (step >> 16) & 0xff
     }
   }
   return bytes
