@@ -102,9 +102,11 @@ function OpenSong() {
         <Box
           as="aside"
           aria-label="Song sheet"
-          width={folded ? '64px' : { base: '236px', xl: '300px' }}
+          // In a window as narrow as a phone's either the sheet is in view or the room.
+          display={{ base: folded ? 'none' : 'block', md: 'block' }}
+          width={{ base: '100%', md: folded ? '64px' : '236px', xl: folded ? '64px' : '300px' }}
           flexShrink={0}
-          borderRightWidth="1px"
+          borderRightWidth={{ base: 0, md: '1px' }}
           borderColor="seamline"
           overflowY="auto"
           tabIndex={-1}
@@ -112,7 +114,7 @@ function OpenSong() {
         >
           <SheetPanel folded={folded} />
         </Box>
-        <Flex direction="column" flex="1 1 auto" minW={0}>
+        <Flex display={{ base: folded ? 'flex' : 'none', md: 'flex' }} direction="column" flex="1 1 auto" minW={0}>
           <Flex as="section" aria-label="Notices" direction="column" gap={2} p="12px 20px 0" _empty={{ display: 'none' }}>
             {elsewhere ? (
               <Notice tone="warn" title="This song is open in another tab.">
@@ -129,7 +131,7 @@ function OpenSong() {
             <Refusal />
             <LeftRecordings />
           </Flex>
-          <Box as="main" key={pathname} flex="1 1 auto" minH={0} overflowY="auto" p="16px 20px" tabIndex={-1} outline="none">
+          <Box as="main" key={pathname} flex="1 1 auto" minH={0} overflowY="auto" p={{ base: '12px', md: '16px 20px' }} tabIndex={-1} outline="none">
             <BinQuestion />
             <LineDialog />
             <Outlet />

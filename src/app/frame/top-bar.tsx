@@ -6,6 +6,7 @@ import { setTitle } from '../../core/song/title'
 import { formatTime } from '../shared/format'
 import { NameField } from '../shared/name-field'
 import { edit, redoStep, undoStep, useSong, useSongStore } from '../song/song-store'
+import { useView } from '../song/view-store'
 import { BarButton, ThemeButton } from '../theme/theme-button'
 import { HelpButton } from '../help/help-button'
 import { KeysDialog } from './keys-dialog'
@@ -17,16 +18,30 @@ const HomeLink = chakra(Link)
 export function TopBar() {
   const { songId } = useParams()
   return (
-    <Flex as="header" height="52px" flexShrink={0} align="center" px="18px" gap={4} borderBottomWidth="1px" borderColor="seamline">
+    <Flex
+      as="header"
+      height="52px"
+      flexShrink={0}
+      align="center"
+      px={{ base: '10px', md: '18px' }}
+      gap={{ base: 2, md: 4 }}
+      borderBottomWidth="1px"
+      borderColor="seamline"
+      // What a narrow window has no room for lies to the right.
+      overflowX={{ base: 'auto', md: 'visible' }}
+    >
       <HomeLink to="/" aria-label="Shelf: all songs" title="Shelf: all songs" flexShrink={0}>
         <img src="/ribbons.svg" alt="" width={28} height={28} />
       </HomeLink>
       <SongTitle />
-      <Flex as="nav" aria-label="Rooms" gap={1} flex="1 1 auto">
+      <Flex as="nav" aria-label="Rooms" gap={1} flex={{ base: '0 0 auto', md: '1 1 auto' }}>
+        <SheetButton />
         {ROOMS.map(room => (
           <BarLink
             key={room.path}
             to={`/song/${songId}/${room.path}`}
+            // Where only one of both has room, a room comes before the sheet.
+            onClick={() => isNarrow() && useView.setState({ sheetFolded: true })}
             px={3}
             py="6px"
             color="ink.soft"
@@ -50,6 +65,26 @@ export function TopBar() {
   )
 }
 
+/** As the theme's `md` begins. */
+function isNarrow(): boolean {
+  return matchMedia('(max-width: 767px)').matches
+}
+
+/** In a narrow window the sheet takes all of it, and the rooms beside it come in its place. */
+function SheetButton() {
+  const folded = useView(state => state.sheetFolded)
+  return (
+    <BarButton
+      display={{ base: 'inline-flex', md: 'none' }}
+      aria-pressed={!folded}
+      fontWeight={folded ? 400 : 600}
+      onClick={() => useView.setState({ sheetFolded: false })}
+    >
+      Sheet
+    </BarButton>
+  )
+}
+
 function SongTitle() {
   const title = useSong(song => song.title)
   return (
@@ -57,7 +92,7 @@ function SongTitle() {
       label="Song title"
       name={title}
       variant="flushed"
-      maxW="240px"
+      maxW={{ base: '130px', md: '240px' }}
       flexShrink={0}
       fontFamily="heading"
       fontSize="19px"
@@ -70,7 +105,7 @@ function UndoButtons() {
   const undoLabel = useSongStore(state => state.history?.done.at(-1)?.label ?? null)
   const redoLabel = useSongStore(state => state.history?.undone[0]?.label ?? null)
   return (
-    <Flex gap={2} minW={0}>
+    <Flex gap={2} minW={0} flexShrink={{ base: 0, md: 1 }}>
       <BarButton onClick={undoStep} disabled={!undoLabel} title={undoLabel ? `Undo “${undoLabel}” (Ctrl Z)` : 'Nothing to undo'} maxW="230px">
         <Undo2 size={15} aria-hidden style={{ flexShrink: 0 }} />
         <Box as="span" truncate>

@@ -39,7 +39,17 @@ export function TransportStrip() {
   const { songId } = useParams()
   const loopWhat = selection.kind === 'lines' ? (selection.lineIds.length === 1 ? 'line' : 'lines') : selection.kind
   return (
-    <Flex as="footer" aria-label="Transport" height="84px" flexShrink={0} align="center" gap={3} px="18px" borderTopWidth="1px" borderColor="seamline">
+    <Flex
+      as="footer"
+      aria-label="Transport"
+      height="84px"
+      flexShrink={0}
+      align="center"
+      gap={3}
+      px={{ base: '10px', md: '18px' }}
+      borderTopWidth="1px"
+      borderColor="seamline"
+    >
       <RoundButton onClick={togglePlaying} aria-label={playing ? 'Stop' : 'Play'} title="Space">
         {playing ? <Square size={18} fill="currentColor" aria-hidden /> : <Play size={20} fill="currentColor" aria-hidden />}
       </RoundButton>
@@ -54,10 +64,10 @@ export function TransportStrip() {
       >
         <Box boxSize="17px" borderRadius={recording ? '3px' : 'full'} bg="record" />
       </RoundButton>
-      <Pill chosen={looping} minW="116px" onClick={() => useView.setState({ looping: !looping })} title="L">
+      <Pill chosen={looping} minW={{ base: '96px', md: '116px' }} onClick={() => useView.setState({ looping: !looping })} title="L">
         Loop {loopWhat}
       </Pill>
-      <Pill chosen={clicking} onClick={() => useView.setState({ clicking: !clicking })} title="K">
+      <Pill chosen={clicking} display={{ base: 'none', md: 'inline-flex' }} onClick={() => useView.setState({ clicking: !clicking })} title="K">
         Click
       </Pill>
       <ListenedTo />
@@ -116,7 +126,7 @@ function WholeBeat() {
   const cursor = useView(state => state.cursorFrame)
   const byBars = (bars: number) => seek(Math.max(0, Math.min(frames, frameOfBar(grid, barAtFrame(grid, playheadFrame()) + bars))))
   return (
-    <Box flex="1 1 auto" minW={0} height="64px" position="relative">
+    <Box display={{ base: 'none', md: 'block' }} flex="1 1 auto" minW={0} height="64px" position="relative">
       {song.sections.map(section => {
         const { startFrame, endFrame } = sectionRange(song, section)
         return (
@@ -191,7 +201,7 @@ function Position() {
   useFrameLoop(draw)
   const beat = useSong(song => song.beat)
   return (
-    <Box textAlign="right" flex="0 0 128px">
+    <Box textAlign="right" flex="0 0 128px" ml="auto">
       <Box ref={bars} fontSize="20px" fontWeight={700} lineHeight={1.2} aria-label="Bar, beat, sixteenth" role="timer" />
       <Box color="ink.soft" fontSize="12px" whiteSpace="nowrap">
         <span ref={clock} /> · {formatTempo(beat.grid.tempoBpm)} bpm

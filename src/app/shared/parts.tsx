@@ -31,7 +31,7 @@ export function CardTitle({ children }: { children: ReactNode }) {
 /** The room's question or subject, large, with a line above it and the one primary action at the right. */
 export function RoomHeading({ above, title, children }: { above: ReactNode; title: string; children?: ReactNode }) {
   return (
-    <Flex justify="space-between" align="end" gap={4} mb={3}>
+    <Flex justify="space-between" align="end" gap={{ base: 2, md: 4 }} mb={3} wrap={{ base: 'wrap', md: 'nowrap' }}>
       <Box minW={0}>
         <Text color="ink.soft" truncate>
           {above}
@@ -40,7 +40,7 @@ export function RoomHeading({ above, title, children }: { above: ReactNode; titl
           {title}
         </Heading>
       </Box>
-      <Flex gap={2} flexShrink={0}>
+      <Flex gap={2} flexShrink={{ base: 1, md: 0 }} wrap={{ base: 'wrap', md: 'nowrap' }}>
         {children}
       </Flex>
     </Flex>

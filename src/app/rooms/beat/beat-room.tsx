@@ -96,7 +96,7 @@ export function BeatRoom() {
         ) : null}
         <Lens heard={heard} />
         <Afterwards>
-          <Grid templateColumns="1fr 1fr" gap={4} mt={4} alignItems="start">
+          <Grid templateColumns={{ base: 'minmax(0, 1fr)', md: '1fr 1fr' }} gap={4} mt={4} alignItems="start">
             <Stack gap={4}>
               <TempoCard heard={heard} />
               <LevelCard level={findings.analysis?.level ?? null} />

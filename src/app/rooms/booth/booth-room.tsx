@@ -79,7 +79,7 @@ function Booth() {
           Nothing is lost yet. Close what else uses the disk; at 2.7 s sound would be replaced by silence.
         </Notice>
       ) : null}
-      <Grid ref={stage} templateColumns="minmax(0, 1fr) 236px" gap={4} flex="1 1 auto" minH="320px">
+      <Grid ref={stage} templateColumns={{ base: 'minmax(0, 1fr)', md: 'minmax(0, 1fr) 236px' }} gap={4} flex="1 1 auto" minH="320px">
         <WordsStage />
         <VoiceMeter />
       </Grid>

@@ -56,7 +56,7 @@ export function DeliverRoom() {
       </RoomHeading>
       <SoloNotice />
       <Files items={items} />
-      <Grid templateColumns="minmax(0, 1fr) minmax(0, 1fr)" gap={4} alignItems="start">
+      <Grid templateColumns={{ base: 'minmax(0, 1fr)', md: 'minmax(0, 1fr) minmax(0, 1fr)' }} gap={4} alignItems="start">
         <Flex direction="column" gap={4}>
           <Card>
             <CardTitle>Sound files</CardTitle>

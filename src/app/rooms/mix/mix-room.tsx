@@ -48,14 +48,14 @@ export function MixRoom() {
       <RoomHeading above="Each voice, its role, all voices, the output" title="Does it sit on the beat?">
         <BeforeAfter />
       </RoomHeading>
-      <Flex gap="6px" mb={2} role="group" aria-label="What to work on">
+      <Flex gap="6px" mb={2} wrap={{ base: 'wrap', md: 'nowrap' }} role="group" aria-label="What to work on">
         {SHEETS.map(([name, label]) => (
           <Pill key={name} px={3} chosen={sheet === name} onClick={() => useMix.setState({ sheet: name })}>
             {label}
           </Pill>
         ))}
       </Flex>
-      <Grid templateColumns="minmax(0, 1.3fr) minmax(0, 1fr)" gap={3} alignItems="start">
+      <Grid templateColumns={{ base: 'minmax(0, 1fr)', md: 'minmax(0, 1.3fr) minmax(0, 1fr)' }} gap={3} alignItems="start">
         <Well p={2}>
           {layers.length === 0 ? <NoLayers why="Here each has its level and place." /> : null}
           {layers.map(layer => (

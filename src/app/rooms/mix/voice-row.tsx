@@ -160,7 +160,10 @@ function Row({ name, shownName, muted, soloed, onMute, onSolo, gain, pan, done }
         {gain}
         {done}
       </Box>
-      <Box flex="0 0 112px">{pan}</Box>
+      {/* In a narrow window the stage in Stack has the places. */}
+      <Box flex="0 0 112px" display={{ base: 'none', md: 'block' }}>
+        {pan}
+      </Box>
       <Switch aria-pressed={muted} aria-label={`Mute ${name}`} title="Mute" onClick={onMute}>
         M
       </Switch>

@@ -93,7 +93,7 @@ export function ShelfRoom() {
         else void take(event.dataTransfer.files)
       }}
     >
-      <Flex align="center" gap={3} mb={6}>
+      <Flex align="center" gap={3} mb={6} wrap={{ base: 'wrap', md: 'nowrap' }}>
         <img src="/ribbons.svg" alt="" width={36} height={36} />
         <Heading as="h1" fontFamily="heading" fontSize="28px" fontWeight={600} flex="1">
           Plush Layer

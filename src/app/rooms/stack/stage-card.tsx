@@ -41,7 +41,7 @@ export function StageCard() {
           pairs move together
         </Pill>
       </Flex>
-      <Grid templateColumns="minmax(0, 1.7fr) minmax(0, 1fr)" gap={4} mt={2} alignItems="start">
+      <Grid templateColumns={{ base: 'minmax(0, 1fr)', md: 'minmax(0, 1.7fr) minmax(0, 1fr)' }} gap={4} mt={2} alignItems="start">
         <StagePicture chosen={layer.id} mirrored={mirrored} onChoose={choose} />
         <Flex direction="column" gap={2}>
           <PlaceOf song={song} layer={layer} mirrored={mirrored} />

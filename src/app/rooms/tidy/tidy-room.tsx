@@ -66,7 +66,7 @@ function LayerTidy({ layer, layers }: { layer: Layer; layers: readonly Layer[] }
       ) : (
         <EmptyState text={`${layer.name} plays nothing here. Sing it in the Booth, or pick a take in Comp.`} />
       )}
-      <Grid templateColumns="minmax(0, 1fr) minmax(0, 1fr)" gap={3} mt={2} alignItems="start">
+      <Grid templateColumns={{ base: 'minmax(0, 1fr)', md: 'minmax(0, 1fr) minmax(0, 1fr)' }} gap={3} mt={2} alignItems="start">
         <CleanCard line={line} />
         <TuneCard line={line} />
       </Grid>
