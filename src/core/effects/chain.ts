@@ -11,6 +11,7 @@ import { Gate, type GateSettings } from './gate'
 import { Glide } from './glide'
 import { Limiter, type LimiterSettings } from './limiter'
 import { OVERSAMPLING_LATENCY_FRAMES } from './oversampler'
+import { isSameFlat } from './same'
 import { Saturation, type SaturationSettings } from './saturation'
 import { Wash, type WashSettings } from './wash'
 import { Width, type WidthSettings } from './width'
@@ -70,12 +71,6 @@ const RESTING_BLOCKS = (12 * SAMPLE_RATE_HZ) / BLOCK_FRAMES
 /** A new row hears the sound for 21 ms before it is heard: its compressors know by then how loud it is. */
 const LISTENING_BLOCKS = 8
 
-/** Without a list of the names: the audio thread asks it of every step of a new plan. */
-function isSameStep(a: Step, b: Step): boolean {
-  for (const name in a) if (a[name as keyof Step] !== b[name as keyof Step]) return false
-  return true
-}
-
 function isSameRow(a: readonly Step[], b: readonly Step[]): boolean {
   return a.length === b.length && a.every((step, i) => step.kind === b[i].kind)
 }
@@ -128,7 +123,7 @@ export class Chain {
   private change(steps: readonly Step[]): void {
     if (isSameRow(steps, this.steps)) {
       this.waiting = null
-      this.effects.forEach((effect, i) => isSameStep(steps[i], this.steps[i]) || effect.set(steps[i]))
+      this.effects.forEach((effect, i) => isSameFlat(steps[i], this.steps[i]) || effect.set(steps[i]))
       this.steps = steps
       return
     }

@@ -1,6 +1,7 @@
 /** A space in the renderer: what it is sent, and its answer. Costs nothing until something is sent into it. */
 import { decibelsToGain } from '../audio/decibels'
 import { Glide } from '../effects/glide'
+import { isSameFlat } from '../effects/same'
 import type { Space } from '../effects/space'
 import { addScaled, clear, makePair, type Pair } from './bus'
 import { stepAt, type Lane } from './lane'
@@ -26,6 +27,7 @@ export class SpaceUnit {
   /** Its answer by itself, where another space hears it too. */
   private readonly own = makePair()
   private readonly space: Space<SpaceSettings>
+  private settings: SpaceSettings
   private delays: Lane
   private readonly gain: Glide
   private readonly ride: Ride
@@ -41,6 +43,7 @@ export class SpaceUnit {
     this.key = keyOf(plan)
     this.into = plan.into
     this.space = makeSpace(plan.settings)
+    this.settings = plan.settings
     this.delays = plan.delays
     this.gain = new Glide(fadeIn ? 0 : plan.gain)
     this.ride = new Ride(plan.ride)
@@ -52,7 +55,8 @@ export class SpaceUnit {
   set(plan: SpacePlan): void {
     // Nothing of what rang when it went is left.
     if (this.isGone) this.reset()
-    this.space.set(plan.settings)
+    if (!isSameFlat(plan.settings, this.settings)) this.space.set(plan.settings)
+    this.settings = plan.settings
     this.delays = plan.delays
     this.gain.set(plan.gain)
     this.ride.set(plan.ride)

@@ -98,6 +98,13 @@ export class Strip {
    */
   setSends(plans: readonly SendPlan[], formerOrder: readonly number[]): void {
     const former = this.sends
+    if (plans.length === former.length && plans.every((_, i) => formerOrder[i] === i)) {
+      for (let i = 0; i < plans.length; i++) {
+        former[i].gain.set(plans[i].gain)
+        former[i].ride.set(plans[i].ride)
+      }
+      return
+    }
     this.sends = plans.map(({ gain, ride }, i) => {
       const send = former[formerOrder[i]] ?? { gain: new Glide(former.length > 0 ? 0 : gain), ride: new Ride(ride) }
       send.gain.set(gain)
