@@ -117,11 +117,12 @@ test.describe('from the demo song', () => {
     await room(friend, 'Booth')
     await friend.getByRole('combobox', { name: /layer/i }).first().selectOption({ label: 'Octave 1' })
     await friend.getByRole('button', { name: 'Practice singer' }).click()
+    await expect(friend.getByText(/Will record/)).toBeVisible()
     const kept = async () => (await storedSong(friend)).takes.filter(take => !take.binned).length
     const had = await kept()
     await friend.keyboard.press('r')
     // What ends in the bar before goes to the bin, and what is in the bin is not brought in.
-    await expect(friend.getByText('Pass 1', { exact: true })).toBeVisible()
+    await expect(friend.getByRole('status').filter({ hasText: /^Pass 1$/ })).toBeVisible()
     await friend.waitForTimeout(2_000)
     await friend.getByRole('button', { name: 'Stop', exact: true }).first().click()
     await expect.poll(kept).toBe(had + 1)
