@@ -1,21 +1,16 @@
 /** Encoders as multiples of real time, beside ffmpeg's own; and stems of a full song. */
-import { execFileSync, spawnSync } from 'node:child_process'
+import { execFile, execFileSync, spawnSync } from 'node:child_process'
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { promisify } from 'node:util'
 import { registerNodeEncoders } from '../cli/node-encoders'
 import { SAMPLE_RATE_HZ, type Planar } from '../src/core/audio/frames'
-import { renderDelivery } from '../src/core/deliver/delivery'
 import { makeEncoder, usualFormat, type DeliveryFormat } from '../src/core/deliver/encoders'
-import { planPart, type Part } from '../src/core/deliver/parts'
-import { addLayer } from '../src/core/layers/commands'
-import { planMix } from '../src/core/mix/plan'
-import type { Song } from '../src/core/song/schema'
-import { demo, planesOf, store } from './demo'
+import { demo, planesOf } from './demo'
+import type { StemsTook } from './stems'
 
 const SECONDS = 60
-const STEM_SECONDS = 15
-const LAYERS = 12
 const FFMPEG: Partial<Record<DeliveryFormat['kind'], string[]>> = {
   mp3: ['-c:a', 'libmp3lame', '-b:a', '320k', '-f', 'mp3'],
   flac: ['-c:a', 'flac', '-f', 'flac'],
@@ -53,23 +48,17 @@ async function seconds(work: () => unknown): Promise<number> {
   return (performance.now() - began) / 1_000
 }
 
-/** Every layer plays what the demo's lead does. */
+/** As the app makes them: some at once, each in a worker of its own; here in a process. */
 async function measureStems(): Promise<void> {
-  let count = 0
-  const makeId = () => `bench-${count++}`
-  let song: Song = demo.song
-  while (song.layers.length < LAYERS) song = addLayer(song, { name: `Voice ${song.layers.length + 1}`, role: 'double', makeId })
-  const spans = planMix(song).channels[0]!.spans
-  const parts: Part[] = [{ kind: 'beat' }, ...song.layers.map(({ id }): Part => ({ kind: 'layer', layerId: id }))]
-  let sound = 0
-  const took = await seconds(async () => {
-    for (const part of parts) {
-      const plan = planPart(song, part)
-      const singing = { ...plan, channels: plan.channels.map(channel => (channel.id === 'beat' ? channel : { ...channel, spans })) }
-      const range = { startFrame: 0, endFrame: STEM_SECONDS * SAMPLE_RATE_HZ }
-      const result = await renderDelivery({ plan: singing, store, format: usualFormat('wav'), range })
-      if (result.kind === 'delivered') sound += result.report.seconds
-    }
-  })
-  console.log(`stems of ${LAYERS} layers and the beat: ${(sound / took).toFixed(1)} times real time in sum, on one core (goal 15 on two)`)
+  for (const atOnce of [1, 2]) {
+    const shares = await Promise.all(Array.from({ length: atOnce }, (_, k) => stems(k, atOnce)))
+    const sound = shares.reduce((sum, share) => sum + share.soundSeconds, 0)
+    const took = Math.max(...shares.map(share => share.tookSeconds))
+    console.log(`stems of 12 layers and the beat, ${atOnce} at once: ${(sound / took).toFixed(1)} times real time in sum${atOnce === 2 ? ' (goal 15)' : ''}`)
+  }
+}
+
+async function stems(share: number, of: number): Promise<StemsTook> {
+  const { stdout } = await promisify(execFile)('npx', ['tsx', 'bench/stems.ts', String(share), String(of)])
+  return JSON.parse(stdout) as StemsTook
 }

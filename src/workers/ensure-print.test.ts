@@ -35,6 +35,17 @@ const madeId = async (job: PrintJob) => {
   return result.assetId
 }
 
+/** One after the other, as a browser's locks of one name are granted. */
+const turns = new Map<string, Promise<unknown>>()
+const locks = {
+  request: (name: string, act: () => Promise<unknown>) => {
+    const turn = (turns.get(name) ?? Promise.resolve()).then(act, act)
+    turns.set(name, turn)
+    return turn
+  },
+}
+Object.defineProperty(globalThis, 'navigator', { value: { locks }, configurable: true })
+
 beforeEach(() => store('beat', [sound]))
 afterEach(async () => {
   jest.restoreAllMocks()
@@ -66,6 +77,15 @@ describe('a print', () => {
     await database.packs.clear()
     expect(await ensurePrint(jobOn('beat'))).toEqual({ kind: 'missing-sound' })
     expect(await database.prints.count()).toBe(0)
+  })
+
+  test('that two ask for at once is made once, and both get it', async () => {
+    const made = jest.spyOn(AssetWriter, 'create')
+    const [one, other] = await Promise.all([madeId(jobOn('beat', 0.3)), madeId(jobOn('beat', 0.3))])
+    expect(one).toBe(other)
+    expect(made).toHaveBeenCalledTimes(1)
+    const kept = await readStretch(one, 0, 50_000)
+    expect(kept[0]).toHaveLength(50_000)
   })
 
   test('for which there is no room leaves nothing half-made, and all prints make room', async () => {

@@ -14,6 +14,15 @@ export async function ensurePrint(job: PrintJob): Promise<MakePrintResult> {
   const missing = await findMissingSound([job.assetId])
   if (!asset || missing.some(({ startFrame, endFrame }) => startFrame < job.endFrame && endFrame > job.startFrame)) return { kind: 'missing-sound' }
   const assetId = await printIdOf(job, asset.contentHash)
+  return alone(assetId, () => makeUnlessThere(job, assetId))
+}
+
+/** Two files that are rendered at once need the same prints: the second waits for the first, and finds them. */
+async function alone<T>(assetId: AssetId, act: () => Promise<T>): Promise<T> {
+  return navigator.locks.request(`plush-print-${assetId}`, act)
+}
+
+async function makeUnlessThere(job: PrintJob, assetId: AssetId): Promise<MakePrintResult> {
   await notePrint(assetId)
   if (await database.assets.get(assetId)) return { kind: 'made', assetId }
   const planes = await makePrint(job, { read: readStretch, pitchOf: id => hearVoice(id, () => {}) })

@@ -1,4 +1,5 @@
-/** Deliveries of the open song: rendered one after the other in a worker, whatever room is in view, and kept with the song. */
+/** Deliveries of the open song: rendered in workers, whatever room is in view, and kept with the song. */
+import pLimit from 'p-limit'
 import { create } from 'zustand'
 import type { DeliveryReport } from '../../../core/deliver/delivery'
 import type { Part } from '../../../core/deliver/parts'
@@ -8,6 +9,7 @@ import { makeId } from '../../../storage/database'
 import { forgetDelivery, keepDelivery, keptDeliveries, type KeptDelivery } from '../../../storage/deliveries'
 import type { DeliverWish, MissingResult } from '../../../workers/contract'
 import { runJob } from '../../../workers/run-job'
+import { useLive } from '../../song/live'
 import { currentSong, useSongStore } from '../../song/song-store'
 
 /** A part of the song, and how it was asked for. */
@@ -51,8 +53,12 @@ interface Deliveries {
 
 export const useDeliveries = create<Deliveries>(() => ({ items: [], pending: 0, abort: null }))
 
-/** One after the other, as they were asked for. */
-let queue: Promise<void> = Promise.resolve()
+/** Begun in the order in which they were asked for: two at once, more where the machine has many cores; one while a voice is recorded. */
+const MOST_AT_ONCE = Math.min(4, Math.max(2, navigator.hardwareConcurrency >> 1))
+const inTurn = pLimit(MOST_AT_ONCE)
+useLive.subscribe(({ recording }, before) => {
+  if (recording !== before.recording) inTurn.concurrency = recording ? 1 : MOST_AT_ONCE
+})
 
 /** What the next files that are asked for are counted as. */
 export function nextVersion(items: readonly DeliveryItem[]): number {
@@ -151,28 +157,26 @@ function later(wantedName: string, signal: AbortSignal, make: (item: Named, onPr
   const songId = currentSong().id
   const isOpen = () => useSongStore.getState().history?.song.id === songId
   count(1)
-  queue = queue
-    .then(async () => {
-      if (signal.aborted || !isOpen()) return
-      const item: Named = {
-        id: makeId(),
-        fileName: uniqueFileName(
-          wantedName,
-          useDeliveries.getState().items.map(entry => entry.fileName),
-        ),
-      }
-      // A row of a song that was closed meanwhile does not come back.
-      const tell = (row: DeliveryItem) => isOpen() && put(row)
-      tell({ ...item, kind: 'running', fraction: 0 })
-      let isOver = false
-      // A worker that was told to stop may still tell how far it is: no row comes back for that.
-      const onProgress = (fraction: number) => isOver || tell({ ...item, kind: 'running', fraction })
-      const made = await make(item, onProgress).catch((error: unknown): DeliveryItem => ({ ...item, kind: 'failed', detail: String(error) }))
-      isOver = true
-      if (made) tell(made)
-      else drop(item.id)
-    })
-    .finally(() => count(-1))
+  void inTurn(async () => {
+    if (signal.aborted || !isOpen()) return
+    const item: Named = {
+      id: makeId(),
+      fileName: uniqueFileName(
+        wantedName,
+        useDeliveries.getState().items.map(entry => entry.fileName),
+      ),
+    }
+    // A row of a song that was closed meanwhile does not come back.
+    const tell = (row: DeliveryItem) => isOpen() && put(row)
+    tell({ ...item, kind: 'running', fraction: 0 })
+    let isOver = false
+    // A worker that was told to stop may still tell how far it is: no row comes back for that.
+    const onProgress = (fraction: number) => isOver || tell({ ...item, kind: 'running', fraction })
+    const made = await make(item, onProgress).catch((error: unknown): DeliveryItem => ({ ...item, kind: 'failed', detail: String(error) }))
+    isOver = true
+    if (made) tell(made)
+    else drop(item.id)
+  }).finally(() => count(-1))
 }
 
 function count(by: number): void {
@@ -180,7 +184,12 @@ function count(by: number): void {
 }
 
 function ready(item: Named, file: Blob, of: Pick<ReadyDelivery, 'report' | 'asked' | 'position'>): DeliveryItem & ReadyDelivery {
-  return { ...item, kind: 'ready', file, url: URL.createObjectURL(file), bytes: file.size, madeAt: new Date().toISOString(), ...of }
+  return { ...item, kind: 'ready', file, url: urlToSave(file), bytes: file.size, madeAt: new Date().toISOString(), ...of }
+}
+
+/** As bytes of no kind: by its kind a browser gives a file an ending of its own, and “mix.opus” was saved as “mix.ogx”. */
+function urlToSave(file: Blob): string {
+  return URL.createObjectURL(file.slice(0, file.size, 'application/octet-stream'))
 }
 
 function put(item: DeliveryItem): void {
@@ -219,7 +228,7 @@ function show(kept: readonly KeptDelivery[]): void {
     fileName,
     kind: 'ready',
     file,
-    url: file && URL.createObjectURL(file),
+    url: file && urlToSave(file),
     bytes,
     madeAt,
     position,
