@@ -32,6 +32,7 @@ const COMMANDS = [
   ['npm run dev', null, /localhost:5173/],
   ['npm run screenshots', null, /\.png/, { SCREENSHOTS: folder }],
   ['npm run check:loopback', null, /set LOOPBACK to a folder/],
+  ['npm run e2e:firefox', null, /The story in Firefox/, { FIREFOX: '/no/such/browser' }],
   ['npm run bench', null, /real time/],
   ['npm run bench', '--beat', /drop to its facts/],
   ['npm run bench', '--comp', /60 takes/],
