@@ -19,7 +19,7 @@ export function registerNodeEncoders(): void {
 }
 
 /** libopus as WebAssembly, of 16 bits: far finer than what the codec itself leaves out. */
-class OpusEncoder extends CustomAudioEncoder {
+export class OpusEncoder extends CustomAudioEncoder {
   private encoder: OpusScript | null = null
   private readonly held = new Int16Array(CHANNELS * PACKET_FRAMES)
   private heldFrames = 0

@@ -34,6 +34,9 @@ const TIMINGS: Record<Packed['kind'], Timing> = {
   opus: { delayFrames: 312, countsFromDelay: false, pushedAfter: 312 },
 }
 
+/** 20 ms, as encoders have it that are asked for nothing else. */
+const OPUS_PACKET_FRAMES = 960
+
 /** Nothing here writes a format. */
 export class NoEncoderError extends Error {
   constructor(readonly kind: string) {
@@ -62,18 +65,20 @@ export class PackedEncoder implements Encoder {
     const target = new bunny.BufferTarget()
     const output = new bunny.Output({ format: containers[format.kind](), target })
     const packets = new LastPacket(format)
+    const drains = format.kind === 'opus' && (await emptiesItself())
     const config = { codec: format.kind as AudioCodec, ...('kbps' in format ? { bitrate: 1_000 * format.kbps } : {}) }
     const source = new bunny.AudioSampleSource({ ...config, onEncodedPacket: (packet, meta) => packets.trim(packet, meta) })
     output.addAudioTrack(source)
     output.setMetadataTags(metadataOf(tags, format.kind))
     await output.start()
-    return new PackedEncoder(format, { output, target, source }, packets, bunny.AudioSample)
+    return new PackedEncoder(format, { output, target, source }, packets, drains, bunny.AudioSample)
   }
 
   private constructor(
     private readonly format: Packed,
     private readonly file: { output: Output; target: BufferTarget; source: AudioSampleSource },
     private readonly packets: LastPacket,
+    private readonly drains: boolean,
     private readonly Sample: typeof AudioSample,
   ) {}
 
@@ -100,7 +105,7 @@ export class PackedEncoder implements Encoder {
     const { frames } = this
     const pushedAfter = this.format.kind === 'opus' ? this.packets.delayFrames : TIMINGS[this.format.kind].pushedAfter
     this.packets.endAt(frames)
-    if (pushedAfter > 0) await this.push([new Float32Array(pushedAfter), new Float32Array(pushedAfter)])
+    if (pushedAfter > 0 && !this.drains) await this.push([new Float32Array(pushedAfter), new Float32Array(pushedAfter)])
     await this.file.output.finalize()
     const bytes = new Uint8Array(this.file.target.buffer!)
     return [this.format.kind === 'mp3' ? gapless(bytes, frames) : bytes]
@@ -109,6 +114,25 @@ export class PackedEncoder implements Encoder {
   async cancel(): Promise<void> {
     await this.file.output.cancel()
   }
+}
+
+/**
+ * Whether the Opus encoder that is here gives what it still holds when it ends, as not every browser's does: of one packet's frames it then makes
+ * two. Silence after the sound would come out as well.
+ */
+async function emptiesItself(): Promise<boolean> {
+  const { AudioSample: Sample, AudioSampleSource: Source, NullTarget, OggOutputFormat, Output: File } = await import('mediabunny')
+  let packets = 0
+  const file = new File({ format: new OggOutputFormat(), target: new NullTarget() })
+  const source = new Source({ codec: 'opus', bitrate: 96_000, onEncodedPacket: () => void packets++ })
+  file.addAudioTrack(source)
+  await file.start()
+  const silence = new Float32Array(OPUS_PACKET_FRAMES)
+  const sample = sampleOf(Sample, [silence, silence], { sampleRateHz: 48_000, firstFrame: 0 })
+  await source.add(sample)
+  sample.close()
+  await file.finalize()
+  return packets > 1
 }
 
 /** Codecs write whole packets: the last one says how much of it is the sound. */
