@@ -102,6 +102,21 @@ afterEach(async () => {
   await Promise.all(database.tables.map(table => table.clear()))
 })
 
+test('asked for while its input is still being opened it waits for that, and is asked for once only', async () => {
+  captures(whole())
+  const { input } = useRecorder.getState()
+  useRecorder.setState({ input: { kind: 'opening' } })
+  toggleRecording()
+  toggleRecording()
+  await tick()
+  expect(capture).not.toHaveBeenCalled()
+  useRecorder.setState({ input })
+  while (useRecorder.getState().phase === 'idle') await tick()
+  while (useRecorder.getState().phase !== 'idle') await tick()
+  expect(capture).toHaveBeenCalledTimes(1)
+  expect(currentSong().takes).toHaveLength(1)
+})
+
 describe('a recording', () => {
   test('becomes a take that lies where it was sung, plays where nothing was picked, and is off the list of those left behind', async () => {
     captures(whole())

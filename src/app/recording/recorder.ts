@@ -62,8 +62,9 @@ let waiting: AbortController | null = null
 const FIRST_SOUND_MILLISECONDS = 3_000
 const LOOK_MILLISECONDS = 100
 
-/** Who asks for a recording, and has chosen nothing yet to sing into, asks for the microphone. */
+/** Who asks for a recording, and has chosen nothing yet to sing into, asks for the microphone; what was chosen a moment ago is waited for. */
 async function obstacleOnceOpen(): Promise<Obstacle | null> {
+  await inputOpened()
   if ((await firstObstacle()) !== 'no-input') return firstObstacle()
   await openInput('microphone')
   const until = performance.now() + FIRST_SOUND_MILLISECONDS
@@ -74,9 +75,23 @@ async function obstacleOnceOpen(): Promise<Obstacle | null> {
   }
 }
 
+function inputOpened(): Promise<void> {
+  return new Promise(resolve => {
+    if (useRecorder.getState().input.kind !== 'opening') return resolve()
+    const stop = useRecorder.subscribe(({ input }) => {
+      if (input.kind === 'opening') return
+      stop()
+      resolve()
+    })
+  })
+}
+
 async function record(): Promise<void> {
+  const songId = useSongStore.getState().history?.song.id
   // The list of checks in view says what is in the way.
   if ((await obstacleOnceOpen()) !== null) return
+  // Meanwhile it may have been asked for twice, or the song been left.
+  if (useRecorder.getState().phase !== 'idle' || useSongStore.getState().history?.song.id !== songId) return
   const { engine } = useLive.getState()
   const { layerId, looping } = useView.getState()
   const { input } = useRecorder.getState()
