@@ -35,6 +35,13 @@ test('in a window of a phone’s width the sheet is read, a line played, and a n
   const [mark] = (await storedSong(page)).layers[0]!.singAgain
   expect(mark!.note).toBe('flat on “ask”')
 
+  // Whatever leads to a room shows it.
+  await page.getByRole('button', { name: 'Record in the Booth' }).click()
+  await expect(page.getByRole('main')).toBeVisible()
+  await expect(sheet).toBeHidden()
+  await page.getByRole('button', { name: 'Sheet', exact: true }).click()
+  await expect(sheet).toBeVisible()
+
   // In a wider window both are there again.
   await page.setViewportSize({ width: 1280, height: 800 })
   await expect(sheet).toBeVisible()

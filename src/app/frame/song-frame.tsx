@@ -92,20 +92,24 @@ function OpenSong() {
   const elsewhere = useSongLock(state => state.state === 'elsewhere')
   // A room begins at its top.
   const { pathname } = useLocation()
+  useRoomBeforeSheet()
   return (
     <Flex direction="column" height="100%">
       <HeardFacts />
       <HeardTakes />
       <LedLines />
       <TopBar />
-      <Flex flex="1 1 auto" minH={0}>
+      <Flex direction={{ base: 'column', md: 'row' }} flex="1 1 auto" minH={0}>
         <Box
           as="aside"
           aria-label="Song sheet"
           // In a window as narrow as a phone's either the sheet is in view or the room.
           display={{ base: folded ? 'none' : 'block', md: 'block' }}
+          // Under the notices, which are in view with either.
+          order={{ base: 1, md: 0 }}
           width={{ base: '100%', md: folded ? '64px' : '236px', xl: folded ? '64px' : '300px' }}
-          flexShrink={0}
+          flex={{ base: '1 1 auto', md: '0 0 auto' }}
+          minH={0}
           borderRightWidth={{ base: 0, md: '1px' }}
           borderColor="seamline"
           overflowY="auto"
@@ -114,7 +118,7 @@ function OpenSong() {
         >
           <SheetPanel folded={folded} />
         </Box>
-        <Flex display={{ base: folded ? 'flex' : 'none', md: 'flex' }} direction="column" flex="1 1 auto" minW={0}>
+        <Flex direction="column" flex={{ base: folded ? '1 1 auto' : '0 0 auto', md: '1 1 auto' }} minW={0} minH={0}>
           <Flex as="section" aria-label="Notices" direction="column" gap={2} p="12px 20px 0" _empty={{ display: 'none' }}>
             {elsewhere ? (
               <Notice tone="warn" title="This song is open in another tab.">
@@ -131,7 +135,17 @@ function OpenSong() {
             <Refusal />
             <LeftRecordings />
           </Flex>
-          <Box as="main" key={pathname} flex="1 1 auto" minH={0} overflowY="auto" p={{ base: '12px', md: '16px 20px' }} tabIndex={-1} outline="none">
+          <Box
+            as="main"
+            key={pathname}
+            display={{ base: folded ? 'block' : 'none', md: 'block' }}
+            flex="1 1 auto"
+            minH={0}
+            overflowY="auto"
+            p={{ base: '12px', md: '16px 20px' }}
+            tabIndex={-1}
+            outline="none"
+          >
             <BinQuestion />
             <LineDialog />
             <Outlet />
@@ -141,6 +155,18 @@ function OpenSong() {
       <TransportStrip />
     </Flex>
   )
+}
+
+/** As wide as the theme's `md` begins. */
+const NARROW = '(max-width: 767px)'
+
+/** Where only one of both has room, whatever leads to a room puts the sheet away. */
+function useRoomBeforeSheet(): void {
+  const { key } = useLocation()
+  const opened = useRef(key)
+  useEffect(() => {
+    if (key !== opened.current && matchMedia(NARROW).matches) useView.setState({ sheetFolded: true })
+  }, [key])
 }
 
 function CannotOpen({ kind, songId }: { kind: 'missing' | 'newer' | 'damaged'; songId: SongId | null }) {

@@ -40,8 +40,6 @@ export function TopBar() {
           <BarLink
             key={room.path}
             to={`/song/${songId}/${room.path}`}
-            // Where only one of both has room, a room comes before the sheet.
-            onClick={() => isNarrow() && useView.setState({ sheetFolded: true })}
             px={3}
             py="6px"
             color="ink.soft"
@@ -63,11 +61,6 @@ export function TopBar() {
       <KeysDialog />
     </Flex>
   )
-}
-
-/** As the theme's `md` begins. */
-function isNarrow(): boolean {
-  return matchMedia('(max-width: 767px)').matches
 }
 
 /** In a narrow window the sheet takes all of it, and the rooms beside it come in its place. */
