@@ -1,6 +1,7 @@
 /** Reverbs: diffused input into a network of eight delays that feed each other. */
 import { z } from 'zod'
 import { BLOCK_FRAMES, SAMPLE_RATE_HZ } from '../audio/frames'
+import { addRamp } from '../audio/ramp'
 import { highPass, StereoBiquad } from './biquad'
 import { Glide } from './glide'
 import { Network } from './network'
@@ -189,11 +190,6 @@ class Reverb implements Space<ReverbSettings> {
     this.lowCut.process(cut[0], cut[1])
     return cut
   }
-}
-
-function addRamp(into: Float32Array, from: Float32Array, gain: number, endGain: number): void {
-  const step = (endGain - gain) / BLOCK_FRAMES
-  for (let i = 0; i < BLOCK_FRAMES; i++) into[i] += (gain + step * i) * from[i]
 }
 
 export class Plate extends Reverb {

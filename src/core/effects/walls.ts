@@ -42,6 +42,10 @@ class Side {
   private readonly old: Float32Array
   private readonly smears: Smear[] = []
   private at = 0
+  private readonly ring: number
+  /** All that belongs to it, in the kernel's memory. */
+  private readonly floats: Float32Array
+  readonly endByte: number
 
   /** @param byte Where in the kernel's memory it begins. */
   constructor(
@@ -54,22 +58,18 @@ class Side {
     this.block = view(0)
     this.answer = view(1)
     this.old = view(2)
+    this.ring = byte + 3 * 4 * BLOCK_FRAMES
     let ring = this.ring + 4 * RING_FRAMES
     for (const { frames, gain } of diffusers) {
       this.smears.push({ ring, frames, gain, at: 0 })
       ring += 4 * frames
     }
     this.endByte = ring
-  }
-
-  readonly endByte: number
-
-  private get ring(): number {
-    return this.byte + 3 * 4 * BLOCK_FRAMES
+    this.floats = new Float32Array(kernel.memory.buffer, byte, (ring - byte) / 4)
   }
 
   reset(): void {
-    new Float32Array(this.kernel.memory.buffer, this.byte, (this.endByte - this.byte) / 4).fill(0)
+    this.floats.fill(0)
     this.at = 0
     for (const smear of this.smears) smear.at = 0
   }

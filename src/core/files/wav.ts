@@ -131,7 +131,7 @@ export function encodeWavHeader({
 }
 
 /**
- * Planar samples to interleaved bytes, little-endian as every machine that runs a browser; whole-number formats clip at full scale.
+ * Planar samples to interleaved bytes, little-endian, as is every machine that runs a browser; whole-number formats clip at full scale.
  * @param dither Gives uniform numbers in [0, 1): triangular dither of two steps is then added (Lipshitz, Wannamaker, Vanderkooy
  * 1992). Without it samples are rounded.
  */

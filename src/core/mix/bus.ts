@@ -1,5 +1,6 @@
 /** What several voices go through together. */
 import { BLOCK_FRAMES } from '../audio/frames'
+import { addRamp } from '../audio/ramp'
 import { Chain } from '../effects/chain'
 import type { Follower, ResetOptions } from '../effects/effect'
 import { Glide } from '../effects/glide'
@@ -129,12 +130,6 @@ export function addPair(into: Pair, from: Pair): void {
 
 /** At a level that moves in a straight line over the block. */
 export function addScaled(into: Pair, from: Pair, gain: number, endGain: number): void {
-  addSide(into[0], from[0], gain, endGain)
-  addSide(into[1], from[1], gain, endGain)
-}
-
-function addSide(into: Float32Array, from: Float32Array, gain: number, endGain: number): void {
-  const step = (endGain - gain) / BLOCK_FRAMES
-  if (step === 0) for (let i = 0; i < BLOCK_FRAMES; i++) into[i] += gain * from[i]
-  else for (let i = 0; i < BLOCK_FRAMES; i++) into[i] += (gain + step * i) * from[i]
+  addRamp(into[0], from[0], gain, endGain)
+  addRamp(into[1], from[1], gain, endGain)
 }

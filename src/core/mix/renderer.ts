@@ -72,6 +72,7 @@ export class MixRenderer {
     this.orderBuses(plan)
     this.spaces = plan.spaces.map(space => new SpaceUnit(space))
     this.spaceCount = this.spaces.length
+    this.numberSpaces()
     this.setFeeds(plan, true)
     this.answering = plan.answering ? new Set(plan.answering.map(i => this.spaces[i])) : null
     this.ceiling = new Ceiling(plan.output.ceiling)
@@ -179,12 +180,16 @@ export class MixRenderer {
     for (const unit of leaving) unit.leave()
     this.spaces = [...named, ...leaving]
     this.spaceCount = named.length
+    this.numberSpaces()
     this.setFeeds(plan)
     return this.spaces.map(unit => former.indexOf(unit))
   }
 
+  private numberSpaces(): void {
+    this.spaces.forEach((unit, i) => unit.number(i))
+  }
+
   private setFeeds({ spaces }: PackedPlan, isNew = false): void {
-    for (const [i, unit] of this.spaces.entries()) unit.number(i)
     spaces.forEach(({ feeds }, i) => this.spaces[i].feedInto(feeds && this.spaces[feeds.at], feeds?.gain ?? 0, isNew))
   }
 

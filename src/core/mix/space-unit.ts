@@ -112,13 +112,19 @@ export class SpaceUnit {
 
   /** Something goes into it: what `Sends` holds as its block. */
   take(gain: number, endGain: number): void {
-    this.isFed = true
+    this.wake()
     this.sends.add(this.at, gain, endGain)
+  }
+
+  /** What lies there until the first block that it is sent is another renderer's. */
+  private wake(): void {
+    if (!this.isFed) clear(this.sends.inputOf(this.at))
+    this.isFed = true
   }
 
   /** Another space's answer goes into it. */
   private takeAnswer(answer: Pair, gain: number, endGain: number): void {
-    this.isFed = true
+    this.wake()
     addScaled(this.sends.inputOf(this.at), answer, gain, endGain)
   }
 
@@ -129,7 +135,7 @@ export class SpaceUnit {
 
   /** @param frame Where the block begins in the song. @param endFrame Where it ends. */
   begin(frame: number, endFrame: number): void {
-    clear(this.sends.inputOf(this.at))
+    if (this.isFed) clear(this.sends.inputOf(this.at))
     if (this.delays.length > 0) this.space.setDelay?.(stepAt(this.delays, frame), !this.isFed)
     this.gain.advance()
     this.ride.advance(frame, endFrame)

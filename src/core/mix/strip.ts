@@ -234,12 +234,15 @@ export class Strip {
     if (held) this.holdBlock(held)
     const block = held ? held.out : this.placed
     const peak = held ? peakOfPair(block) : this.peak
-    if (isSent) for (let side = 0; side < 2; side++) this.sent.block[side].set(block[side])
+    let isThere = false
     for (let s = 0; s < sends.length; s++) {
       const { gain, ride } = sends[s]
       if (gain.from === 0 && gain.to === 0) continue
       spaces[s].hear(peak)
-      if (isSent && (ride.from !== 0 || ride.to !== 0)) spaces[s].take(gain.from * ride.from, gain.to * ride.to)
+      if (!isSent || (ride.from === 0 && ride.to === 0)) continue
+      if (!isThere) for (let side = 0; side < 2; side++) this.sent.block[side].set(block[side])
+      isThere = true
+      spaces[s].take(gain.from * ride.from, gain.to * ride.to)
     }
   }
 
