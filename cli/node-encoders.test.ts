@@ -1,5 +1,5 @@
 import { beforeAll, describe, expect, test } from '@jest/globals'
-import { AudioSample, registerEncoder, type AudioCodec } from 'mediabunny'
+import { AudioSample, EncodedPacket, registerEncoder, type AudioCodec } from 'mediabunny'
 import { mkdtempSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -12,10 +12,17 @@ const FRAMES = 104 * 960 + 480
 const DELAY_FRAMES = 312
 let givesAll = false
 
-/** As a browser's that gives what it still holds when it ends. */
+/** As a browser's that gives what it still holds when it ends, and whose packets but the first say times without the delay. */
 class Giving extends OpusEncoder {
   static override supports(codec: AudioCodec, config: AudioEncoderConfig): boolean {
     return givesAll && super.supports(codec, config)
+  }
+
+  override init(): void {
+    super.init()
+    const give = this.onPacket
+    this.onPacket = ({ data, type, timestamp, duration }, meta) =>
+      give(new EncodedPacket(data, type, Math.max(0, timestamp - DELAY_FRAMES / 48_000), duration), meta)
   }
 
   override flush(): void {

@@ -36,6 +36,7 @@ const TIMINGS: Record<Packed['kind'], Timing> = {
 
 /** 20 ms, as encoders have it that are asked for nothing else. */
 const OPUS_PACKET_FRAMES = 960
+const OPUS_PACKET_SECONDS = OPUS_PACKET_FRAMES / 48_000
 
 /** Nothing here writes a format. */
 export class NoEncoderError extends Error {
@@ -138,6 +139,7 @@ async function emptiesItself(): Promise<boolean> {
 /** Codecs write whole packets: the last one says how much of it is the sound. */
 class LastPacket {
   private endSeconds = Infinity
+  private packets = 0
   delayFrames: number
 
   constructor(private readonly format: Packed) {
@@ -151,8 +153,12 @@ class LastPacket {
 
   trim(packet: EncodedPacket, meta: EncodedAudioChunkMetadata | undefined): void {
     if (this.format.kind === 'opus') this.delayFrames = preSkipOf(meta) ?? this.delayFrames
-    const left = this.endSeconds - packet.timestamp
-    if (left > 0 && left < packet.duration) (packet as { duration: number }).duration = left
+    const isOpus = this.format.kind === 'opus'
+    // Of Opus not every browser's packets say their times from the delay on, all of them: they are counted.
+    const startSeconds = isOpus ? this.packets * OPUS_PACKET_SECONDS : packet.timestamp
+    const left = this.endSeconds - startSeconds
+    if (left > 0 && left < (isOpus ? OPUS_PACKET_SECONDS : packet.duration)) (packet as { duration: number }).duration = left
+    this.packets++
   }
 }
 
