@@ -21,8 +21,9 @@ class Giving extends OpusEncoder {
   override init(): void {
     super.init()
     const give = this.onPacket
-    this.onPacket = ({ data, type, timestamp, duration }, meta) =>
+    const early: typeof give = ({ data, type, timestamp, duration }, meta) =>
       give(new EncodedPacket(data, type, Math.max(0, timestamp - DELAY_FRAMES / 48_000), duration), meta)
+    Object.assign(this, { onPacket: early })
   }
 
   override flush(): void {
