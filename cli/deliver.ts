@@ -4,7 +4,7 @@ import { join } from 'node:path'
 import { z } from 'zod'
 import { parseBars, rangeOfBars } from '../src/core/deliver/bars'
 import { renderDelivery } from '../src/core/deliver/delivery'
-import { DELIVERY_KINDS, endingOf, usualFormat, type DeliveryFormat } from '../src/core/deliver/encoders'
+import { DELIVERY_KINDS, endingOf, MP3_VARYING_KBPS, usualFormat, type DeliveryFormat } from '../src/core/deliver/encoders'
 import { partsNamed } from '../src/core/deliver/named-parts'
 import { fileNameOf, tagsOf, type Naming } from '../src/core/deliver/naming'
 import { nameOfPart, planPart, songOfPart, type Part } from '../src/core/deliver/parts'
@@ -24,6 +24,7 @@ export interface DeliverWish {
   rate?: number
   bits?: number
   bitrate?: number
+  variable?: true
   target?: string
   range?: string
   pattern?: string
@@ -98,7 +99,7 @@ function targetOf(name: string): Target {
 }
 
 /** The target's, changed by what is asked for. */
-function formatOf({ format: asked, rate, bits, bitrate }: DeliverWish, target: Target | null): DeliveryFormat {
+function formatOf({ format: asked, rate, bits, bitrate, variable }: DeliverWish, target: Target | null): DeliveryFormat {
   const kind = asked === undefined ? (target?.format.kind ?? 'wav') : asked === 'm4a' ? 'aac' : asked
   const known = DELIVERY_KINDS.find(entry => entry === kind) ?? fail(`there is no format "${kind}": one of ${DELIVERY_KINDS.join(', ')}`)
   const usual = target?.format.kind === known ? target.format : usualFormat(known, rate ?? target?.format.sampleRateHz)
@@ -107,6 +108,7 @@ function formatOf({ format: asked, rate, bits, bitrate }: DeliverWish, target: T
     ...(rate === undefined ? {} : { sampleRateHz: rate }),
     ...(bits === undefined ? {} : { bits }),
     ...(bitrate === undefined ? {} : { kbps: bitrate }),
+    ...(variable ? { kbps: bitrate ?? MP3_VARYING_KBPS.at(-1), varies: true } : {}),
   }
   const parsed = DeliveryFormatSchema.safeParse(wanted)
   if (parsed.success) return parsed.data

@@ -150,6 +150,7 @@ program
   .option('--rate <hz>', 'of WAV and FLAC 44100 to 96000; of the others as the format has it', wholeNumber)
   .option('--bits <n>', 'of WAV: 16, 24 or 32 (floats)', wholeNumber)
   .option('--bitrate <kbps>', 'of MP3, AAC and Opus', wholeNumber)
+  .option('--variable', 'MP3 whose rate goes with the sound, about 128, 192 or 256 kbps')
   .option('--target <name>', `where they go, which sets format, loudness and names: ${TARGETS.map(({ id }) => id).join(', ')}`)
   .option('--range <bars>', 'such as 5-12; the last bar belongs to it')
   .option('--first-sound', 'from the first sound, and not from the beginning of the song')

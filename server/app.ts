@@ -33,7 +33,8 @@ export function makeApp(): Express {
           fontSrc: ["'self'"],
           imgSrc: ["'self'", 'blob:'],
           mediaSrc: ["'self'", 'blob:'],
-          connectSrc: ["'self'"],
+          // One carries its WebAssembly so, and it is fetched.
+          connectSrc: ["'self'", 'data:'],
           manifestSrc: ["'self'"],
           baseUri: ["'none'"],
           formAction: ["'none'"],

@@ -5,6 +5,8 @@ import { WavEncoder } from './wav-encoder'
 
 export const DELIVERY_BITS = [16, 24, 32] as const
 export const MP3_KBPS = [128, 192, 256, 320] as const
+/** Of those, the ones that a rate can vary about. */
+export const MP3_VARYING_KBPS: readonly number[] = [128, 192, 256]
 export const AAC_KBPS = [128, 192, 256, 320] as const
 export const OPUS_KBPS = [64, 96, 128, 160, 192, 256] as const
 
@@ -25,10 +27,12 @@ export interface FlacFormat {
   kind: 'flac'
   sampleRateHz: DeliveryRateHz
 }
-/** MP3 of a constant rate; players that know its gapless tag play it to the frame. */
+/** MP3; players that know its gapless tag play it to the frame. */
 export interface Mp3Format {
   kind: 'mp3'
   kbps: (typeof MP3_KBPS)[number]
+  /** The rate goes up and down with what the sound asks for and is so much about in the mean. Not of the highest rate, which leaves no way up. */
+  varies?: true
   sampleRateHz: PackedRateHz
 }
 /** AAC of low complexity in an MP4 file, whose edit list says where the sound begins and ends. */

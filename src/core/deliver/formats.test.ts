@@ -1,13 +1,13 @@
 /** What a delivery is written as, opened again by decoders that are not ours. */
 import { describe, expect, test } from '@jest/globals'
 import { execFileSync } from 'node:child_process'
-import { mkdtempSync, writeFileSync } from 'node:fs'
+import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { makeRandom } from '../audio/random'
 import type { Planar } from '../audio/frames'
 import { decibelsBetween } from '../audio/signals.test-kit'
-import { decodedByFfmpeg, hasDecoders, measuredByFfmpeg, probedByFfmpeg } from '../files/other-decoders.test-kit'
+import { decodedByFfmpeg, hasDecoders, measuredByFfmpeg, packetsByFfprobe, probedByFfmpeg } from '../files/other-decoders.test-kit'
 import { integratedLufs } from '../loudness/loudness'
 import { TruePeakMeter } from '../loudness/true-peak'
 import { endingOf, makeEncoder, usualFormat, type DeliveryFormat, type DeliveryTags } from './encoders'
@@ -64,13 +64,16 @@ described('FLAC', () => {
 
 described('MP3', () => {
   test.each([
-    [128, 44_100, 100_000],
-    [192, 48_000, 241_234],
-    [320, 44_100, 99_999],
-    [320, 48_000, 1_152 * 40 - 576],
-  ] as const)('of %d kbps at %d Hz plays its %d frames in their place, no more and no fewer', async (kbps, sampleRateHz, frames) => {
+    [128, {}, 44_100, 100_000],
+    [192, {}, 48_000, 241_234],
+    [320, {}, 44_100, 99_999],
+    [320, {}, 48_000, 1_152 * 40 - 576],
+    [128, { varies: true }, 48_000, 99_999],
+    [192, { varies: true }, 44_100, 241_234],
+    [256, { varies: true }, 48_000, 1_152 * 40],
+  ] as const)('of %d kbps (%j) at %d Hz plays its %d frames in their place, no more and no fewer', async (kbps, more, sampleRateHz, frames) => {
     const planes = sound(frames)
-    const path = await written({ kind: 'mp3', kbps, sampleRateHz }, planes, TAGS)
+    const path = await written({ kind: 'mp3', kbps, sampleRateHz, ...more }, planes, TAGS)
     const back = decodedByFfmpeg(path)
     expect(back[0]).toHaveLength(frames)
     // Alike in place: a shift by a single sample would leave more than this of a tone of 220 Hz with its overtones.
@@ -78,6 +81,23 @@ described('MP3', () => {
     expect(20 * Math.log10(rms(apart.subarray(2_000, -2_000)) / rms(planes[0]))).toBeLessThan(kbps === 128 ? -20 : -24)
     expect(Math.abs(20 * Math.log10(rms(back[0]) / rms(planes[0])))).toBeLessThan(0.1)
     expect(probedByFfmpeg(path).format.tags).toMatchObject({ title: TAGS.title, artist: TAGS.artist, album: TAGS.album })
+  })
+})
+
+described('MP3 whose rate varies', () => {
+  test('takes fewer bytes where there is less to hear, and tells players where in it a time lies', async () => {
+    const [loud] = sound(20 * 48_000)
+    const thin = loud.map((x, i) => (i < loud.length / 2 ? x : 0.001 * Math.sin(i / 40)))
+    const path = await written({ kind: 'mp3', kbps: 192, varies: true, sampleRateHz: 48_000 }, [thin, thin.map(x => -x)])
+    const bytes = readFileSync(path)
+    const at = bytes.indexOf('Xing')
+    const table = bytes.subarray(at + 16, at + 116)
+    expect(table[50] / 256).toBeGreaterThan(0.6)
+    // By the packets themselves, as ffmpeg finds them.
+    const packets = packetsByFfprobe(path)
+    const half = packets.find(({ seconds }) => seconds >= 10)!
+    expect(Math.abs(table[50] / 256 - half.at / bytes.length)).toBeLessThan(0.01)
+    expect(decodedByFfmpeg(path)[0]).toHaveLength(20 * 48_000)
   })
 })
 

@@ -1,4 +1,4 @@
-/** FLAC, MP3, AAC and Opus, by mediabunny and its encoders: libFLAC, LAME and FFmpeg's AAC as WebAssembly, each in a worker of its own; Opus by the browser. */
+/** FLAC, MP3, AAC and Opus, by mediabunny: libFLAC, LAME and FFmpeg's AAC as WebAssembly; Opus by the browser. */
 import type { AudioCodec, AudioSample, AudioSampleSource, BufferTarget, EncodedPacket, MetadataTags, Output, OutputFormat } from 'mediabunny'
 import type { Planar } from '../audio/frames'
 import { registerEncoderOf, sampleOf } from '../files/register-encoders'
@@ -59,7 +59,8 @@ export class PackedEncoder implements Encoder {
     if (!(await bunny.canEncodeAudio(format.kind, { numberOfChannels: 2, sampleRate: format.sampleRateHz }))) throw new NoEncoderError(format.kind)
     const containers: Record<Packed['kind'], () => OutputFormat> = {
       flac: () => new bunny.FlacOutputFormat(),
-      mp3: () => new bunny.Mp3OutputFormat(),
+      // Its information frame comes from here.
+      mp3: () => new bunny.Mp3OutputFormat({ xingHeader: false }),
       aac: () => new bunny.Mp4OutputFormat({ fastStart: 'in-memory' }),
       opus: () => new bunny.OggOutputFormat(),
     }
@@ -67,7 +68,11 @@ export class PackedEncoder implements Encoder {
     const output = new bunny.Output({ format: containers[format.kind](), target })
     const packets = new LastPacket(format)
     const drains = format.kind === 'opus' && (await emptiesItself())
-    const config = { codec: format.kind as AudioCodec, ...('kbps' in format ? { bitrate: 1_000 * format.kbps } : {}) }
+    const config = {
+      codec: format.kind as AudioCodec,
+      ...('kbps' in format ? { bitrate: 1_000 * format.kbps } : {}),
+      ...(varies(format) ? { bitrateMode: 'variable' as const } : {}),
+    }
     const source = new bunny.AudioSampleSource({ ...config, onEncodedPacket: (packet, meta) => packets.trim(packet, meta) })
     output.addAudioTrack(source)
     output.setMetadataTags(metadataOf(tags, format.kind))
@@ -90,7 +95,7 @@ export class PackedEncoder implements Encoder {
   async push(planes: Planar): Promise<void> {
     const { format, file, Sample } = this
     const { delayFrames, countsFromDelay } = TIMINGS[format.kind]
-    const gain = format.kind === 'mp3' ? 1 / MP3_SCALES[format.kbps] : 1
+    const gain = format.kind === 'mp3' && !varies(format) ? 1 / MP3_SCALES[format.kbps] : 1
     for (let from = 0; from < planes[0].length; from += PIECE_FRAMES) {
       const piece = planes.map(plane => plane.subarray(from, from + PIECE_FRAMES))
       const given = gain === 1 ? piece : piece.map(plane => plane.map(x => gain * x))
@@ -109,7 +114,7 @@ export class PackedEncoder implements Encoder {
     if (pushedAfter > 0 && !this.drains) await this.push([new Float32Array(pushedAfter), new Float32Array(pushedAfter)])
     await this.file.output.finalize()
     const bytes = new Uint8Array(this.file.target.buffer!)
-    return [this.format.kind === 'mp3' ? gapless(bytes, frames) : bytes]
+    return [this.format.kind === 'mp3' ? gapless(bytes, frames, varies(this.format) ? 'variable' : 'constant') : bytes]
   }
 
   async cancel(): Promise<void> {
@@ -160,6 +165,10 @@ class LastPacket {
     if (left > 0 && left < (isOpus ? OPUS_PACKET_SECONDS : packet.duration)) (packet as { duration: number }).duration = left
     this.packets++
   }
+}
+
+function varies(format: Packed): boolean {
+  return format.kind === 'mp3' && format.varies === true
 }
 
 /** What an Opus encoder puts before the sound. @see RFC 7845, section 5.1. */

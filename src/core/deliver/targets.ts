@@ -1,7 +1,7 @@
 /** What files are to be like, and places that they go to, as numbers: all of them can be changed. */
 import { z } from 'zod'
 import { FADE_RANGE_SECONDS } from './delivery-shape'
-import { AAC_KBPS, DELIVERY_BITS, DELIVERY_RATES_HZ, MP3_KBPS, OPUS_KBPS, type DeliveryFormat } from './encoders'
+import { AAC_KBPS, DELIVERY_BITS, DELIVERY_RATES_HZ, MP3_KBPS, MP3_VARYING_KBPS, OPUS_KBPS, type DeliveryFormat } from './encoders'
 import { AIM_RANGES, type LoudnessAim } from './loudness-aim'
 
 const within = ({ min, max }: { min: number; max: number }) => z.number().min(min).max(max)
@@ -9,7 +9,17 @@ const within = ({ min, max }: { min: number; max: number }) => z.number().min(mi
 export const DeliveryFormatSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('wav'), bits: z.literal([...DELIVERY_BITS]), sampleRateHz: z.literal([...DELIVERY_RATES_HZ.wav]) }),
   z.strictObject({ kind: z.literal('flac'), sampleRateHz: z.literal([...DELIVERY_RATES_HZ.flac]) }),
-  z.strictObject({ kind: z.literal('mp3'), kbps: z.literal([...MP3_KBPS]), sampleRateHz: z.literal([...DELIVERY_RATES_HZ.mp3]) }),
+  z
+    .strictObject({
+      kind: z.literal('mp3'),
+      kbps: z.literal([...MP3_KBPS]),
+      varies: z.literal(true).exactOptional(),
+      sampleRateHz: z.literal([...DELIVERY_RATES_HZ.mp3]),
+    })
+    .refine(({ kbps, varies }) => !varies || MP3_VARYING_KBPS.includes(kbps), {
+      path: ['kbps'],
+      error: `a rate that varies does so about ${MP3_VARYING_KBPS.join(', ')} kbps`,
+    }),
   z.strictObject({ kind: z.literal('aac'), kbps: z.literal([...AAC_KBPS]), sampleRateHz: z.literal([...DELIVERY_RATES_HZ.aac]) }),
   z.strictObject({ kind: z.literal('opus'), kbps: z.literal([...OPUS_KBPS]), sampleRateHz: z.literal([...DELIVERY_RATES_HZ.opus]) }),
 ])

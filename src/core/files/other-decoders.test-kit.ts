@@ -31,6 +31,13 @@ export function probedByFfmpeg(path: string): Probed {
   return JSON.parse(execFileSync('ffprobe', ['-v', 'error', '-show_entries', asked, '-of', 'json', path]).toString()) as Probed
 }
 
+/** Where in the file each packet lies, and when it is played. */
+export function packetsByFfprobe(path: string): { seconds: number; at: number }[] {
+  const json = execFileSync('ffprobe', ['-v', 'error', '-show_entries', 'packet=pts_time,pos', '-of', 'json', path], { maxBuffer: 1 << 26 }).toString()
+  const { packets } = JSON.parse(json) as { packets: { pts_time: string; pos: string }[] }
+  return packets.map(({ pts_time, pos }) => ({ seconds: Number(pts_time), at: Number(pos) }))
+}
+
 /** A MIDI file as rows: track, tick, kind, and what belongs to it. */
 export function midiByMidicsv(bytes: Uint8Array): string[][] {
   return execFileSync('midicsv', [], { input: bytes })

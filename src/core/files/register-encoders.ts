@@ -8,7 +8,7 @@ const registered = new Set<string>()
 export async function registerEncoderOf(kind: 'flac' | 'mp3' | 'aac' | 'opus'): Promise<void> {
   if (registered.has(kind)) return
   registered.add(kind)
-  if (kind === 'mp3') (await import('@mediabunny/mp3-encoder')).registerMp3Encoder()
+  if (kind === 'mp3') (await import('./mp3-encoder')).registerMp3Encoder()
   if (kind === 'flac') (await import('@mediabunny/flac-encoder')).registerFlacEncoder()
   if (kind === 'aac') (await import('@mediabunny/aac-encoder')).registerAacEncoder()
 }

@@ -7,9 +7,11 @@ import {
   DELIVERY_BITS,
   DELIVERY_RATES_HZ,
   MP3_KBPS,
+  MP3_VARYING_KBPS,
   OPUS_KBPS,
   usualFormat,
   type DeliveryFormat,
+  type Mp3Format,
   type WavFormat,
 } from '../../../core/deliver/encoders'
 import { AIM_RANGES } from '../../../core/deliver/loudness-aim'
@@ -33,6 +35,20 @@ const BITS_MEAN: Record<WavFormat['bits'], string> = {
   32: 'Floats, in which nothing is rounded; for a mixing friend',
 }
 const KBPS = { mp3: MP3_KBPS, aac: AAC_KBPS, opus: OPUS_KBPS } as const
+
+type PackedFormat = Extract<DeliveryFormat, { kbps: number }>
+
+/** At the highest rate it cannot vary. */
+function ofRate(format: PackedFormat, kbps: number): DeliveryFormat {
+  const next = { ...format, kbps } as PackedFormat
+  return next.kind === 'mp3' && next.varies && !MP3_VARYING_KBPS.includes(kbps) ? { kind: 'mp3', kbps: next.kbps, sampleRateHz: next.sampleRateHz } : next
+}
+
+function varying({ kbps, varies, sampleRateHz }: Mp3Format): Mp3Format {
+  const steady = { kind: 'mp3' as const, kbps, sampleRateHz }
+  if (varies) return steady
+  return { ...steady, kbps: MP3_VARYING_KBPS.includes(kbps) ? kbps : 256, varies: true }
+}
 
 /** What of the song. */
 export type Extent = { kind: 'song' } | { kind: 'selected' } | { kind: 'bars'; bars: Bars }
@@ -101,10 +117,21 @@ export function FormatCard({ extent, onExtent, selected, lastBar }: FormatCardPr
                 </Pill>
               ))
             : KBPS[format.kind].map(kbps => (
-                <Pill key={kbps} size="xs" px={3} chosen={format.kbps === kbps} onClick={() => setDeliver({ format: { ...format, kbps } as DeliveryFormat })}>
+                <Pill key={kbps} size="xs" px={3} chosen={format.kbps === kbps} onClick={() => setDeliver({ format: ofRate(format, kbps) })}>
                   {kbps} kbps
                 </Pill>
               ))}
+          {format.kind === 'mp3' ? (
+            <Pill
+              size="xs"
+              px={3}
+              chosen={format.varies === true}
+              title="More where the sound asks for it, less where it does not: smaller for the same sound"
+              onClick={() => setDeliver({ format: varying(format) })}
+            >
+              varying
+            </Pill>
+          ) : null}
         </Row>
       )}
       <Row label="Rate">

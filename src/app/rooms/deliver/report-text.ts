@@ -6,7 +6,7 @@ import { formatDecibels, formatLevel } from '../../shared/format'
 const DETAIL: { [K in DeliveryFormat['kind']]: (format: Extract<DeliveryFormat, { kind: K }>) => string } = {
   wav: ({ bits }) => `${bits} bits`,
   flac: () => 'FLAC of 24 bits',
-  mp3: ({ kbps }) => `MP3 of ${kbps} kbps`,
+  mp3: ({ kbps, varies }) => `MP3 of ${varies ? 'about ' : ''}${kbps} kbps`,
   aac: ({ kbps }) => `AAC of ${kbps} kbps`,
   opus: ({ kbps }) => `Opus of ${kbps} kbps`,
 }
