@@ -98,6 +98,13 @@ test('a loop with a bar before it: a take each pass, said of each while the next
   )
   expect(correlation).toBeGreaterThan(0.9)
   expect(Math.abs(lag)).toBeLessThanOrEqual(MILLISECOND)
+  await page.getByText('Bin (1)').click()
+  await page.getByRole('button', { name: 'Empty the bin …' }).click()
+  await page.getByRole('button', { name: 'Erase for good' }).click()
+  await expect(page.getByText('Bin (1)')).toBeHidden()
+  await expect.poll(async () => (await storedSong(page)).takes.some(({ binned }) => binned)).toBe(false)
+  await page.keyboard.press('Control+z')
+  expect((await storedSong(page)).takes).toHaveLength(song.takes.length - 1)
 })
 
 test('hearing oneself is locked until headphones are confirmed, never reaches the take, and a howl is muted', async ({ page }) => {

@@ -3,14 +3,29 @@ import { afterEach, describe, expect, test } from '@jest/globals'
 import Dexie from 'dexie'
 import { beginHistory, record, undo, type History } from '../core/song/history'
 import { setBeatMix } from '../core/mix/commands'
+import { emptyBin } from '../core/song/takes'
 import { setTitle } from '../core/song/title'
 import { SONG_VERSION, type AssetId, type Song, type SongId } from '../core/song/schema'
 import { smallSong, withTakes } from '../core/song/song.test-kit'
 import { z } from 'zod'
 import { cachedAnalysis } from './analyses'
 import { database } from './database'
-import { addSong, destroySong, duplicateSong, findTwin, keepHistory, keepSnapshot, listSongs, loadSong, readRawSong, renameSong, setBinned } from './songs'
+import {
+  addSong,
+  destroySong,
+  duplicateSong,
+  eraseSounds,
+  findTwin,
+  keepHistory,
+  keepSnapshot,
+  listSongs,
+  loadSong,
+  readRawSong,
+  renameSong,
+  setBinned,
+} from './songs'
 import { AssetWriter } from './sounds'
+import { keepVersion } from './versions'
 
 const NOW = '2026-01-01T20:00:00.000Z'
 const song = { ...smallSong(), id: 'one' as SongId }
@@ -67,6 +82,31 @@ describe('the Shelf', () => {
     expect(await findTwin('else' as SongId)).toBeNull()
     await setBinned('first' as SongId, NOW)
     expect(await findTwin('second' as SongId)).toBeNull()
+  })
+})
+
+describe('an emptied bin', () => {
+  const sung = (of: Song, assetId: string, binned: boolean) => withTakes(of, 'Lead', 1, { assetId: assetId as AssetId, binned })
+  test.each([
+    ['nothing else', async () => {}, []],
+    ['another song', () => addSong({ ...sung(song, 'gone', false), id: 'other' as SongId }, NOW), ['gone']],
+    ['a version', () => keepVersion({ id: 'v1', name: 'Friday', note: '', keptAt: NOW, song: sung(song, 'gone', true) }), ['gone']],
+  ])('takes its sounds with it where %s names them', async (_, alsoNames, left) => {
+    await store('gone', 1)
+    await store('stays', 1)
+    const before = beginHistory(sung(sung(song, 'stays', false), 'gone', true))
+    await addSong(before.song, NOW)
+    const renamed = record(before, 'rename', setTitle(before.song, 'Later'))
+    await keepHistory(before, renamed, NOW)
+    await keepSnapshot(renamed, NOW)
+    await alsoNames()
+    const emptied = beginHistory(emptyBin(renamed.song))
+    await keepHistory(renamed, emptied, NOW)
+    await eraseSounds({ history: emptied, assetIds: ['gone' as AssetId] }, NOW)
+    expect(new Set(await stored())).toEqual(new Set(['stays', ...left]))
+    const loaded = await loadSong(song.id)
+    expect(loaded).toMatchObject({ kind: 'current', history: { done: [], undone: [] }, asStored: true })
+    expect(loaded.kind === 'current' && loaded.history.song.takes.map(({ assetId }) => assetId)).toEqual(['stays'])
   })
 })
 

@@ -271,6 +271,13 @@ export async function destroySong(songId: SongId): Promise<void> {
   await discardUnused([...own])
 }
 
+/** Removes sounds that a song named and names no more; those stay that anything else names: a step, a version, another song. @returns how many went. */
+export async function eraseSounds({ history, assetIds }: { history: History; assetIds: readonly AssetId[] }, now: string): Promise<number> {
+  // What was kept aside when the song was opened would name them as well.
+  await keepSnapshot(history, now)
+  return discardUnused([...new Set(assetIds)])
+}
+
 /**
  * Removes what closed tabs left behind: captures that never got a place in their song (nothing was sung yet), and sounds
  * that nothing refers to. Only while no other tab is open: what that one is importing or recording looks just the same.

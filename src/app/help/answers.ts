@@ -202,6 +202,16 @@ export const ANSWERS: readonly Answer[] = [
     room: null,
   },
   {
+    question: 'The disk is nearly full',
+    also: 'storage space room memory erase delete quota empty',
+    says: [
+      'The Shelf says what takes how much, and frees what can be made again first.',
+      '“Empty the bin …”, under the takes in the Booth, erases what you took out of a song, for good.',
+      'A song that you keep elsewhere as a song file can go to the Shelf’s bin and be erased there.',
+    ],
+    room: null,
+  },
+  {
     question: 'How do I get back what I had?',
     also: 'undo history versions bin restore deleted before',
     says: ['Ctrl Z takes back step by step.', 'U shows every step and your versions, to go back to any; taken-out takes lie in the Booth’s bin.'],

@@ -110,6 +110,12 @@ export function editBesideHistory(command: (song: Song) => Song): EditVerdict {
   return change(null, history => amend(history, command(history.song)))
 }
 
+/** Carries out a command after which no step goes back any more: what they would bring back is gone. */
+export function editForGood(command: (song: Song) => Song): EditVerdict {
+  gestureOfStep = null
+  return change(null, history => beginHistory(command(history.song)))
+}
+
 export function undoStep(): void {
   const label = useSongStore.getState().history?.done.at(-1)?.label
   if (label !== undefined) stepAndSay('Undone', label, undo)

@@ -27,7 +27,7 @@ import type { AssetId, LineId, PickId, Role, SectionId, Song, TakeId } from './s
 import { joinLineWithNext, setLineBeats, setLineWords, splitLine } from './lines'
 import { copySectionInto, joinSectionWithNext, moveSectionStart, nameFreeBars, renameSection, setGrid, splitSection } from './sections'
 import { currentComp, placedLines } from './select'
-import { addTakes, binTake, describeTake, makeTake, noteLevels, placeAgain, restoreTake } from './takes'
+import { addTakes, binTake, describeTake, emptyBin, makeTake, noteLevels, placeAgain, restoreTake } from './takes'
 import { setTitle } from './title'
 
 /** What arguments are drawn from. */
@@ -277,6 +277,7 @@ export const COMMANDS: Record<string, Command> = {
   describeTake: (s, d) => describeTake(s, { takeId: takeId(s, d), name: d.words(), note: d.words(), starred: d.of([true, false]) }),
   placeAgain: (s, d) => placeAgain(s, { takeIds: [takeId(s, d)], roundTripFrames: d.number(), source: 'measured', measuredAt: null }),
   binTake: (s, d) => binTake(s, { takeId: takeId(s, d) }),
+  emptyBin,
   restoreTake: (s, d) => restoreTake(s, { takeId: takeId(s, d), layerId: layerId(s, d) }),
   pickTake: (s, d) =>
     pickTake(s, {

@@ -2,10 +2,10 @@ import { expect, test } from '@jest/globals'
 import { pickTake } from '../comp/picks'
 import { saveComp, describeComp } from '../comp/comps'
 import { binnedTakes, lineState, requireLayer } from './select'
-import type { Song } from './schema'
+import type { Song, SpareId } from './schema'
 import { layerOf, lineRange, makeId, smallSong, withTakes } from './song.test-kit'
 import { placeOfTake } from './take-place'
-import { binTake, checkBin, noteLevels, placeAgain, usesOfTake } from './takes'
+import { binTake, checkBin, emptyBin, erasableTakes, noteLevels, placeAgain, usesOfTake } from './takes'
 
 const song = withTakes(smallSong(), 'Lead', 3)
 const lead = layerOf(song, 'Lead')
@@ -30,6 +30,20 @@ test('a take that a locked comp plays does not go to the bin, and the comp is na
   expect(checkBin(locked, song.takes[0].id)).toEqual({ ok: false, reason: 'locked', compNames: ['Friday of Lead'] })
   expect(() => binTake(locked, { takeId: song.takes[0].id })).toThrow(RangeError)
   expect(checkBin(locked, song.takes[1].id)).toEqual({ ok: true })
+})
+
+test('an emptied bin takes along what was put aside of its takes, and no take that is played or lies outside it', () => {
+  const picked = pickTake(song, { layerId: lead, takeId: song.takes[1].id, ...lineRange(0), makeId })
+  const binned = binTake(picked, { takeId: song.takes[0].id })
+  const aside = { ...binned, spares: [0, 2].map(i => ({ id: makeId() as SpareId, takeId: song.takes[i].id, ...lineRange(0), note: '' })) }
+  // One that something plays all the same, as no command leaves it.
+  const odd: Song = { ...aside, takes: aside.takes.map((take, i) => (i === 1 ? { ...take, binned: true } : take)) }
+  expect(erasableTakes(odd).map(({ id }) => id)).toEqual([song.takes[0].id])
+  const emptied = emptyBin(odd)
+  expect(emptied.takes).toEqual(odd.takes.slice(1))
+  expect(emptied.spares).toEqual(odd.spares.slice(1))
+  expect(emptied.layers).toBe(odd.layers)
+  expect(emptyBin(emptied)).toBe(emptied)
 })
 
 test('the level of a take of digital silence is the lowest that can be kept', () => {

@@ -3,7 +3,7 @@ import { produce } from 'immer'
 import { NO_EDITS } from './edit-schema'
 import { clampLevel, clampNudge } from './levels'
 import type { AssetId, LayerId, Song, Take, TakeId, TakeLevel } from './schema'
-import { requireTake } from './select'
+import { binnedTakes, requireTake } from './select'
 import type { Heard } from './tidy-schema'
 
 /** A new take: these fields must be given, all others have a usual value. */
@@ -157,6 +157,22 @@ export function restoreTake(song: Song, { takeId, layerId }: { takeId: TakeId; l
     const take = requireTake(draft, takeId)
     take.binned = false
     if (!draft.layers.some(layer => layer.id === take.layerId)) take.layerId = layerId
+  })
+}
+
+/** Takes in the bin, which can go for good; not one that something plays all the same. */
+export function erasableTakes(song: Song): Take[] {
+  const played = new Set(song.layers.flatMap(layer => layer.comps.flatMap(comp => comp.picks.map(({ takeId }) => takeId))))
+  return binnedTakes(song).filter(take => !played.has(take.id))
+}
+
+/** Command: the bin is emptied. The sound goes where nothing else names it: that is for whoever stores it. */
+export function emptyBin(song: Song): Song {
+  const gone = new Set(erasableTakes(song).map(take => take.id))
+  if (gone.size === 0) return song
+  return produce(song, draft => {
+    draft.takes = draft.takes.filter(take => !gone.has(take.id))
+    draft.spares = draft.spares.filter(spare => !gone.has(spare.takeId))
   })
 }
 

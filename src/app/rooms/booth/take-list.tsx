@@ -14,6 +14,7 @@ import { askToBin } from '../../song/binning'
 import { edit, useSong } from '../../song/song-store'
 import { useView } from '../../song/view-store'
 import { BringIn } from './bring-in'
+import { EmptyBin } from './empty-bin'
 import { PartVerdict } from './part-verdict'
 import { restHeadphoneMix } from '../../recording/headphone-mix'
 import { useRecorder } from '../../recording/recorder-store'
@@ -73,6 +74,7 @@ export function TakeList({ range, busy }: { range: FrameRange; busy: boolean }) 
               </Pill>
             </Flex>
           ))}
+          <EmptyBin busy={busy} />
         </Box>
       ) : null}
     </Card>
