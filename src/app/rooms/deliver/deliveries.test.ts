@@ -1,4 +1,5 @@
 import 'fake-indexeddb/auto'
+import '../../shared/two-cores.test-kit'
 import { afterEach, beforeEach, describe, expect, jest, test } from '@jest/globals'
 import { AS_MIXED } from '../../../core/deliver/delivery-shape'
 import { beginHistory } from '../../../core/song/history'
@@ -7,11 +8,13 @@ import type { SongId } from '../../../core/song/schema'
 import { smallSong } from '../../../core/song/song.test-kit'
 import { database } from '../../../storage/database'
 import { runJob } from '../../../workers/run-job'
+import { useLive } from '../../song/live'
 import { closeSong, openHistory } from '../../song/song-store'
 import { cancelDeliveries, exportSongFile, forget, makeAgain, nextVersion, renderParts, useDeliveries, type ReadyDelivery } from './deliveries'
 
 // Rendering has its own tests: here a job answers as a test says.
 jest.mock('../../../workers/run-job', () => ({ runJob: jest.fn() }))
+jest.mock('../../../engine/engine', () => ({ Engine: class {} }))
 
 type Answer = Awaited<ReturnType<typeof runJob>>
 interface Asked {
@@ -49,23 +52,25 @@ afterEach(async () => {
   await settle()
 })
 
-test('they are made one after the other, and names never collide', async () => {
-  exportSongFile()
-  exportSongFile()
+test('they are made two at once in the order they were asked for, one at once while a voice is recorded, and names never collide', async () => {
+  for (let i = 0; i < 4; i++) exportSongFile()
   await settle()
-  expect(asked).toHaveLength(1)
-  asked[0]!.answer(made)
-  await settle()
-  expect(rows()).toEqual(['Slow Ferry 2.zip: running', 'Slow Ferry.zip: ready'])
+  expect(asked).toHaveLength(2)
+  useLive.setState({ recording: true })
   asked[1]!.answer(made)
   await settle()
-  expect(useDeliveries.getState()).toMatchObject({
-    pending: 0,
-    items: [
-      { kind: 'ready', bytes: 5 },
-      { kind: 'ready', bytes: 5 },
-    ],
-  })
+  expect(rows()).toEqual(['Slow Ferry 2.zip: ready', 'Slow Ferry.zip: running'])
+  asked[0]!.answer(made)
+  await settle()
+  expect(rows().slice(0, 1)).toEqual(['Slow Ferry 3.zip: running'])
+  useLive.setState({ recording: false })
+  await settle()
+  expect(rows().slice(0, 2)).toEqual(['Slow Ferry 4.zip: running', 'Slow Ferry 3.zip: running'])
+  for (const { answer } of asked.slice(2)) answer(made)
+  await settle()
+  const { pending, items } = useDeliveries.getState()
+  expect(pending).toBe(0)
+  expect(items.map(item => item.kind === 'ready' && item.bytes)).toEqual([5, 5, 5, 5])
 })
 
 test('one that fails, however it fails, is a row that says so, and the next is made', async () => {
@@ -95,13 +100,12 @@ test('missing sound is named, and going on without it takes the place of that ro
   expect(rows()).toEqual(['Slow Ferry.zip: running'])
 })
 
-test('cancelling ends the one that runs and those that wait; a later one is made', async () => {
-  exportSongFile()
-  exportSongFile()
+test('cancelling ends those that run and those that wait; a later one is made', async () => {
+  for (let i = 0; i < 3; i++) exportSongFile()
   await settle()
   cancelDeliveries()
   await settle()
-  expect([rows(), asked.length, useDeliveries.getState().pending]).toEqual([[], 1, 0])
+  expect([rows(), asked.length, useDeliveries.getState().pending]).toEqual([[], 2, 0])
   // What the ended worker had still sent brings no row back.
   asked[0]!.onProgress(0.5)
   expect(rows()).toEqual([])
@@ -123,10 +127,11 @@ test('of a song that was closed nothing shows in the next one, not even late pro
 
 describe('what was delivered', () => {
   const deliver = async (parts: readonly Part[]) => {
+    const before = asked.length
     renderParts(parts, WISH, ({ kind }) => `${kind}.wav`)
-    for (const part of parts) {
+    for (const [i, part] of parts.entries()) {
       await settle()
-      asked.at(-1)!.answer({ kind: 'done', value: { kind: 'delivered', file: new Blob([part.kind]), report: { seconds: 1 }, renderSeconds: 0.1 } })
+      asked[before + i]!.answer({ kind: 'done', value: { kind: 'delivered', file: new Blob([part.kind]), report: { seconds: 1 }, renderSeconds: 0.1 } })
     }
     await settle()
     await settle()
