@@ -145,6 +145,17 @@ const CHANGES: [string, ((s: Song) => Song)[]][] = [
     ],
   ],
   [
+    'a space of another size, and voices that are pressed under themselves, otherwise, and no more',
+    [
+      s => setSpace(s, { spaceId: PLATE, settings: { sizeFraction: 0.5 } }),
+      s => addSpace(s, { kind: 'press', name: 'Pressed', makeId: () => 'press' }),
+      s => setSend(s, { layerId: lead, spaceId: 'press' as SpaceId, gainDecibels: 0 }),
+      s => setSpace(s, { spaceId: 'press' as SpaceId, settings: { ratio: 20, thresholdDecibels: -60, makeupDecibels: 24 } }),
+      s => removeSpace(s, { spaceId: 'press' as SpaceId }),
+      s => setSpace(s, { spaceId: PLATE, settings: { sizeFraction: 1.5 } }),
+    ],
+  ],
+  [
     'a line that is thrown, more softly, and not any more',
     [
       s => addThrow(s, { layerId: lead, lineId: s.sections.flatMap(({ lines }) => lines)[0]!.id, words: null, spaceId: PLATE, makeId }),

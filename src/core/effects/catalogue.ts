@@ -13,6 +13,7 @@ import { AirSettingsSchema, HighCutSettingsSchema, LowCutSettingsSchema, USUAL_A
 import { GateSettingsSchema, USUAL_GATE } from './gate'
 import { LimiterSettingsSchema, USUAL_LIMITER } from './limiter'
 import { Hall, Plate, ReverbSettingsSchema, Room, USUAL_HALL, USUAL_PLATE, USUAL_ROOM } from './reverb'
+import { Press, PressSettingsSchema, USUAL_PRESS } from './press'
 import { SaturationSettingsSchema, USUAL_SATURATION } from './saturation'
 import { Answer } from './space'
 import { USUAL_WASH, WashSettingsSchema } from './wash'
@@ -67,6 +68,7 @@ const CATALOGUE = {
   room: entry('space', ReverbSettingsSchema, USUAL_ROOM, settings => new Answer(new Room(settings))),
   hall: entry('space', ReverbSettingsSchema, USUAL_HALL, settings => new Answer(new Hall(settings))),
   echo: entry('space', EchoSettingsSchema, USUAL_ECHO, settings => new Answer(new Echo(settings))),
+  press: entry('space', PressSettingsSchema, USUAL_PRESS, settings => new Answer(new Press(settings))),
   ceiling: entry('output', CeilingSettingsSchema, { ceilingDbfs: -1 }, makeCeiling),
 } as const satisfies Record<string, Entry>
 

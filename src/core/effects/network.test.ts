@@ -83,6 +83,6 @@ test('two networks share nothing', () => {
   expect(run(other, [new Float32Array(1_280), new Float32Array(1_280)], 0)[0].every(x => x === 0)).toBe(true)
 })
 
-test.each([[[100, ...LINES.slice(1)]], [LINES.slice(1)], [LINES.map(length => 20 * length)]])('lines of %j are refused', lengths => {
+test.each([[[100, ...LINES.slice(1)]], [LINES.slice(1)], [LINES.map(length => 30 * length)]])('lines of %j are refused', lengths => {
   expect(() => new Network(lengths, LEFT, RIGHT)).toThrow(RangeError)
 })

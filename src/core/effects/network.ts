@@ -18,7 +18,7 @@ const PLACES = {
   outputs: [1_280, 1_792],
   lines: 6_400,
 } as const
-const MEMORY_BYTES = 131_072
+const MEMORY_BYTES = 196_608
 
 /** In WebAssembly, four lines at a time: the loop over lines and frames is most of what a space costs. */
 export class Network {

@@ -5,7 +5,7 @@
 ;; one after the other.
 ;; Assembled into network-wasm.ts by `node scripts/assemble.mjs`.
 (module
-  (memory (export "memory") 2)
+  (memory (export "memory") 3)
 
   ;; The sum of four lanes.
   (func $sum (param $v v128) (result f32)

@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals'
 import { makeRandom } from '../audio/random'
 import { sine } from '../audio/signals.test-kit'
-import { Hall, Plate, Room, USUAL_HALL, USUAL_PLATE } from './reverb'
+import { Hall, Plate, Room, USUAL_HALL, USUAL_PLATE, USUAL_ROOM } from './reverb'
 
 const USUAL = USUAL_PLATE
 const BARE = { ...USUAL, preDelaySeconds: 0, dampingHz: 20_000 }
@@ -102,6 +102,35 @@ describe('the space', () => {
     const swing = (plane: Float32Array) => plane.reduce((most, x, i) => (i === 0 ? most : Math.max(most, Math.abs(x - plane[i - 1]))), 0)
     expect(swing(Float32Array.of(...before.subarray(-4_800), ...after.subarray(0, 4_800)))).toBeLessThan(1.5 * swing(before.subarray(-9_600)))
     expect(decayOf(after, 0.2, 0.6) / 0.5).toBeCloseTo(1, 0)
+  })
+})
+
+describe('another size', () => {
+  test.each([
+    ['half', Plate, 0.5, 1],
+    ['larger by half', Plate, 1.5, 1],
+    ['half', Hall, 0.5, 3],
+    ['larger by half', Hall, 1.5, 8],
+  ] as const)('%s: %p of %d decays in its %d s all the same, and first comes sooner or later by so much', (_, Kind, sizeFraction, decaySeconds) => {
+    const bare = { ...BARE, decaySeconds, sizeFraction }
+    const measured = [8, 9, 10].map(seed => {
+      const [left] = answer(new Kind(bare), swell(400 + 50 * seed), 0.9 + 0.6 * decaySeconds)
+      return decayOf(left, 0.5, 0.5 + 0.5 * decaySeconds) / decaySeconds
+    })
+    expect(Math.abs(measured.reduce((sum, x) => sum + x, 0) / measured.length - 1)).toBeLessThan(0.05)
+    const first = (size: number) => answer(new Kind({ ...bare, sizeFraction: size }), Float32Array.of(1), 0.3)[0].findIndex(x => Math.abs(x) > 1e-3)
+    expect(first(sizeFraction) / first(1)).toBeCloseTo(sizeFraction, 1)
+  })
+
+  test('is as loud as the usual, and the smallest room is no pipe: its diffusers stay unlike', () => {
+    const power = (sizeFraction: number) => decibelsIn(answer(new Room({ ...USUAL_ROOM, sizeFraction }), burst(11, 1), 1)[0], 0.2, 0.7)
+    expect(Math.abs(power(0.5) - power(1))).toBeLessThan(2.5)
+    expect(Math.abs(power(1.5) - power(1))).toBeLessThan(2.5)
+    const levels = Array.from({ length: 24 }, (_, i) => {
+      const tone = sine({ hz: 120 * 1.2 ** i, frames: 48_000, amplitude: 0.1 })
+      return decibelsIn(answer(new Room({ ...USUAL_ROOM, dampingHz: 20_000, sizeFraction: 0.5 }), tone, 1)[0], 0.7)
+    }).sort((a, b) => a - b)
+    expect(levels.at(-1)! - levels[12]).toBeLessThan(12)
   })
 })
 

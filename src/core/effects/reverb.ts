@@ -6,7 +6,7 @@ import { highPass, StereoBiquad } from './biquad'
 import { Glide } from './glide'
 import { Network } from './network'
 import type { Space } from './space'
-import { Walls, type WallsDesign } from './walls'
+import { Walls, type Reflection, type WallsDesign } from './walls'
 
 export const ReverbSettingsSchema = z.strictObject({
   /** Until it has died away by 60 dB. */
@@ -18,14 +18,16 @@ export const ReverbSettingsSchema = z.strictObject({
   lowCutHz: z.number().min(20).max(1_000),
   /** 1: both sides are as good as unlike; 0: they are one. */
   widthFraction: z.number().min(0).max(1),
+  /** How far apart its walls are, against the usual: what comes back first comes sooner or later, and the body is closer or wider. */
+  sizeFraction: z.number().min(0.5).max(1.5).multipleOf(0.05),
 })
 export type ReverbSettings = z.infer<typeof ReverbSettingsSchema>
 const LEAST_CUT_HZ = 20
-const WHOLE = { lowCutHz: LEAST_CUT_HZ, widthFraction: 1 }
+const WHOLE = { lowCutHz: LEAST_CUT_HZ, widthFraction: 1, sizeFraction: 1 }
 /** All set by ear on the demo song. */
 export const USUAL_PLATE: ReverbSettings = { decaySeconds: 1.6, preDelaySeconds: 0.02, dampingHz: 6_500, ...WHOLE }
 export const USUAL_ROOM: ReverbSettings = { decaySeconds: 0.5, preDelaySeconds: 0, dampingHz: 5_000, ...WHOLE }
-export const USUAL_HALL: ReverbSettings = { decaySeconds: 3.5, preDelaySeconds: 0.04, dampingHz: 4_500, lowCutHz: 180, widthFraction: 1 }
+export const USUAL_HALL: ReverbSettings = { decaySeconds: 3.5, preDelaySeconds: 0.04, dampingHz: 4_500, lowCutHz: 180, widthFraction: 1, sizeFraction: 1 }
 
 /** What a room, a plate or a hall is made of. */
 interface Design extends WallsDesign {
@@ -97,6 +99,33 @@ const HALL: Design = {
   outputGain: 0.3,
 }
 
+/** The same walls nearer together or further apart. Lengths stay primes, so that no two of them ring together. */
+function sized(design: Design, size: number): Design {
+  if (size === 1) return design
+  const side = (reflections: readonly Reflection[]) => reflections.map(([frames, gain]): Reflection => [Math.round(size * frames), gain])
+  const taken = new Set<number>()
+  const apart = (frames: number) => {
+    let length = primeFrom(Math.max(BLOCK_FRAMES + 1, size * frames))
+    while (taken.has(length)) length = primeFrom(length + 1)
+    taken.add(length)
+    return length
+  }
+  return {
+    ...design,
+    lineFrames: design.lineFrames.map(apart),
+    diffusers: design.diffusers.map(({ frames, gain }) => ({ frames: apart(frames), gain })),
+    reflections: [side(design.reflections[0]), side(design.reflections[1])],
+  }
+}
+
+function primeFrom(least: number): number {
+  for (let number = Math.ceil(least); ; number++) {
+    let divisor = 2
+    while (divisor * divisor <= number && number % divisor > 0) divisor++
+    if (divisor * divisor > number) return number
+  }
+}
+
 /** Signs with which each line reaches the left and the right output. */
 const LEFT_SIGNS = [1, -1, 1, -1, 1, -1, 1, -1]
 const RIGHT_SIGNS = [1, 1, -1, -1, 1, 1, -1, -1]
@@ -113,11 +142,12 @@ class Reverb implements Space<ReverbSettings> {
   private readonly width = new Glide(1)
   private readonly cut = [new Float32Array(BLOCK_FRAMES), new Float32Array(BLOCK_FRAMES)] as const
   private damping = 0
+  private readonly outputGain: number
 
-  constructor(
-    private readonly design: Design,
-    settings: ReverbSettings,
-  ) {
+  /** Its size is that of its first settings for good: walls do not move. */
+  constructor(usual: Design, settings: ReverbSettings) {
+    const design = sized(usual, settings.sizeFraction)
+    this.outputGain = design.outputGain
     this.walls = new Walls(design)
     this.network = new Network(design.lineFrames, LEFT_SIGNS, RIGHT_SIGNS)
     this.set(settings)
@@ -160,7 +190,7 @@ class Reverb implements Space<ReverbSettings> {
       addRamp(outLeft, walls.sides[0].answer, gain, endGain)
       addRamp(outRight, walls.sides[1].answer, gain, endGain)
     }
-    this.addBody(outLeft, outRight, this.design.outputGain * gain, this.design.outputGain * endGain)
+    this.addBody(outLeft, outRight, this.outputGain * gain, this.outputGain * endGain)
   }
 
   private addBody(outLeft: Float32Array, outRight: Float32Array, gain: number, endGain: number): void {

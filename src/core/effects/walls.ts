@@ -30,7 +30,8 @@ interface Smear {
 }
 
 const MOST_PRE_DELAY_FRAMES = 9_600
-const MOST_REFLECTION_FRAMES = 1_600
+/** Of the largest hall. */
+const MOST_REFLECTION_FRAMES = 2_400
 const RING_FRAMES = MOST_PRE_DELAY_FRAMES + MOST_REFLECTION_FRAMES + BLOCK_FRAMES
 
 /** One side, in WebAssembly. Blocks of BLOCK_FRAMES. */

@@ -2,7 +2,7 @@
 ;; than a block, so that a block may be read before it is written. Addresses in bytes, counts and places in frames; blocks of 128.
 ;; Assembled into walls-wasm.ts by `node scripts/assemble.mjs`.
 (module
-  (memory (export "memory") 2)
+  (memory (export "memory") 3)
 
   ;; How many frames of a block lie before the ring's end.
   (func $first (param $frames i32) (param $from i32) (result i32)

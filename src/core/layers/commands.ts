@@ -125,6 +125,7 @@ export function makeLayer(
     throws: [],
     colours: [],
     wanted: [],
+    sings: [],
     singAgain: [],
   }
 }

@@ -2,10 +2,11 @@
 import { produce } from 'immer'
 import { makeSong } from '../song/make-song'
 import { MOST_SPACES } from '../song/mix-schema'
-import type { AssetId, Layer, LineId, Song, SongId } from '../song/schema'
+import { linesToSing } from '../song/planned-lines'
+import type { AssetId, Layer, Song, SongId } from '../song/schema'
 import { ensureBus, isLayerEmpty, makeLayer, usualBus } from './commands'
 import { FULL_STACK } from './our-templates'
-import { plainSection, type Template, type TemplateLayer } from './template-schema'
+import type { Template, TemplateLayer } from './template-schema'
 
 const MOST_LAYERS = 64
 
@@ -64,11 +65,7 @@ function layerOf(song: Song, { sends, tune, together, sings, ...own }: TemplateL
     tune: tune && { ...tune, lines: [] },
     together: together && { ...together, apart: [] },
     sends: sends.filter(({ spaceId }) => spaceIds.has(spaceId)).map(send => ({ ...send, ride: [] })),
-    wanted: linesIn(song, sings),
+    wanted: linesToSing(song.sections, sings),
+    sings,
   }
-}
-
-function linesIn({ sections }: Song, sings: readonly string[] | null): LineId[] {
-  const asked = sections.filter(section => sings === null || sings.includes(plainSection(section.name)))
-  return asked.flatMap(section => section.lines.map(line => line.id))
 }

@@ -1,19 +1,31 @@
 /** A song's template, and templates as files: made, written, read and checked. */
 import { makeSong } from '../song/make-song'
-import type { z } from 'zod'
+import { z } from 'zod'
+import { withSize } from '../song/open'
 import { readOwnFile, writeOwnFile } from '../song/own-file'
 import { SongSchema, type AssetId, type Layer, type Song, type SongId } from '../song/schema'
 import { placedLines } from '../song/select'
 import { layTemplate } from './lay-template'
-import { BareTemplateSchema, MOST_TEMPLATE_LAYERS, plainSection, type Template, type TemplateLayer } from './template-schema'
+import { plainSection } from '../song/planned-lines'
+import { BareTemplateSchema, MOST_TEMPLATE_LAYERS, type Template, type TemplateLayer } from './template-schema'
 
 /** What a template says must make a song that can be kept: ids once each, ways into spaces that are there, none that feeds itself. */
-export const TemplateSchema: z.ZodType<Template> = BareTemplateSchema.superRefine((template, context) => {
+const SoundTemplateSchema = BareTemplateSchema.superRefine((template, context) => {
   const names = template.layers.map(layer => layer.name)
   if (new Set(names).size !== names.length) context.addIssue({ code: 'custom', path: ['layers'], message: 'layers of different names' })
   const laid = SongSchema.safeParse(layTemplate(scratchSong(), { template, makeId: counting() }))
   if (!laid.success) for (const { path, message } of laid.error.issues.slice(0, 1)) context.addIssue({ code: 'custom', path, message })
 })
+
+/** Templates of version 1 say nothing of a reverb's size. */
+export const TemplateSchema: z.ZodType<Template> = z.preprocess(template => {
+  if (!isFields(template) || !Array.isArray(template.spaces)) return template
+  return { ...template, spaces: template.spaces.map((space: unknown) => (isFields(space) ? withSize(space) : space)) }
+}, SoundTemplateSchema)
+
+function isFields(value: unknown): value is Record<string, unknown> {
+  return typeof value === 'object' && value !== null && !Array.isArray(value)
+}
 
 function counting(): () => string {
   let count = 0
@@ -82,13 +94,15 @@ function tuneOf({ tune }: Layer): TemplateLayer['tune'] {
 /** Sections of which a layer is to sing every line. */
 function singsIn(song: Song, layer: Layer): string[] | null {
   const lines = placedLines(song)
+  // Before there are words the plan is what is to become of them.
+  if (lines.length === 0) return layer.sings
   const wanted = new Set<string>(layer.wanted)
-  if (lines.length > 0 && lines.every(({ line }) => wanted.has(line.id))) return null
+  if (lines.every(({ line }) => wanted.has(line.id))) return null
   const sections = song.sections.filter(section => section.lines.length > 0 && section.lines.every(line => wanted.has(line.id)))
   return [...new Set(sections.map(section => plainSection(section.name)))].slice(0, 50)
 }
 
-const KIND = { format: 'plush-layer-template', version: 1 }
+const KIND = { format: 'plush-layer-template', version: 2 }
 
 /** Human-readable, the same bytes for the same template. Described in docs/templates.md. */
 export function writeTemplate(template: Template): string {

@@ -1,7 +1,7 @@
 /** A template: what a song has beyond its sound and its words. */
 import { z } from 'zod'
 import { BeatRoomSchema } from '../song/beat-room'
-import { gainDecibels, name, pan } from '../song/fields'
+import { gainDecibels, name, pan, sings } from '../song/fields'
 import { BusesSchema, OutputSchema, SpacesSchema, VocalBusSchema } from '../song/kept-mix-schema'
 import { MOST_SPACES, RecipeSchema, SpaceIdSchema } from '../song/mix-schema'
 import { RoleSchema } from '../song/role-schema'
@@ -24,7 +24,7 @@ const TemplateLayerSchema = z.strictObject({
   recipe: RecipeSchema,
   sends: z.array(z.strictObject({ spaceId: SpaceIdSchema, gainDecibels })).max(MOST_SPACES),
   /** The sections that it is to sing, by their names without a number, in small letters; null: all of them. */
-  sings: z.array(name.min(1)).max(50).nullable(),
+  sings,
 })
 export type TemplateLayer = z.infer<typeof TemplateLayerSchema>
 
@@ -55,13 +55,3 @@ export const BareTemplateSchema = z.strictObject({
   pattern: name.min(1).nullable(),
 })
 export type Template = z.infer<typeof BareTemplateSchema>
-
-/** "Hook 2" and "hook" are of one kind. */
-export function plainSection(section: string): string {
-  return (
-    section
-      .replace(/[\s\d]+$/, '')
-      .trim()
-      .toLowerCase() || section.trim().toLowerCase()
-  )
-}

@@ -7,13 +7,16 @@ import { setSpace } from '../mix/spaces'
 import { setTidy } from '../edits/policies'
 import { USUAL_TIDY } from '../edits/tidy'
 import { makeSong } from '../song/make-song'
+import { layLyrics, layWordlessLines } from '../song/lay-lyrics'
+import { parseLyrics } from '../song/lyrics'
+import { plainSection } from '../song/planned-lines'
 import { SongSchema, type AssetId, type Song, type SongId } from '../song/schema'
 import { currentComp, requireLayer } from '../song/select'
 import { layerOf, lineRange, makeId, smallSong, withTakes } from '../song/song.test-kit'
 import { layTemplate } from './lay-template'
 import { FULL_STACK, OUR_TEMPLATES } from './our-templates'
+import { setWanted, takePlan } from '../stack/wanted'
 import { readTemplate, TemplateSchema, templateOf, writeTemplate } from './template-file'
-import { plainSection } from './template-schema'
 
 const fresh = (): Song => makeSong({ songId: 'new' as SongId, title: 'New', assetId: 'beat' as AssetId, fileName: 'b.wav', frames: 480_000, makeId })
 const withoutIds = (song: Song) => song.layers.map(({ id: _, comps: __, currentCompId: ___, ...layer }) => layer)
@@ -75,6 +78,40 @@ describe('a song’s own', () => {
     expect(requireLayer(laid, layerOf(laid, 'Lead')).wanted).toEqual([])
   })
 
+  test('plans lines that are laid after it, and only those; a plan that was cleared plans no more', () => {
+    const planned = {
+      ...FULL_STACK,
+      layers: FULL_STACK.layers.map(layer => ({ ...layer, sings: layer.name === 'Lead' ? null : layer.role === 'double' ? ['hook'] : [] })),
+    }
+    const laid = layTemplate(fresh(), { template: planned, makeId })
+    const wanted = (song: Song, name: string) => {
+      const words = new Map(song.sections.flatMap(({ lines }) => lines.map(line => [line.id as string, line.words])))
+      return requireLayer(song, layerOf(song, name)).wanted.map(id => words.get(id))
+    }
+    const lay = (song: Song, text: string) => layLyrics(song, { lyrics: parseLyrics(text), firstBar: 1, makeId })
+    const first = lay(laid, '[Verse]\none\ntwo\n[Hook]\nthree')
+    expect(wanted(first, 'Lead')).toEqual(['one', 'two', 'three'])
+    expect(wanted(first, 'Double left')).toEqual(['three'])
+    expect(wanted(first, 'High 1')).toEqual([])
+    // Someone decided otherwise of a line that is there; one that comes is planned.
+    const double = layerOf(first, 'Double left')
+    const without = setWanted(first, { layerId: double, lineIds: requireLayer(first, double).wanted, wanted: false })
+    const more = lay(without, '[Verse]\none\ntwo\n[Hook]\nthree\nfour')
+    expect(wanted(more, 'Double left')).toEqual(['four'])
+    expect(wanted(lay(takePlan(more, { wanted: new Map() }), '[Verse]\none\ntwo\n[Hook]\nthree\nfour\nfive'), 'Lead')).toEqual([])
+    // Without any words the plan is still what the template says.
+    expect(templateOf(laid, planned).layers).toEqual(planned.layers)
+    const wordless = layWordlessLines(laid, { sectionIds: laid.sections.map(({ id }) => id), makeId })
+    expect(wanted(wordless, 'Lead')).toHaveLength(wordless.sections.flatMap(({ lines }) => lines).length)
+    expect(SongSchema.safeParse(more).success).toBe(true)
+  })
+
+  test('of the release before, whose reverbs had no size, is read as it sounded', () => {
+    const json = JSON.parse(writeTemplate(FULL_STACK)) as { formatVersion: number; spaces: Record<string, unknown>[] }
+    const before = { ...json, formatVersion: 1, spaces: json.spaces.map(({ sizeFraction: _, ...space }) => space) }
+    expect(readTemplate(JSON.stringify(before))).toEqual({ ok: true, template: FULL_STACK })
+  })
+
   test('has layers of different names, however they were called', () => {
     const song = worked()
     const alike = { ...song, layers: song.layers.map(layer => ({ ...layer, name: ' ' })) }
@@ -120,7 +157,7 @@ describe('what is no template is refused in words', () => {
   test.each<[string, string, RegExp]>([
     ['a letter', 'dear singer', /no template/],
     ['another JSON', '{"format": "plush-layer-recipe", "formatVersion": 1}', /no template/],
-    ['one of a later release', text.replace('"formatVersion": 1', '"formatVersion": 2'), /later release/],
+    ['one of a later release', text.replace('"formatVersion": 2', '"formatVersion": 3'), /later release/],
     ['far too large', ' '.repeat(3_000_000), /larger/],
   ])('%s', (_, given, why) => expect(readTemplate(given)).toEqual({ ok: false, why: expect.stringMatching(why) }))
 

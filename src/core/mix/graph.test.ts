@@ -25,6 +25,7 @@ const FIRST = lineRange(0).startFrame
 const INSIDE = { startFrame: FIRST + 9_600, endFrame: FIRST + 57_600 }
 const base = sung()
 const lead = layerOf(base, 'Lead')
+const PRESS = 'press' as SpaceId
 const quiet = (song: Song) => setBeatMix(song, { muted: true })
 const PLACES: RecipePlace[] = [{ kind: 'layer', layerId: lead }, { kind: 'role', role: 'lead' }, { kind: 'all' }]
 
@@ -55,6 +56,21 @@ describe('what comes late through a row of effects', () => {
     const [bent] = await offline(planMix(withStep(song, place, 'saturation', drive)), INSIDE)
     expect(peakOf(plain)).toBeGreaterThan(0.1)
     expect(decibelsBetween(bent, plain)).toBeLessThan(-55)
+  })
+
+  test.each(PLACES)('in the recipe of $kind, lies in phase with what is pressed under it: both together are twice the voice', async place => {
+    const song = withStep(quiet(bare(base)), place, 'saturation', drive)
+    const pressed = setSend(addSpace(song, { kind: 'press', name: 'Pressed', makeId: () => 'press' }), { layerId: lead, spaceId: PRESS, gainDecibels: 0 })
+    const flat = setSpace(pressed, { spaceId: PRESS, settings: { ratio: 1, makeupDecibels: 0 } })
+    const [alone] = await offline(planMix(song), INSIDE)
+    const [both] = await offline(planMix(flat), INSIDE)
+    expect(peakOf(alone)).toBeGreaterThan(0.1)
+    expect(
+      decibelsBetween(
+        both.map(x => x / 2),
+        alone,
+      ),
+    ).toBeLessThan(-50)
   })
 
   test('what it sends into a space is held back by as much: the echo comes on its beat', async () => {

@@ -160,7 +160,7 @@ export class SpaceUnit {
   }
 }
 
-/** One that becomes of another kind, or answers elsewhere, is another. */
+/** One that becomes of another kind or size, or answers elsewhere, is another. */
 export function keyOf({ id, settings, into }: SpacePlan): string {
-  return `${id} ${settings.kind} ${into}`
+  return `${id} ${settings.kind} ${'sizeFraction' in settings ? settings.sizeFraction : ''} ${into}`
 }

@@ -4,6 +4,7 @@ import { SAMPLE_RATE_HZ } from '../audio/frames'
 import { beatAtFrame, frameOfBeat, framesPerBeat, type Grid } from '../beat/grid'
 import { usualSettings } from '../effects/catalogue'
 import { DELAY_RANGE_SECONDS, Echo, type EchoSettings } from '../effects/echo'
+import { Press, type PressSettings } from '../effects/press'
 import { Hall, Plate, Room, type ReverbSettings } from '../effects/reverb'
 import type { Space as SpaceEffect } from '../effects/space'
 import { clampGain } from '../song/levels'
@@ -17,12 +18,16 @@ import { withinRanges } from './recipes'
 
 export type SpaceKind = Space['kind']
 /** As the renderer takes it: an echo's time is in seconds. */
-export type SpaceSettings = ({ kind: 'plate' | 'room' | 'hall' } & ReverbSettings) | ({ kind: 'echo' } & EchoSettings)
+export type SpaceSettings = ({ kind: 'plate' | 'room' | 'hall' } & ReverbSettings) | ({ kind: 'echo' } & EchoSettings) | ({ kind: 'press' } & PressSettings)
 
 export function settingsOfSpace(space: Space, grid: Grid): SpaceSettings {
+  if (space.kind === 'press') {
+    const { kind, thresholdDecibels, ratio, attackSeconds, releaseSeconds, makeupDecibels, kneeDecibels } = space
+    return { kind, thresholdDecibels, ratio, attackSeconds, releaseSeconds, makeupDecibels, kneeDecibels }
+  }
   if (space.kind !== 'echo') {
-    const { kind, decaySeconds, preDelaySeconds, dampingHz, lowCutHz, widthFraction } = space
-    return { kind, decaySeconds, preDelaySeconds, dampingHz, lowCutHz, widthFraction }
+    const { kind, decaySeconds, preDelaySeconds, dampingHz, lowCutHz, widthFraction, sizeFraction } = space
+    return { kind, decaySeconds, preDelaySeconds, dampingHz, lowCutHz, widthFraction, sizeFraction }
   }
   const { kind, feedbackFraction, highCutHz, lowCutHz, crossFraction, wornFraction } = space
   return { kind, delaySeconds: echoSeconds(space, grid), feedbackFraction, highCutHz, lowCutHz, crossFraction, wornFraction }
@@ -61,6 +66,8 @@ export function makeSpace(settings: SpaceSettings): SpaceEffect<SpaceSettings> {
       return new Room(settings) as SpaceEffect<SpaceSettings>
     case 'hall':
       return new Hall(settings) as SpaceEffect<SpaceSettings>
+    case 'press':
+      return new Press(settings) as SpaceEffect<SpaceSettings>
     case 'echo':
       return new Echo(settings) as SpaceEffect<SpaceSettings>
   }

@@ -12,4 +12,6 @@ export const frame = z.number().int().min(-MAX_FRAME).max(MAX_FRAME)
 export const gainDecibels = z.number().min(GAIN_RANGE_DECIBELS.min).max(GAIN_RANGE_DECIBELS.max)
 /** -1 is left, 1 is right. */
 export const pan = z.number().min(-1).max(1)
+/** Of sections of the sheet; null: all of them. */
+export const sings = z.array(z.string().min(1).max(120)).max(50).nullable()
 export const name = z.string().max(120)

@@ -4,6 +4,7 @@ import { secondsToFrames } from '../audio/frames'
 import { barCountUntil, beatAtFrame } from '../beat/grid'
 import { changedSheet, DEFAULT_BARS_A_LINE, usableBar, wordsOf, type LayOptions } from './changed-sheet'
 import { matchLines } from './match-lines'
+import { planNewLines } from './planned-lines'
 import type { Line, LineId, Section, SectionId, Song } from './schema'
 import { sectionRange, type FrameRange } from './select'
 
@@ -26,10 +27,7 @@ export function layLyrics(song: Song, options: LayOptions): Song {
   )
   const kept = matches.map(index => (index === null ? null : old[index]))
   const sections = kept.some(entry => entry !== null) ? changedSheet(song, options, kept) : freshSheet(song, options)
-  return produce(song, draft => {
-    draft.sectionsAreDefault = false
-    draft.sections = sections
-  })
+  return planNewLines(song, { ...song, sectionsAreDefault: false, sections })
 }
 
 function freshSheet(song: Song, { lyrics, firstBar, barsALine = DEFAULT_BARS_A_LINE, makeId }: LayOptions): Section[] {
@@ -72,7 +70,7 @@ export function layWordlessLines(
   { sectionIds, barsALine = DEFAULT_BARS_A_LINE, makeId }: { sectionIds: SectionId[]; barsALine?: number; makeId: () => string },
 ): Song {
   const beatsPerBar = song.beat.grid.beatsPerBar
-  return produce(song, draft => {
+  const laid = produce(song, draft => {
     for (const section of draft.sections) {
       if (section.lines.length > 0 || !sectionIds.includes(section.id)) continue
       for (let bar = 0; bar < section.barCount; bar += barsALine) {
@@ -82,6 +80,7 @@ export function layWordlessLines(
       draft.sectionsAreDefault = false
     }
   })
+  return planNewLines(song, laid)
 }
 
 /** What is sung with a shorter pause than this is one phrase, and one line. */
@@ -99,7 +98,7 @@ export function layPhraseLines(song: Song, { phrases, makeId }: { phrases: reado
     if (last && startFrame < last.endFrame + LEAST_PAUSE_FRAMES) last.endFrame = Math.max(last.endFrame, endFrame)
     else together.push({ startFrame, endFrame })
   }
-  return produce(song, draft => {
+  const laid = produce(song, draft => {
     for (const section of draft.sections) {
       if (section.lines.length > 0) continue
       const first = (section.startBar - 1) * grid.beatsPerBar
@@ -122,6 +121,7 @@ export function layPhraseLines(song: Song, { phrases, makeId }: { phrases: reado
       draft.sectionsAreDefault = false
     }
   })
+  return planNewLines(song, laid)
 }
 
 /** A tapped line is no longer than this, however late the next tap. */
@@ -133,7 +133,7 @@ const LONGEST_TAPPED_BARS = 4
  */
 export function layTappedLines(song: Song, { sectionId, frames, makeId }: { sectionId: SectionId; frames: number[]; makeId: () => string }): Song {
   const { grid } = song.beat
-  return produce(song, draft => {
+  const laid = produce(song, draft => {
     const section = draft.sections.find(entry => entry.id === sectionId)
     if (!section) return
     const total = section.barCount * grid.beatsPerBar
@@ -162,4 +162,5 @@ export function layTappedLines(song: Song, { sectionId, frames, makeId }: { sect
     })
     draft.sectionsAreDefault = false
   })
+  return planNewLines(song, laid)
 }

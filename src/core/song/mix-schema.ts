@@ -8,6 +8,7 @@ import { DynamicBandSettingsSchema } from '../effects/dynamic-band'
 import { AirSettingsSchema, HighCutSettingsSchema, LowCutSettingsSchema } from '../effects/filters'
 import { GateSettingsSchema } from '../effects/gate'
 import { LimiterSettingsSchema } from '../effects/limiter'
+import { PressSettingsSchema } from '../effects/press'
 import { ReverbSettingsSchema } from '../effects/reverb'
 import { SaturationSettingsSchema } from '../effects/saturation'
 import { WashSettingsSchema } from '../effects/wash'
@@ -70,6 +71,7 @@ export const SpaceSchema = z.discriminatedUnion('kind', [
   ReverbSettingsSchema.extend({ kind: z.literal('plate'), ...aSpace }),
   ReverbSettingsSchema.extend({ kind: z.literal('room'), ...aSpace }),
   ReverbSettingsSchema.extend({ kind: z.literal('hall'), ...aSpace }),
+  PressSettingsSchema.extend({ kind: z.literal('press'), ...aSpace }),
   EchoSettingsSchema.extend({ kind: z.literal('echo'), ...aSpace, delayBeats: z.number().min(ECHO_BEATS_RANGE.min).max(ECHO_BEATS_RANGE.max).nullable() }),
 ])
 export type Space = z.infer<typeof SpaceSchema>

@@ -3,6 +3,7 @@ import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { openSong } from './open'
 import { pickTake } from '../comp/picks'
+import { keepMix } from '../mix/kept-mixes'
 import { planMix } from '../mix/plan'
 import { addTreatment } from './arrangement'
 import { SONG_VERSION, type AssetId, type Song, type Treatment } from './schema'
@@ -45,7 +46,7 @@ describe('opening a stored document', () => {
     expect(mends).toEqual([])
     expect(now.vocalBus.recipe.steps.map(step => step.kind)).toEqual(['low-cut', 'compressor', 'air'])
     expect(now.vocalBus.recipe.steps[1]).toMatchObject(fourth.vocalBus.recipe.compressor)
-    expect(now.spaces).toEqual([{ ...FREE, lowCutHz: 20, widthFraction: 1, id: 'plate', kind: 'plate', ...fourth.space }])
+    expect(now.spaces).toEqual([{ ...FREE, lowCutHz: 20, widthFraction: 1, sizeFraction: 1, id: 'plate', kind: 'plate', ...fourth.space }])
     now.layers.forEach((layer, i) => {
       expect(layer.sends).toEqual([{ spaceId: 'plate', gainDecibels: fourth.layers[i].sendDecibels, ride: [] }])
       expect([layer.recipe.steps, layer.ride]).toEqual([[], []])
@@ -143,6 +144,19 @@ describe('opening a stored document', () => {
     expect(opened.song.layers.map(({ distance, wanted }) => [distance, wanted])).toEqual(layers.map(() => [0, []]))
     expect(opened.song.layers[1].together).toEqual({ ...together, endsTogether: false })
     expect(planMix(opened.song)).toEqual(planMix(picked))
+  })
+  test('of version 11, reverbs are of their one size, in kept mixes too, and lines that come are planned for nobody', () => {
+    const mixed = keepMix(picked, { name: 'Friday', makeId })
+    const bare = (spaces: Song['spaces']) => spaces.map(space => without(space, 'sizeFraction'))
+    const eleventh = {
+      ...mixed,
+      version: 11,
+      spaces: bare(mixed.spaces),
+      mixes: mixed.mixes.map(mix => ({ ...mix, values: { ...mix.values, spaces: bare(mix.values.spaces) } })),
+      layers: mixed.layers.map(layer => without(layer, 'sings')),
+    }
+    const opened = openSong(JSON.parse(JSON.stringify(eleventh)))
+    expect(opened).toEqual({ kind: 'current', song: mixed, mends: [] })
   })
   test('a newer version is shown but marked', () => {
     expect(openSong({ ...song, version: SONG_VERSION + 1 })).toMatchObject({ kind: 'newer', version: SONG_VERSION + 1 })

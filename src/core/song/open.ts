@@ -149,6 +149,19 @@ const MIGRATIONS: Record<number, (document: Record<string, unknown>) => Record<s
     })),
     layers: listOf(document.layers).map(layer => ({ ...withAmount(layer), throws: [], colours: [] })),
   }),
+  // Version 11 planned no lines that were not there yet, and its reverbs were of one size each.
+  11: document => ({
+    ...document,
+    version: 12,
+    spaces: listOf(document.spaces).map(withSize),
+    mixes: listOf(document.mixes).map(mix => ({ ...mix, values: { ...fieldsOf(mix.values), spaces: listOf(fieldsOf(mix.values).spaces).map(withSize) } })),
+    layers: listOf(document.layers).map(layer => ({ ...layer, sings: [] })),
+  }),
+}
+
+/** A space as it was before reverbs had a size. */
+export function withSize(space: Record<string, unknown>): Record<string, unknown> {
+  return space.kind === 'echo' || space.kind === 'press' ? space : { sizeFraction: 1, ...space }
 }
 
 /** A part with its recipe, whose steps could do less. */

@@ -7,7 +7,7 @@ import { TEMPO_RANGE_BPM } from '../beat/grid'
 import { TREATMENT_KINDS } from '../beat/treatment-kinds'
 import { BeatRoomSchema } from './beat-room'
 import { TakeEditsSchema } from './edit-schema'
-import { frame, gainDecibels, id, MAX_FRAME, name, pan } from './fields'
+import { frame, gainDecibels, id, MAX_FRAME, name, pan, sings } from './fields'
 import { ColoursSchema, LevelRideSchema, PanRideSchema, RecipeSchema, SendsSchema, ThrowsSchema } from './mix-schema'
 import { BusesSchema, KeptMixesSchema, OutputSchema, SpacesSchema, VocalBusSchema } from './kept-mix-schema'
 import { MadeSchema, PartSchema } from './part-schema'
@@ -20,7 +20,7 @@ import { LedPathsSchema, TogetherSchema } from './together-schema'
 export { GAIN_RANGE_DECIBELS } from './fields'
 export type { Role } from './role-schema'
 
-export const SONG_VERSION = 11
+export const SONG_VERSION = 12
 
 export const SongIdSchema = id.brand<'SongId'>()
 export const AssetIdSchema = id.brand<'AssetId'>()
@@ -223,6 +223,8 @@ const LayerSchema = z.strictObject({
   currentCompId: CompIdSchema,
   /** Lines that it is meant to sing; they may be gone. */
   wanted: z.array(LineIdSchema).max(2_000),
+  /** Sections, by their plain names, of which every line that comes into the sheet is wanted of it; null: of all. */
+  sings,
   /** Lines that no take gets right, each with what is wrong. */
   singAgain: z.array(z.strictObject({ lineId: LineIdSchema, note: z.string().max(200) })).max(1_000),
 })

@@ -1,6 +1,7 @@
 /** Commands on the song's sections, its grid and its key. */
 import { produce } from 'immer'
 import { barCountUntil, beatAtFrame, frameOfBeat, sameGrid, TEMPO_RANGE_BPM, type Grid } from '../beat/grid'
+import { planNewLines } from './planned-lines'
 import type { BeatChord, Line, LineId, Section, SectionId, Song } from './schema'
 import { sheetByGrid, staysUnder, type SheetStays } from './sheet-by-grid'
 
@@ -184,7 +185,7 @@ export function copySectionInto(song: Song, { fromId, toId, makeId }: { fromId: 
   const taken = song.sections
     .filter(section => section.id !== toId && section.name.startsWith(`${base} `))
     .map(section => Number(section.name.slice(base.length + 1)) || 0)
-  return changeSections(song, sections => {
+  const copied = changeSections(song, sections => {
     const to = requireSection(sections, toId)
     const beats = to.barCount * song.beat.grid.beatsPerBar
     to.name = `${base} ${Math.max(1, ...taken) + 1}`.slice(0, 120)
@@ -192,6 +193,7 @@ export function copySectionInto(song: Song, { fromId, toId, makeId }: { fromId: 
       .filter(line => line.startBeat < beats)
       .map(line => ({ ...line, id: makeId() as LineId, beatCount: Math.min(line.beatCount, beats - line.startBeat) }))
   })
+  return planNewLines(song, copied)
 }
 
 /** Chords counted by one grid, counted by another: they stay where they sound. */

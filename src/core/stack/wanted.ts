@@ -100,12 +100,13 @@ function leadPhraseEnds(song: Song): number[] {
     .sort((a, b) => a - b)
 }
 
-/** Command: what every layer is to sing; of layers that are not named, nothing. */
+/** Command: what every layer is to sing; of layers that are not named, nothing, and nothing of lines that come later. */
 export function takePlan(song: Song, { wanted }: { wanted: Wanted }): Song {
   return produce(song, draft => {
     for (const layer of draft.layers) {
       const lineIds = wanted.get(layer.id) ?? []
       if (lineIds.join() !== layer.wanted.join()) layer.wanted = [...lineIds]
+      if (lineIds.length === 0 && layer.sings?.length !== 0) layer.sings = []
     }
   })
 }

@@ -18,11 +18,18 @@ export const STEP_NAMES: Record<StepKind, string> = {
   limiter: 'Limiter',
 }
 
-export const SPACE_NAMES: Record<SpaceKind, string> = { plate: 'Plate', room: 'Room', hall: 'Hall', echo: 'Echo' }
+export const SPACE_NAMES: Record<SpaceKind, string> = { plate: 'Plate', room: 'Room', hall: 'Hall', echo: 'Echo', press: 'Pressed' }
 
 type Words = Record<string, string>
 
-const REVERB: Words = { decaySeconds: 'Decay', preDelaySeconds: 'Pre-delay', dampingHz: 'Bright to', lowCutHz: 'Cuts below', widthFraction: 'Width' }
+const REVERB: Words = {
+  decaySeconds: 'Decay',
+  preDelaySeconds: 'Pre-delay',
+  dampingHz: 'Bright to',
+  lowCutHz: 'Cuts below',
+  widthFraction: 'Width',
+  sizeFraction: 'Size',
+}
 const WORDS: Partial<Record<EffectKind, Words>> = {
   'low-cut': { cutoffHz: 'Cuts below', slopeDecibels: 'An octave' },
   'high-cut': { cutoffHz: 'Cuts above', slopeDecibels: 'An octave' },
@@ -65,6 +72,14 @@ const WORDS: Partial<Record<EffectKind, Words>> = {
   plate: REVERB,
   room: REVERB,
   hall: REVERB,
+  press: {
+    thresholdDecibels: 'Pressed from',
+    ratio: 'Ratio',
+    attackSeconds: 'Attack',
+    releaseSeconds: 'Release',
+    makeupDecibels: 'Make-up',
+    kneeDecibels: 'Knee',
+  },
   echo: {
     delaySeconds: 'Time',
     feedbackFraction: 'Goes on',
@@ -100,7 +115,7 @@ export function shownSettings(kind: EffectKind): ShownSetting[] {
       digits,
       min,
       max,
-      step: setting.multipleOf ?? stepOf(max - min),
+      step: setting.multipleOf === null ? stepOf(max - min) : factor * setting.multipleOf,
     }
   })
 }
