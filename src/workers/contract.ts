@@ -136,9 +136,9 @@ export interface Jobs {
   deliver(options: DeliverWish & { song: Song; part: Part; withoutMissing: boolean }, onProgress: OnProgress): Promise<DeliverResult>
   /**
    * The whole song as one zip, opened again before it is handed over. With `withoutMissing`, takes whose sound is not stored are left out; with
-   * `onlyUsed`, takes that nothing plays.
+   * `onlyUsed`, takes that nothing plays. `withPrints`: what is made of its sounds goes along, so that nothing has to be made again where it is opened.
    */
-  exportSong(options: { song: Song; withoutMissing: boolean; onlyUsed: boolean }, onProgress: OnProgress): Promise<ExportSongResult>
+  exportSong(options: { song: Song; withoutMissing: boolean; onlyUsed: boolean; withPrints: boolean }, onProgress: OnProgress): Promise<ExportSongResult>
   /** Every song of the Shelf in one zip. */
   backUp(options: object, onProgress: OnProgress): Promise<BackUpResult>
   /** What a copy of the song, in a file, has beyond it. */

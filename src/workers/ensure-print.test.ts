@@ -1,26 +1,18 @@
 import 'fake-indexeddb/auto'
 import { afterEach, beforeEach, describe, expect, jest, test } from '@jest/globals'
-import type { Planar } from '../core/audio/frames'
 import { treat } from '../core/beat/treatments'
 import type { PrintJob } from '../core/prints/jobs'
 import type { AssetId } from '../core/song/schema'
-import { cutIntoChunks } from '../core/mix/chunk-window'
 import { buzz } from '../core/voice/voice.test-kit'
 import { database } from '../storage/database'
 import { emptyPrints, notePrint, recentPrints } from '../storage/prints'
 import { sweepLeftovers } from '../storage/songs'
 import { AssetWriter, chunksOf, readStretch } from '../storage/sounds'
 import { ensurePrint } from './ensure-print'
+import { storeSound } from './stored.test-kit'
 
 const { sound } = buzz(() => 150)
 const DAY = 86_400_000
-
-async function store(assetId: string, planes: Planar): Promise<AssetId> {
-  const writer = await AssetWriter.create(assetId as AssetId, planes.length)
-  for (const chunk of cutIntoChunks(planes)) await writer.push(chunk)
-  await writer.finish()
-  return assetId as AssetId
-}
 
 const jobOn = (assetId: string, amount = 0.5): PrintJob => ({
   kind: 'treated',
@@ -35,18 +27,7 @@ const madeId = async (job: PrintJob) => {
   return result.assetId
 }
 
-/** One after the other, as a browser's locks of one name are granted. */
-const turns = new Map<string, Promise<unknown>>()
-const locks = {
-  request: (name: string, act: () => Promise<unknown>) => {
-    const turn = (turns.get(name) ?? Promise.resolve()).then(act, act)
-    turns.set(name, turn)
-    return turn
-  },
-}
-Object.defineProperty(globalThis, 'navigator', { value: { locks }, configurable: true })
-
-beforeEach(() => store('beat', [sound]))
+beforeEach(() => storeSound('beat', [sound]))
 afterEach(async () => {
   jest.restoreAllMocks()
   for (const table of [database.assets, database.chunks, database.packs, database.peaks, database.prints]) await table.clear()
@@ -65,8 +46,8 @@ describe('a print', () => {
   })
 
   test('of the same sound under another id is the same print', async () => {
-    await store('again', [sound])
-    await store('other', [sound.map(sample => 0.5 * sample)])
+    await storeSound('again', [sound])
+    await storeSound('other', [sound.map(sample => 0.5 * sample)])
     const assetId = await madeId(jobOn('beat'))
     expect(await madeId(jobOn('again'))).toBe(assetId)
     expect(await madeId(jobOn('other'))).not.toBe(assetId)

@@ -3,23 +3,29 @@ import type { Planar } from '../core/audio/frames'
 import { readBackup, writeBackup, type BackedUpSong } from '../core/files/backup-file'
 import { DamagedSoundError, readSongFile, whatIsWrong, writeSongFile, type AssetEntry } from '../core/files/song-file'
 import { addedTakes } from '../core/layers/merge'
+import { isPrint, NO_PRINTS, printIdOf } from '../core/prints/jobs'
+import { planPrints } from '../core/prints/plan-prints'
 import { assetsOfSong } from '../core/song/assets'
 import { openSong } from '../core/song/open'
 import type { AssetId, Song, SongId } from '../core/song/schema'
 import { withoutSounds, withoutUnused } from '../core/song/takes'
-import { isQuotaError, makeId } from '../storage/database'
+import { database, isQuotaError, makeId } from '../storage/database'
+import { notePrint } from '../storage/prints'
 import { addSong, destroySong, findTwin, standingSongs } from '../storage/songs'
 import { AssetWriter, chunksOf, discardAsset, findMissingSound, requireAsset } from '../storage/sounds'
 import type { ImportSongResult, Jobs } from './contract'
 import { fileSource } from './file-source'
+import { prepared } from './stored-sounds'
 
 /** Blobs may lie on disk; fewer and larger ones are quicker to join. */
 const PART_BYTES = 8 << 20
 
 /** Of the progress, what writing is; the rest is opening it again. */
 const WRITE_SHARE = 0.6
+/** Of it, what making prints is. */
+const PREPARE_SHARE = 0.3
 
-export const exportSong: Jobs['exportSong'] = async ({ song: asked, withoutMissing, onlyUsed }, onProgress) => {
+export const exportSong: Jobs['exportSong'] = async ({ song: asked, withoutMissing, onlyUsed, withPrints }, onProgress) => {
   const song = onlyUsed ? withoutUnused(asked) : asked
   const missing = await findMissingSound(assetsOfSong(song))
   if (missing.length > 0 && !withoutMissing)
@@ -28,14 +34,16 @@ export const exportSong: Jobs['exportSong'] = async ({ song: asked, withoutMissi
     song,
     missing.map(({ assetId }) => assetId),
   )
-  const file = await songFileOf(whole, fraction => onProgress(WRITE_SHARE * fraction))
+  const made = withPrints ? await prepared(whole, fraction => onProgress(PREPARE_SHARE * fraction)) : { song: whole, prints: NO_PRINTS }
+  const from = withPrints ? PREPARE_SHARE : 0
+  const file = await songFileOf(made.song, fraction => onProgress(from + (WRITE_SHARE - from) * fraction), [...new Set(made.prints.values())])
   const wrong = await whatIsWrong(fileSource(file), fraction => onProgress(WRITE_SHARE + (1 - WRITE_SHARE) * fraction))
   if (wrong !== null) throw new Error(`the file was opened again, and is not whole: ${wrong}`)
   return { kind: 'made', file }
 }
 
-async function songFileOf(song: Song, onProgress: (fraction: number) => void): Promise<Blob> {
-  const assets = await Promise.all(assetsOfSong(song).map(async id => ({ id, facts: await requireAsset(id) })))
+async function songFileOf(song: Song, onProgress: (fraction: number) => void, prints: readonly AssetId[] = []): Promise<Blob> {
+  const assets = await Promise.all([...assetsOfSong(song), ...prints].map(async id => ({ id, facts: await requireAsset(id) })))
   const gathered = new BlobGatherer()
   await writeSongFile({ song, assets, chunksOf, emit: bytes => gathered.push(bytes), onProgress })
   return gathered.finish('application/zip')
@@ -138,11 +146,25 @@ async function bringBack(songs: readonly BackedUpSong[], onProgress: (fraction: 
 async function importOne(file: Blob, onProgress: (fraction: number) => void): Promise<Exclude<ImportSongResult, { kind: 'brought-back' }>> {
   const read = await readSongFile(fileSource(file))
   if (read.kind === 'refused') return read
-  const stored = await storeAssets(read.assets, read.chunksOf, onProgress)
+  const [prints, own] = [true, false].map(wanted => read.assets.filter(({ id }) => isPrint(id) === wanted)) as [AssetEntry[], AssetEntry[]]
+  const stored = await storeAssets(own, read.chunksOf, onProgress)
   if (stored.kind !== 'stored') return stored
   const song = withAssetIds({ ...read.song, id: makeId() as SongId }, stored.ids)
   await addSong(song, new Date().toISOString())
+  await storePrints(song, prints, read.chunksOf)
   return { kind: 'imported', songId: song.id }
+}
+
+/** Prints keep their names: those that the song asks for, and that are not here yet. One that cannot be read or stored is made again when it is played. */
+async function storePrints(song: Song, prints: readonly AssetEntry[], read: (asset: AssetEntry) => AsyncIterable<Planar>): Promise<void> {
+  if (prints.length === 0) return
+  const wanted = new Set<AssetId>()
+  for (const job of planPrints(song)) wanted.add(await printIdOf(job, (await requireAsset(job.assetId)).contentHash))
+  for (const print of prints.filter(({ id }) => wanted.has(id))) {
+    if (await database.assets.get(print.id)) continue
+    await notePrint(print.id)
+    await storeAsset(print, print.id, read).catch(() => discardAsset(print.id))
+  }
 }
 
 type Stored = { kind: 'stored'; ids: Map<AssetId, AssetId> } | { kind: 'storage-full' } | { kind: 'refused'; reason: 'damaged-sound'; detail: string }
@@ -157,16 +179,11 @@ async function storeAssets(
   const total = assets.reduce((sum, asset) => sum + asset.frames * asset.channels, 0)
   let done = 0
   try {
-    for (const asset of assets) {
-      const writer = await AssetWriter.create(ids.get(asset.id)!, asset.channels)
-      for await (const planes of read(asset)) {
-        await writer.push(planes)
-        done += planes[0]!.length * asset.channels
+    for (const asset of assets)
+      await storeAsset(asset, ids.get(asset.id)!, read, samples => {
+        done += samples
         onProgress(done / total)
-      }
-      const facts = await writer.finish()
-      if (facts.contentHash !== asset.contentHash) throw new DamagedSoundError(asset.file)
-    }
+      })
     return { kind: 'stored', ids }
   } catch (error) {
     for (const assetId of ids.values()) await discardAsset(assetId)
@@ -174,6 +191,22 @@ async function storeAssets(
     if (error instanceof DamagedSoundError) return { kind: 'refused', reason: 'damaged-sound', detail: error.file }
     throw error
   }
+}
+
+/** @throws DamagedSoundError if it is not what the file says it is. */
+async function storeAsset(
+  asset: AssetEntry,
+  as: AssetId,
+  read: (asset: AssetEntry) => AsyncIterable<Planar>,
+  onSamples: (count: number) => void = () => {},
+): Promise<void> {
+  const writer = await AssetWriter.create(as, asset.channels)
+  for await (const planes of read(asset)) {
+    await writer.push(planes)
+    onSamples(planes[0]!.length * asset.channels)
+  }
+  const facts = await writer.finish()
+  if (facts.contentHash !== asset.contentHash) throw new DamagedSoundError(asset.file)
 }
 
 /** Stored assets get ids of their own, so that a song imported twice is two songs. */

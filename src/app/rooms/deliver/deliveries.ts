@@ -112,12 +112,12 @@ function lastStep(): number {
   return useSongStore.getState().history?.done.at(-1)?.id ?? 0
 }
 
-/** @param onlyUsed Without takes that nothing plays. */
-export function exportSongFile({ onlyUsed = false } = {}): void {
-  addSongFile(currentSong(), { onlyUsed, withoutMissing: false }, begin())
+/** @param wish `onlyUsed`: without takes that nothing plays; `withPrints`: with what was made of them. */
+export function exportSongFile({ onlyUsed = false, withPrints = false } = {}): void {
+  addSongFile(currentSong(), { onlyUsed, withPrints, withoutMissing: false }, begin())
 }
 
-function addSongFile(song: Song, wish: { onlyUsed: boolean; withoutMissing: boolean }, signal: AbortSignal): void {
+function addSongFile(song: Song, wish: { onlyUsed: boolean; withPrints: boolean; withoutMissing: boolean }, signal: AbortSignal): void {
   later(`${safeName(song.title)}.zip`, signal, async (item, onProgress) => {
     const result = await runJob('exportSong', { song, ...wish }, { signal, onProgress })
     if (result.kind === 'cancelled') return null

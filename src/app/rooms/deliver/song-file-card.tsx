@@ -15,6 +15,7 @@ import { exportSongFile } from './deliveries'
 
 export function SongFileCard({ busy }: { busy: boolean }) {
   const [onlyUsed, setOnlyUsed] = useState(false)
+  const [withPrints, setWithPrints] = useState(false)
   const [told, setTold] = useState<{ text: string; isProblem: boolean } | null>(null)
   const job = useJob()
   const bringIn = async (file: File) => {
@@ -40,7 +41,7 @@ export function SongFileCard({ busy }: { busy: boolean }) {
         opened again before it is handed over.
       </Text>
       <Flex mt={3} gap={2} wrap="wrap" align="center">
-        <Pill disabled={busy} onClick={() => exportSongFile({ onlyUsed })}>
+        <Pill disabled={busy} onClick={() => exportSongFile({ onlyUsed, withPrints })}>
           <Download size={15} aria-hidden /> Make a song file
         </Pill>
         <Pill size="xs" px={3} chosen={!onlyUsed} onClick={() => setOnlyUsed(false)}>
@@ -48,6 +49,15 @@ export function SongFileCard({ busy }: { busy: boolean }) {
         </Pill>
         <Pill size="xs" px={3} chosen={onlyUsed} onClick={() => setOnlyUsed(true)} title="Without takes that nothing plays, and without the bin">
           only what is used
+        </Pill>
+        <Pill
+          size="xs"
+          px={3}
+          chosen={withPrints}
+          onClick={() => setWithPrints(!withPrints)}
+          title="Larger, and nothing has to be tuned or mended again where it is opened"
+        >
+          and tuned sound, ready made
         </Pill>
       </Flex>
       <Text color="ink.soft" mt={3}>
