@@ -9,12 +9,14 @@ test('beat, template, words, three passes in a loop, comp, double, mix, files', 
   const foreign: string[] = []
   page.on('request', request => {
     const { hostname, protocol } = new URL(request.url())
-    if (protocol !== 'blob:' && hostname !== 'localhost') foreign.push(request.url())
+    if (protocol !== 'blob:' && protocol !== 'data:' && hostname !== 'localhost') foreign.push(request.url())
   })
   const complaints: string[] = []
   page.on('console', message => void (message.type() === 'error' && complaints.push(message.text())))
   page.on('pageerror', error => complaints.push(error.message))
   await startSong(page)
+  const next = page.getByRole('note', { name: 'What comes next' })
+  await expect(next).toContainText('Sing.')
 
   // Booth: the practice singer, the first line, looping; stop in the third pass' end.
   await room(page, 'Booth')
@@ -32,7 +34,9 @@ test('beat, template, words, three passes in a loop, comp, double, mix, files', 
   await expect(page.locator('[data-take]').first()).toContainText('moved 23.0 ms earlier, simulated interface')
 
   // Comp: hear another take while playing, pick it by keys; it sounds at once and the undo says so.
-  await room(page, 'Comp')
+  await expect(next).toContainText('Choose the best take of each line')
+  await next.getByRole('button', { name: 'Take me there' }).click()
+  await expect(next).toContainText('Thicken the hook')
   await expect(page.getByRole('button', { name: /^Loop L$/ })).toHaveAttribute('aria-pressed', 'true')
   await page.keyboard.press(' ')
   await expect(page.getByRole('button', { name: 'Stop', exact: true })).toBeVisible()
@@ -51,6 +55,10 @@ test('beat, template, words, three passes in a loop, comp, double, mix, files', 
   await page.getByRole('button', { name: /Pass 1: used in Double/ }).click()
   await expect(page.getByText(/Pass 1 plays in Double (left|right) as well/)).toBeVisible()
   await page.getByRole('button', { name: 'Leave it' }).click()
+
+  await expect(next).toContainText('Lower the breaths')
+  await next.getByRole('button', { name: 'No more hints' }).click()
+  await expect(next).toBeHidden()
 
   // Mix: a typed level is one step of undo.
   await room(page, 'Mix')

@@ -11,6 +11,7 @@ import { select, useView } from '../song/view-store'
 import { ROLE_LOOKS } from '../theme/roles'
 import { useTheme } from '../theme/theme-store'
 import { SmallButton } from '../shared/parts'
+import { FirstSongHint } from './first-song-hint'
 import { useLineDialog } from './line-dialog'
 import { endsOf, MarkedWords, thrownText } from './marked-words'
 import { WordsDialog } from './words-dialog'
@@ -74,6 +75,7 @@ export function SheetPanel({ folded }: { folded: boolean }) {
           thrown={thrown}
         />
       ))}
+      <FirstSongHint />
     </Box>
   )
 }

@@ -10,6 +10,7 @@ import { discardAsset } from '../../../storage/sounds'
 import type { ImportBeatResult, ImportSongResult, JobResult } from '../../../workers/contract'
 import { runJob } from '../../../workers/run-job'
 import { queryClient } from '../../query-client'
+import { noteFirstSong } from '../../song/first-song'
 import { listeningTo } from '../../song/listening'
 import { readPeaksOf } from '../../song/sounds'
 import { beatArrives, nothingArrives, partArrived } from './arriving'
@@ -132,6 +133,7 @@ async function importBeatFile(
   const song = known(bare)
   await Promise.all([addSong(song, new Date().toISOString()), readPeaksOf(assetId)])
   void queryClient.prefetchQuery(listeningTo(assetId))
+  void noteFirstSong(song.id)
   return { songId: song.id, mixedDownFrom: result.value.sound.mixedDownFrom, silencedSamples: result.value.sound.silencedSamples }
 }
 
