@@ -118,6 +118,19 @@ test('a role’s recipe, an echo and a ride are laid, heard in an export, and ta
   await page.keyboard.press('u')
   await page.getByRole('dialog').getByRole('button', { name: 'Before all of these' }).click()
   await expect.poll(async () => (await storedSong(page)).layers).toEqual(before.layers)
+  await page.keyboard.press('Escape')
+
+  // A ride by ear: heard before it is taken, and points as any other once it is.
+  await room(page, 'Mix')
+  await page.getByRole('button', { name: 'Rides', exact: true }).click()
+  const byEar = page.getByRole('group', { name: 'A ride by ear' })
+  await byEar.getByRole('button', { name: 'Propose a ride' }).click()
+  await expect(byEar.getByText(/^Over the beat its lines lie [\d.]+ LU apart; so ridden, [\d.]+/)).toBeVisible({ timeout: 60_000 })
+  await byEar.getByRole('button', { name: 'Hear it' }).click()
+  await expect(byEar.getByRole('button', { name: 'Hear it' })).toHaveAttribute('aria-pressed', 'true')
+  expect((await storedSong(page)).layers[0]!.ride).toEqual([])
+  await byEar.getByRole('button', { name: 'Take it' }).click()
+  await expect.poll(async () => (await storedSong(page)).layers[0]!.ride.length).toBeGreaterThan(3)
   expect((await storedSong(page)).buses).toEqual(before.buses)
 })
 

@@ -16,6 +16,7 @@ import type { FileSays } from '../core/files/tags'
 import type { ReadSongFileResult } from '../core/files/song-file'
 import type { PeakLevel } from '../core/audio/peaks'
 import type { AssetStretch } from '../core/mix/missing-sound'
+import type { Ridden } from '../core/mix/rides'
 import type { View } from '../core/mix/heard'
 import type { Clarity } from '../core/mix/clarity-in-mix'
 import type { MonoCheck } from '../core/mix/mono-check'
@@ -156,6 +157,8 @@ export interface Jobs {
   /** How lines of a layer lie beside the lead, in time and in tune. */
   besideTheLead(options: { song: Song; layerId: LayerId; lineIds: LineId[] }, onProgress: OnProgress): Promise<BesideTheLead[]>
   /** What a first mix is laid by, and how far each line of the lead comes out of it off its aim. */
+  /** How far each line of a layer stands over the beat's voice band, in LU, without the ride that is asked about. */
+  readRide(options: { song: Song; layerId: LayerId; of: Ridden }, onProgress: OnProgress): Promise<Map<LineId, number>>
   readMix(options: { song: Song; leadOverBeatLu: number }, onProgress: OnProgress): Promise<MixReading>
   /** What a stretch of the mix loses in mono; as it is mixed, with its prints. */
   checkMono(options: { song: Song; range: FrameRange }, onProgress: OnProgress): Promise<MonoCheck>

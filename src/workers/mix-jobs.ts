@@ -15,7 +15,8 @@ import { secondOpinion } from '../core/mix/reference'
 import { coverOfRest, type RestCover } from '../core/mix/rest-cover'
 import { proposeFirstMix, takeProposal } from '../core/propose/first-mix'
 import { linesInMix } from '../core/propose/lines-in-mix'
-import { readMixFacts, type MixSounds } from '../core/propose/mix-facts'
+import { setRide } from '../core/mix/rides'
+import { readBeatLines, readMixFacts, type MixSounds } from '../core/propose/mix-facts'
 import type { LayerId, LineId, Song } from '../core/song/schema'
 import { currentComp, lengthOf, requireLayer } from '../core/song/select'
 import { AssetWriter, findMissingSound, makeAssetStore } from '../storage/sounds'
@@ -26,7 +27,17 @@ import { prepared, storeFor } from './stored-sounds'
 
 type MixJobs = Pick<
   Jobs,
-  'makePrint' | 'deliver' | 'compareLoudness' | 'readMix' | 'checkMono' | 'readClarity' | 'readSecondOpinion' | 'coverOfRests' | 'bounceComp' | 'exportComp'
+  | 'makePrint'
+  | 'deliver'
+  | 'compareLoudness'
+  | 'readMix'
+  | 'readRide'
+  | 'checkMono'
+  | 'readClarity'
+  | 'readSecondOpinion'
+  | 'coverOfRests'
+  | 'bounceComp'
+  | 'exportComp'
 >
 
 /** Of the progress of a delivery, what its prints are. */
@@ -92,6 +103,13 @@ export const mixJobs: MixJobs = {
     const unridden = { ...mixed, layers: mixed.layers.map(layer => (layer.id === lead.layerId ? { ...layer, ride: [] } : layer)) }
     const corrections = await linesInMix(unridden, lead.layerId, facts, leadOverBeatLu, sounds, fraction => onProgress(PRINTS_SHARE + 0.6 + 0.2 * fraction))
     return { facts, corrections }
+  },
+
+  async readRide({ song: asked, layerId, of }, onProgress) {
+    const { song, prints } = await prepared(setRide(asked, { layerId, of, points: [] }), fraction => onProgress(PRINTS_SHARE * fraction))
+    const sounds = { store: makeAssetStore(() => {}), prints }
+    const beat = await readBeatLines(song, [requireLayer(song, layerId)], sounds)
+    return linesInMix(song, layerId, { beat }, 0, sounds, fraction => onProgress(PRINTS_SHARE + (1 - PRINTS_SHARE) * fraction))
   },
 
   async checkMono({ song: asked, range }, onProgress) {

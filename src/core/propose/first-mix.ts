@@ -8,8 +8,8 @@ import { setRide } from '../mix/rides'
 import { setSpace } from '../mix/spaces'
 import { MOST_STEPS, type LanePoint, type SpaceId } from '../song/mix-schema'
 import type { LayerId, LineId, Role, Song } from '../song/schema'
-import { placedLines } from '../song/select'
 import type { MixFacts, VoiceFacts } from './mix-facts'
+import { proposeRide } from './ride'
 
 /** How far the lead stands over the beat's voice band, in loudness units, unless the singer says otherwise. */
 export const LEAD_OVER_BEAT_LU = { usual: 3, min: -6, max: 15 } as const
@@ -55,7 +55,7 @@ export function proposeFirstMix(
     ...rolesOf(song, facts).flatMap(role => essesOfRole(song, facts, role, id => gainOf(id)?.gainDecibels ?? 0)),
     ...rolesOf(song, facts).flatMap(role => pressOfRole(song, facts, role, id => gainOf(id)?.gainDecibels ?? 0)),
     ...reverbsOf(song, facts),
-    ...(lead ? rideOf(song, lead, beatAt, leadOverBeatLu, corrections) : []),
+    ...(lead ? rideOf(song, lead, beatAt, corrections) : []),
   ]
 }
 
@@ -169,39 +169,13 @@ function reverbsOf(song: Song, { density }: MixFacts): Proposed[] {
   })
 }
 
-/** A ride goes no further than this: more is another performance. */
-const RIDE_LIMIT_DECIBELS = 4
-/** It moves in the rest before a line. */
-const RIDE_FRAMES = 0.15 * SAMPLE_RATE_HZ
-const LEAST_SPREAD_LU = 1
-
 /** Line by line towards one loudness over the beat's. */
-function rideOf(song: Song, lead: VoiceFacts, beatAt: ReadonlyMap<LineId, number>, overLu: number, corrections: ReadonlyMap<LineId, number>): Proposed[] {
-  const usual = usualOf(lead)
-  const aim = aimOf(lead, beatAt, overLu)
-  if (usual === null || aim === null) return []
-  const middle = corrections.size > 0 ? median([...corrections.values()]) : 0
-  const lines = placedLines(song)
-  const offs = lead.lines.flatMap(({ lineId, lufs }) => {
-    const beat = beatAt.get(lineId)
-    const line = lines.find(entry => entry.line.id === lineId)
-    if (!line || beat === undefined || !Number.isFinite(beat) || !Number.isFinite(lufs)) return []
-    // What is known of the mix says more than the dry voice.
-    const off = corrections.has(lineId) ? corrections.get(lineId)! - middle : lufs + aim - usual - (beat + overLu)
-    return [{ line, off, by: clamp(-off, -RIDE_LIMIT_DECIBELS, RIDE_LIMIT_DECIBELS) }]
-  })
-  if (offs.length < 2) return []
-  const spread = (values: readonly number[]) => Math.max(...values) - Math.min(...values)
-  const reason = { spreadLu: spread(offs.map(({ off }) => off)), leftLu: spread(offs.map(({ off, by }) => off + by)) }
-  if (reason.spreadLu < LEAST_SPREAD_LU) return []
-  const points = offs.flatMap(({ line, by }, i): LanePoint[] => {
-    const startFrame = Math.max(0, Math.round(line.startFrame - RIDE_FRAMES / 2))
-    const next = offs[i + 1]?.line.startFrame ?? Infinity
-    return [
-      { frame: startFrame, value: tenth(by) },
-      { frame: Math.round(Math.min(line.endFrame, next) - RIDE_FRAMES), value: tenth(by) },
-    ]
-  })
+function rideOf(song: Song, lead: VoiceFacts, beatAt: ReadonlyMap<LineId, number>, corrections: ReadonlyMap<LineId, number>): Proposed[] {
+  // What is known of the mix says more than the dry voice.
+  const dry = new Map(lead.lines.flatMap(({ lineId, lufs }) => (beatAt.has(lineId) ? [[lineId, lufs - beatAt.get(lineId)!] as const] : [])))
+  const ride = proposeRide(song, corrections.size > 0 ? corrections : dry)
+  if (!ride) return []
+  const { points, ...reason } = ride
   return [{ kind: 'ride', layerId: lead.layerId, points, reason }]
 }
 

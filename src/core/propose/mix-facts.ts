@@ -75,11 +75,18 @@ export async function readMixFacts(song: Song, sounds: MixSounds, onProgress: (f
     )
     onProgress((i + 1) / (playing.length + 1))
   }
-  const sung = lines.filter(line => playing.some(layer => plays(song, layer, line)))
-  const beat: MixFacts['beat'] = []
-  for (const line of sung) beat.push({ lineId: line.line.id, lufs: voiceBandLufs(await rendered(bare, { beat: true, layerIds: [] }, line, sounds)) })
+  const beat = await readBeatLines(song, playing, sounds)
   onProgress(1)
   return { voices, beat, density: densityOf(song) }
+}
+
+/** Lines that any of the layers plays. */
+export async function readBeatLines(song: Song, layers: readonly Layer[], sounds: Pick<MixSounds, 'store' | 'prints'>): Promise<MixFacts['beat']> {
+  const bare = bareSong(song)
+  const sung = placedLines(song).filter(line => layers.some(layer => plays(song, layer, line)))
+  const beat: MixFacts['beat'] = []
+  for (const line of sung) beat.push({ lineId: line.line.id, lufs: voiceBandLufs(await rendered(bare, { beat: true, layerIds: [] }, line, sounds)) })
+  return beat
 }
 
 /** How loud the beat is where voices live. @param planes At 48 kHz. */
@@ -120,7 +127,7 @@ async function rendered(
   song: Song,
   { beat, layerIds }: { beat: boolean; layerIds: LayerId[] },
   range: FrameRange,
-  { store, prints }: MixSounds,
+  { store, prints }: Pick<MixSounds, 'store' | 'prints'>,
 ): Promise<Planar> {
   const pieces: Planar[] = []
   await renderOffline({ plan: planMix(song, { kind: 'only', beat, layerIds }, prints), store, range: within(range), sink: planes => void pieces.push(planes) })

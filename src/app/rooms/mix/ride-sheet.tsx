@@ -15,6 +15,7 @@ import { edit, tryOut, useSong, useSongStore } from '../../song/song-store'
 import { rangeOf, useView } from '../../song/view-store'
 import { useRoleColour } from '../../theme/roles'
 import { useMix } from './mix-store'
+import { RideProposal } from './ride-proposal'
 import { lookOf, type RideLook } from './ride-words'
 import { VoiceCloth } from './voice-cloth'
 
@@ -97,6 +98,7 @@ function RideOf({ layer, of, look }: RideProps) {
         {look.means}, over {selection.kind === 'song' ? 'the whole song' : 'what is selected on the sheet'}. Click to add a point, drag it, Delete takes it
         away.
       </Text>
+      <RideProposal layer={layer} of={of} what={what} />
       <RidePicture layer={layer} of={of} look={look} ride={ride} view={view} onAdd={add} />
       <Flex gap={2} my={2}>
         <Pill size="xs" px={3} onClick={() => add(Math.round(playheadFrame()))}>
