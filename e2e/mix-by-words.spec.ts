@@ -37,6 +37,12 @@ test('a word is thrown and its echo is over before the next line, another sounds
   await page.getByRole('combobox', { name: 'What becomes of the answer' }).selectOption('ends')
   await expect(page.getByRole('button', { name: /^nobody left to ask\..*thrown: ask/ })).toBeVisible()
   expect(await violations(page)).toEqual([])
+  // The word and what rings on after it, again and again: in twice the time of a bar nothing after its line is reached.
+  await page.getByRole('button', { name: 'Only these words' }).click()
+  await expect(page.getByRole('button', { name: 'Stop', exact: true })).toBeVisible()
+  await page.waitForTimeout(6_000)
+  await expect(page.getByText(/^1[12]\.[1-4]\.[1-4]$/)).toBeVisible()
+  await page.keyboard.press(' ')
 
   await page.locator('[data-line]').filter({ hasText: 'engine is keeping the time' }).first().click()
   await page.keyboard.press('p')

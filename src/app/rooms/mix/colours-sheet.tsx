@@ -17,6 +17,7 @@ import { play } from '../../song/live'
 import { currentSong, edit, useSong } from '../../song/song-store'
 import { focusedLine, select, useView } from '../../song/view-store'
 import { chosenVoice, chosenWords, LineWords, sayWords } from './line-words'
+import { OnlyWords } from './only-words'
 import { SheetHead } from './sheet-head'
 import { useMix } from './mix-store'
 import { STEP_NAMES } from './setting-words'
@@ -76,6 +77,7 @@ export function ColoursSheet() {
                 {label}
               </Pill>
             ))}
+            {reach === 'words' ? <OnlyWords size="xs" layer={layer} placed={placed} words={chosenWords(placed)} /> : null}
           </Flex>
           <Flex mt={2} gap="6px" wrap="wrap" align="center" role="group" aria-label="Colour it">
             <Text color="ink.soft" fontSize="12px">

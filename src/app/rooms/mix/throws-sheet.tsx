@@ -17,6 +17,7 @@ import { play } from '../../song/live'
 import { currentSong, edit, useSong } from '../../song/song-store'
 import { focusedLine, select, useView } from '../../song/view-store'
 import { chosenVoice, chosenWords, LineWords, sayWords } from './line-words'
+import { OnlyWords } from './only-words'
 import { SheetHead } from './sheet-head'
 import { chooseVoice, useMix } from './mix-store'
 
@@ -137,6 +138,7 @@ export function ThrowsSheet() {
             <Pill size="sm" onClick={() => void play(placed.startFrame)}>
               Hear the line
             </Pill>
+            <OnlyWords layer={layer} placed={placed} words={words} />
           </Flex>
         </>
       ) : null}
