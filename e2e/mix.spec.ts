@@ -131,6 +131,20 @@ test('a role’s recipe, an echo and a ride are laid, heard in an export, and ta
   expect((await storedSong(page)).layers[0]!.ride).toEqual([])
   await byEar.getByRole('button', { name: 'Take it' }).click()
   await expect.poll(async () => (await storedSong(page)).layers[0]!.ride.length).toBeGreaterThan(3)
+
+  // What a step does to the line, listened to again as it is set otherwise.
+  await page.getByRole('button', { name: 'Recipes', exact: true }).click()
+  await page.getByLabel('Whose recipe').selectOption('all')
+  await page.getByRole('button', { name: /^\d\. Compressor,/ }).click()
+  await page.getByRole('button', { name: 'What it does here' }).click()
+  const does = page.getByText(/^Louder or softer over/)
+  await expect(does).toBeVisible({ timeout: 60_000 })
+  const asItWas = await does.textContent()
+  expect(await violations(page)).toEqual([])
+  await page.getByRole('textbox', { name: 'Compressor: Ratio' }).fill('20')
+  await page.keyboard.press('Enter')
+  await expect(does).toBeVisible({ timeout: 60_000 })
+  await expect(does).not.toHaveText(asItWas!)
   expect((await storedSong(page)).buses).toEqual(before.buses)
 })
 

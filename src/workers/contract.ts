@@ -16,6 +16,9 @@ import type { FileSays } from '../core/files/tags'
 import type { ReadSongFileResult } from '../core/files/song-file'
 import type { PeakLevel } from '../core/audio/peaks'
 import type { AssetStretch } from '../core/mix/missing-sound'
+import type { RecipePlace } from '../core/mix/recipes'
+import type { WhatStepDoes } from '../core/mix/what-step-does'
+import type { StepId } from '../core/song/mix-schema'
 import type { Ridden } from '../core/mix/rides'
 import type { View } from '../core/mix/heard'
 import type { Clarity } from '../core/mix/clarity-in-mix'
@@ -157,6 +160,8 @@ export interface Jobs {
   /** How lines of a layer lie beside the lead, in time and in tune. */
   besideTheLead(options: { song: Song; layerId: LayerId; lineIds: LineId[] }, onProgress: OnProgress): Promise<BesideTheLead[]>
   /** What a first mix is laid by, and how far each line of the lead comes out of it off its aim. */
+  /** Null where nothing sounds in the range. */
+  readStep(options: { song: Song; place: RecipePlace; stepId: StepId; range: FrameRange }, onProgress: OnProgress): Promise<WhatStepDoes | null>
   /** How far each line of a layer stands over the beat's voice band, in LU, without the ride that is asked about. */
   readRide(options: { song: Song; layerId: LayerId; of: Ridden }, onProgress: OnProgress): Promise<Map<LineId, number>>
   readMix(options: { song: Song; leadOverBeatLu: number }, onProgress: OnProgress): Promise<MixReading>

@@ -15,6 +15,7 @@ import { secondOpinion } from '../core/mix/reference'
 import { coverOfRest, type RestCover } from '../core/mix/rest-cover'
 import { proposeFirstMix, takeProposal } from '../core/propose/first-mix'
 import { linesInMix } from '../core/propose/lines-in-mix'
+import { whatStepDoes } from '../core/mix/what-step-does'
 import { setRide } from '../core/mix/rides'
 import { readBeatLines, readMixFacts, type MixSounds } from '../core/propose/mix-facts'
 import type { LayerId, LineId, Song } from '../core/song/schema'
@@ -32,6 +33,7 @@ type MixJobs = Pick<
   | 'compareLoudness'
   | 'readMix'
   | 'readRide'
+  | 'readStep'
   | 'checkMono'
   | 'readClarity'
   | 'readSecondOpinion'
@@ -103,6 +105,11 @@ export const mixJobs: MixJobs = {
     const unridden = { ...mixed, layers: mixed.layers.map(layer => (layer.id === lead.layerId ? { ...layer, ride: [] } : layer)) }
     const corrections = await linesInMix(unridden, lead.layerId, facts, leadOverBeatLu, sounds, fraction => onProgress(PRINTS_SHARE + 0.6 + 0.2 * fraction))
     return { facts, corrections }
+  },
+
+  async readStep({ song: asked, ...step }, onProgress) {
+    const { song, prints } = await prepared(asked, fraction => onProgress(PRINTS_SHARE * fraction))
+    return whatStepDoes(song, step, { store: makeAssetStore(() => {}), prints }, fraction => onProgress(PRINTS_SHARE + (1 - PRINTS_SHARE) * fraction))
   },
 
   async readRide({ song: asked, layerId, of }, onProgress) {

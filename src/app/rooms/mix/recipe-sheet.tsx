@@ -18,6 +18,7 @@ import { AddPills } from './add-pills'
 import { useMix } from './mix-store'
 import { SettingSliders } from './setting-sliders'
 import { stepNote, STEP_NAMES } from './setting-words'
+import { StepDoes } from './step-does'
 import { StepPicture } from './step-picture'
 import { hearWithout } from './hear-without'
 
@@ -204,6 +205,7 @@ function StepEditor({ place, step, at, of }: { place: RecipePlace; step: RecipeS
         </Pill>
       </Flex>
       <SettingSliders kind={step.kind} of={name} settings={settingsOf(step)} command={command} />
+      <StepDoes place={place} step={step} />
     </Box>
   )
 }

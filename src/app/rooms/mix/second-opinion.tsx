@@ -174,7 +174,7 @@ function Told({ opinion }: { opinion: SecondOpinion }) {
         </tbody>
       </Grid>
       <Suspense fallback={<Box height="140px" />}>
-        <ToneChart mix={mix.tone} reference={reference.tone} />
+        <ToneChart mix={mix.tone} reference={reference.tone} says="Tone by frequency: yours as a whole line, the other song dashed" />
       </Suspense>
       <Text color="ink.soft" fontSize="13px">
         {toneWords(mix.tone, reference.tone)}
