@@ -14,6 +14,7 @@ import { layerOf, makeId } from '../song/song.test-kit'
 import { picked, sheet, Studio } from '../stack/stack.test-kit'
 import { isTaken, proposeFirstMix, takeProposal, type Proposed } from './first-mix'
 import { linesInMix } from './lines-in-mix'
+import { EMPTY_RECIPE } from '../song/usual-mix'
 import { readMixFacts, voiceBandLufs, type MixFacts, type MixSounds } from './mix-facts'
 
 const [lead, left] = [layerOf(sheet, 'Lead'), layerOf(sheet, 'Double left')]
@@ -106,6 +107,29 @@ describe('a first mix', () => {
     expect(stack.reason.takesDecibels).toBeCloseTo(whole.reason.takesDecibels / 2, 6)
     // The curve: what is over the threshold, less what the ratio leaves of it.
     expect((whole.reason.loudDbfs - whole.thresholdDecibels) * (1 - 1 / whole.ratio)).toBeCloseTo(whole.reason.takesDecibels, 0)
+  })
+
+  test('where nothing presses or tames a voice yet, that is proposed, the stack at less; where its own recipe does, not once more', () => {
+    const bare: Song = {
+      ...sung,
+      vocalBus: { ...sung.vocalBus, recipe: EMPTY_RECIPE },
+      buses: sung.buses.map(bus => ({ ...bus, recipe: EMPTY_RECIPE })),
+      layers: sung.layers.map(layer => ({ ...layer, recipe: EMPTY_RECIPE })),
+    }
+    const sharp = { ...facts, voices: facts.voices.map(voice => ({ ...voice, esses: { essDbfs: -20, voiceDbfs: -26 } })) }
+    const all = proposeFirstMix(bare, sharp, { leadOverBeatLu: 3 })
+    expect(of(all, 'press').map(({ role, ratio }) => [role, ratio])).toEqual([
+      ['all', 3],
+      ['double', 2],
+    ])
+    expect(of(all, 'esses').map(({ role }) => role)).toEqual(['lead', 'double'])
+    const mixed = takeAll(bare, all)
+    expect(recipeAt(mixed, { kind: 'role', role: 'double' }).steps).toMatchObject([{ kind: 'de-esser' }, { kind: 'compressor', ratio: 2 }])
+    expect(all.every(proposed => isTaken(mixed, proposed))).toBe(true)
+    const soft = { ...facts, voices: facts.voices.map(voice => ({ ...voice, esses: { essDbfs: -30, voiceDbfs: -26 } })) }
+    expect(of(proposeFirstMix(bare, soft, { leadOverBeatLu: 3 }), 'esses')).toEqual([])
+    const pressed = addStep(bare, { place: { kind: 'layer', layerId: lead }, kind: 'compressor', makeId })
+    expect(of(proposeFirstMix(pressed, sharp, { leadOverBeatLu: 3 }), 'press').map(({ role }) => role)).toEqual(['double'])
   })
 
   test('each proposal is taken by itself, and once taken it is; all of them twice change nothing more', () => {

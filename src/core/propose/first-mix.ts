@@ -6,6 +6,8 @@ import { setLayerMix } from '../mix/commands'
 import { addStep, moveStep, recipeAt, setStep, type RecipePlace, type StepKind } from '../mix/recipes'
 import { setRide } from '../mix/rides'
 import { setSpace } from '../mix/spaces'
+import { USUAL_COMPRESSOR } from '../effects/compressor'
+import { EMPTY_RECIPE } from '../song/usual-mix'
 import { MOST_STEPS, type LanePoint, type SpaceId } from '../song/mix-schema'
 import type { LayerId, LineId, Role, Song } from '../song/schema'
 import type { MixFacts, VoiceFacts } from './mix-facts'
@@ -50,8 +52,8 @@ export function proposeFirstMix(
     levels.find(level => level.kind === 'level' && level.layerId === layerId) as Extract<Proposed, { kind: 'level' }> | undefined
   return [
     ...levels,
-    ...facts.voices.filter(({ layerId }) => hasRoom(song, layerId, 'low-cut')).flatMap(lowCutOf),
-    ...facts.voices.filter(({ layerId }) => hasRoom(song, layerId, 'equaliser')).flatMap(cutsOf),
+    ...facts.voices.filter(({ layerId }) => hasRoom(song, { kind: 'layer', layerId }, 'low-cut')).flatMap(lowCutOf),
+    ...facts.voices.filter(({ layerId }) => hasRoom(song, { kind: 'layer', layerId }, 'equaliser')).flatMap(cutsOf),
     ...rolesOf(song, facts).flatMap(role => essesOfRole(song, facts, role, id => gainOf(id)?.gainDecibels ?? 0)),
     ...rolesOf(song, facts).flatMap(role => pressOfRole(song, facts, role, id => gainOf(id)?.gainDecibels ?? 0)),
     ...reverbsOf(song, facts),
@@ -64,8 +66,8 @@ function roleOf(song: Song, layerId: LayerId): Role | null {
 }
 
 /** A recipe that is full takes no step more. */
-function hasRoom(song: Song, layerId: LayerId, kind: StepKind): boolean {
-  const { steps } = recipeAt(song, { kind: 'layer', layerId })
+function hasRoom(song: Song, place: RecipePlace, kind: StepKind): boolean {
+  const { steps } = recipeAt(song, place)
   return steps.length < MOST_STEPS || steps.some(step => step.kind === kind)
 }
 
@@ -113,14 +115,19 @@ function cutsOf({ layerId, boom, bark }: VoiceFacts): Proposed[] {
 
 /** Esses that lie less than this under the loudest of the voice's own heights are left. */
 const ESS_ROOM_DECIBELS = 8
+/** Where nothing tames them yet, only esses that stand out so far over the voice's own heights are. */
+const ESS_STANDS_OUT_DECIBELS = 3
 
 function essesOfRole(song: Song, facts: MixFacts, role: Role, gainOf: (id: LayerId) => number): Proposed[] {
-  if (!hasStep(song, role, 'de-esser')) return []
+  const place: RecipePlace = { kind: 'role', role }
+  const isThere = recipeAt(song, place).steps.some(step => step.kind === 'de-esser')
+  if (!isThere && (goesThrough(song, role, 'de-esser') || !hasRoom(song, place, 'de-esser'))) return []
   const heard = voicesOf(song, facts, role).flatMap(voice => (voice.esses ? [{ ...voice.esses, gain: gainOf(voice.layerId) }] : []))
   if (heard.length === 0) return []
   // A third of the way from the voice's own heights to the esses: what is under it never moves.
   const thresholds = heard.map(({ essDbfs, voiceDbfs, gain }) => Math.max(voiceDbfs + 2, essDbfs - ESS_ROOM_DECIBELS) + gain)
   const overVoiceDecibels = median(heard.map(({ essDbfs, voiceDbfs }) => essDbfs - voiceDbfs))
+  if (!isThere && overVoiceDecibels < ESS_STANDS_OUT_DECIBELS) return []
   return [{ kind: 'esses', role, thresholdDecibels: Math.round(clamp(median(thresholds), -60, 0)), reason: { overVoiceDecibels } }]
 }
 
@@ -128,13 +135,17 @@ function voicesOf(song: Song, facts: MixFacts, role: Role): VoiceFacts[] {
   return facts.voices.filter(voice => roleOf(song, voice.layerId) === role)
 }
 
-function hasStep(song: Song, role: Role, kind: StepKind): boolean {
-  return recipeAt(song, { kind: 'role', role }).steps.some(step => step.kind === kind)
+/** Whether a role's voices go through such a step anywhere on their way. */
+function goesThrough(song: Song, role: Role, kind: StepKind): boolean {
+  const layers = song.layers.filter(layer => layer.role === role).map(({ id }): RecipePlace => ({ kind: 'layer', layerId: id }))
+  return [{ kind: 'all' } as const, { kind: 'role', role } as const, ...layers].some(place => recipeAt(song, place).steps.some(step => step.kind === kind))
 }
 
 /** Loud phrases are held back by this: the lead by all voices' compressor, a stack by its role's at about half of that. */
 const LEAD_REDUCTION_DECIBELS = 5
 const STACK_REDUCTION_DECIBELS = 2.5
+/** Of a compressor that is not there yet. */
+const USUAL_STACK_RATIO = 2
 
 function pressOfRole(song: Song, facts: MixFacts, role: Role, gainOf: (id: LayerId) => number): Proposed[] {
   const place: RecipePlace = role === 'lead' ? { kind: 'all' } : { kind: 'role', role }
@@ -142,12 +153,19 @@ function pressOfRole(song: Song, facts: MixFacts, role: Role, gainOf: (id: Layer
   const loud = voicesOf(song, facts, role)
     .map(voice => voice.loudDbfs + gainOf(voice.layerId))
     .filter(Number.isFinite)
-  if (step?.kind !== 'compressor' || loud.length === 0) return []
+  if (loud.length === 0) return []
+  if (!step && (isPressed(song, role) || !hasRoom(song, place, 'compressor'))) return []
+  const ratio = step?.kind === 'compressor' ? step.ratio : role === 'lead' ? USUAL_COMPRESSOR.ratio : USUAL_STACK_RATIO
   const takesDecibels = role === 'lead' ? LEAD_REDUCTION_DECIBELS : STACK_REDUCTION_DECIBELS
   const loudDbfs = Math.max(...loud)
   // Above the knee a compressor takes (1 - 1/ratio) of what is over.
-  const thresholdDecibels = Math.round(clamp(loudDbfs - takesDecibels / (1 - 1 / step.ratio), -60, 0))
-  return [{ kind: 'press', role: role === 'lead' ? 'all' : role, thresholdDecibels, ratio: step.ratio, reason: { loudDbfs, takesDecibels } }]
+  const thresholdDecibels = Math.round(clamp(loudDbfs - takesDecibels / (1 - 1 / ratio), -60, 0))
+  return [{ kind: 'press', role: role === 'lead' ? 'all' : role, thresholdDecibels, ratio, reason: { loudDbfs, takesDecibels } }]
+}
+
+/** The lead by what lies on it or on all voices, a stack by what lies on it or its layers: what all voices go through it shares with the lead. */
+function isPressed(song: Song, role: Role): boolean {
+  return goesThrough(role === 'lead' ? song : { ...song, vocalBus: { ...song.vocalBus, recipe: EMPTY_RECIPE } }, role, 'compressor')
 }
 
 /** A slow song has room for a longer answer, a dense one has not; the answer waits for a sixty-fourth, so that words stay in front. */
@@ -195,7 +213,7 @@ export function takeProposal(song: Song, proposed: Proposed, makeId: () => strin
       return withStep(song, { kind: 'role', role: proposed.role }, 'de-esser', { thresholdDecibels: proposed.thresholdDecibels }, makeId, 'last')
     case 'press': {
       const place: RecipePlace = proposed.role === 'all' ? { kind: 'all' } : { kind: 'role', role: proposed.role }
-      return withStep(song, place, 'compressor', { thresholdDecibels: proposed.thresholdDecibels }, makeId, 'last')
+      return withStep(song, place, 'compressor', { thresholdDecibels: proposed.thresholdDecibels, ratio: proposed.ratio }, makeId, 'last')
     }
     case 'reverb':
       return setSpace(song, { spaceId: proposed.spaceId, settings: { decaySeconds: proposed.decaySeconds, preDelaySeconds: proposed.preDelaySeconds } })
