@@ -22,7 +22,9 @@ async function saveComp(page: Page, layer: string): Promise<Float32Array<ArrayBu
   return Float32Array.from((await openWav(download)).planes[0]!)
 }
 
-test('a double is brought to the lead, one line stays as sung, a line that is late as a whole is moved, and undo gives all back', async ({ page }) => {
+test('a double is brought to the lead, by hand too and to another take of it, one line stays as sung, a line that is late as a whole is moved, and undo gives all back', async ({
+  page,
+}) => {
   test.setTimeout(240_000)
   await openPrepared(page)
   await page
@@ -57,6 +59,42 @@ test('a double is brought to the lead, one line stays as sung, a line that is la
   }
   const inside = [lines[1]!.startFrame + 30_000, lines[1]!.endFrame - 60_000] as const
   expect(together.slice(...inside)).toEqual(asSung.slice(...inside))
+
+  // A syllable by hand, and as it was found again.
+  await room(page, 'Stack')
+  const syllables = rows.nth(0).getByRole('group', { name: /^Syllables of/ })
+  await syllables.getByRole('button', { name: 'The next syllable' }).click()
+  await syllables.getByRole('textbox', { name: 'It sounds later by in ms' }).fill('90')
+  await page.keyboard.press('Enter')
+  await expect(syllables.getByText(/after the lead, by hand$/)).toBeVisible()
+  const byHand = async () => (await storedSong(page)).takes.flatMap(({ edits }) => edits.times.map(({ laterFrames }) => laterFrames))
+  await expect.poll(byHand).toEqual([4_320])
+  await syllables.getByRole('button', { name: 'As found' }).click()
+  await expect.poll(byHand).toEqual([])
+  for (let i = 0; i < 2; i++) await page.keyboard.press('Control+z')
+
+  // Another take of the lead: what follows it is found again, and follows that one.
+  await room(page, 'Comp')
+  await page.getByRole('combobox', { name: 'Layer', exact: true }).selectOption({ label: 'Lead' })
+  await page.locator('[data-line]').filter({ hasText: 'Slow ferry, carry the lights' }).first().click()
+  await page.locator('main').focus()
+  await page.keyboard.press('ArrowDown')
+  await page.keyboard.press('p')
+  await expect(page.getByRole('button', { name: /Undo “pick pass/ })).toBeVisible()
+  await page
+    .getByRole('button', { name: /^Hook 1/ })
+    .first()
+    .click()
+  const otherLead = await saveComp(page, 'Lead')
+  await room(page, 'Stack')
+  await expect(rows.getByText(/ms off as sung, 0 so$/)).toHaveCount(3, { timeout: 60_000 })
+  const following = await saveComp(page, 'Double left')
+  const offOther = findAnchors(otherLead.slice(lines[0]!.startFrame, lines[0]!.endFrame), following.slice(lines[0]!.startFrame, lines[0]!.endFrame))
+  expect(
+    offOther.map(({ otherSeconds, leadSeconds }) => 1_000 * Math.abs(otherSeconds - leadSeconds)).sort((a, b) => a - b)[offOther.length >> 1],
+  ).toBeLessThan(4)
+  expect(following.slice(lines[0]!.startFrame, lines[0]!.endFrame)).not.toEqual(together.slice(lines[0]!.startFrame, lines[0]!.endFrame))
+  await page.keyboard.press('Control+z')
 
   // The third line is late as a whole: the plain move stretches nothing, and what is left is found anew.
   await room(page, 'Stack')

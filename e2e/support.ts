@@ -128,7 +128,9 @@ export async function deliverVocalsAndBeat(page: Page): Promise<[vocals: Float32
 export async function saveDelivery(page: Page, part: string) {
   const link = page.locator(`[data-delivery$="- ${part}.wav"]`).getByRole('link', { name: 'Save' })
   await expect(link).toBeVisible({ timeout: 240_000 })
-  const [download] = await Promise.all([page.waitForEvent('download'), link.click()])
+  // Several may be saved at once: each waits for its own.
+  const own = page.waitForEvent('download', download => download.suggestedFilename().endsWith(`- ${part}.wav`))
+  const [download] = await Promise.all([own, link.click()])
   return openWav(download)
 }
 

@@ -174,7 +174,7 @@ function LedLinesList({ layer, together, lines }: { layer: Layer; together: Toge
                 follows
               </Pill>
             </Flex>
-            {paths.length > 0 && !isApart ? <Threads range={placed} lines={led} paths={paths} layer={layer} together={together} /> : null}
+            {paths.length > 0 && !isApart ? <Threads range={placed} title={title} lines={led} paths={paths} layer={layer} /> : null}
             <LateAsAWhole layer={layer} lineId={lineId} title={title} paths={isApart ? [] : paths} />
           </Box>
         )
