@@ -4,6 +4,7 @@ import { addBounce } from '../comp/bounces'
 import { addLayer, removeLayer } from '../layers/commands'
 import { layTemplate } from '../layers/lay-template'
 import { setBeatMix } from '../mix/commands'
+import { removeSpace } from '../mix/spaces'
 import { makeRandom } from '../audio/random'
 import { applyAnalysis } from './beat-facts'
 import { carryOut } from './carry-out'
@@ -11,6 +12,8 @@ import { findProblem } from './check'
 import { AMENDMENTS, COMMANDS, makeDice } from './commands.test-kit'
 import { amend, assetsOfStep, beginHistory, goTo, MAXIMUM_STEPS, record, redo, undo, type History } from './history'
 import { homelessTakes } from './house-takes'
+import { requireLayer } from './select'
+import { PLATE_ID } from './usual-mix'
 import { renameSection } from './sections'
 import type { AssetId, SongId, TakeId } from './schema'
 import { layerOf, lineRange, makeId, smallSong, withTakes } from './song.test-kit'
@@ -70,6 +73,17 @@ describe('commands, as many and as wild as one likes', () => {
     },
     60_000,
   )
+
+  test('a layer that keeps its takes where its step is taken back does not go into a space that went with it', () => {
+    const bare = removeSpace(smallSong(), { spaceId: PLATE_ID })
+    const laid = record(beginHistory({ ...bare, layers: [] }), 'lay the template', layTemplate({ ...bare, layers: [] }, { makeId }))
+    const lead = layerOf(laid.song, 'Lead')
+    expect(requireLayer(laid.song, lead).sends).toHaveLength(1)
+    const back = attempt(amend(laid, withTakes(laid.song, 'Lead', 1)), undo)
+    expect(back.done).toEqual([])
+    expect(requireLayer(back.song, lead)).toMatchObject({ name: 'Lead', sends: [] })
+    expect(findProblem(back.song, null)).toBeNull()
+  })
 
   test('facts that come between them stay, however far one goes back, and every take keeps a layer', () => {
     fc.assert(
