@@ -1,4 +1,5 @@
 /** Where the page begins. */
+import '../core/without-eval'
 import '@fontsource-variable/figtree/wght.css'
 import '@fontsource-variable/fraunces/full.css'
 import createCache from '@emotion/cache'
@@ -8,16 +9,12 @@ import { QueryClientProvider } from '@tanstack/react-query'
 import { StrictMode } from 'react'
 import { createRoot } from 'react-dom/client'
 import { RouterProvider } from 'react-router'
-import { config } from 'zod'
 import { whenOpen } from '../storage/open-tab'
 import { queryClient } from './query-client'
 import { fetchRooms, router } from './routes'
 import { keepFocus } from './shared/keep-focus'
 import { keepForOffline } from './shared/release'
 import { system } from './theme/system'
-
-// Checks are made without code made on the fly, which the page's policy forbids.
-config({ jitless: true })
 
 const nonce = document.querySelector<HTMLMetaElement>('meta[name=csp-nonce]')?.content ?? ''
 const styles = createCache({ key: 'plush', nonce })

@@ -1,4 +1,5 @@
 /** The capture writer: a worker that takes what was captured out of the ring and stores it as it arrives. */
+import '../core/without-eval'
 import { CHUNK_FRAMES } from '../core/mix/chunk-window'
 import type { AssetFacts } from '../core/files/asset'
 import type { AssetId } from '../core/song/schema'

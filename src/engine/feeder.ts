@@ -1,4 +1,5 @@
 /** The feeder: the worker in which the feed reads storage for the mix worklet. */
+import '../core/without-eval'
 import { isPrint } from '../core/prints/jobs'
 import type { AssetId } from '../core/song/schema'
 import { makeAssetStore } from '../storage/sounds'

@@ -1,4 +1,5 @@
 /** The worker that decodes beside the one that converts and stores. */
+import '../core/without-eval'
 import type { Planar } from '../core/audio/frames'
 import { openSound } from '../core/files/decode'
 import type { OpenSoundResult, SoundStream } from '../core/files/sound-stream'

@@ -1,6 +1,6 @@
 /** The worker: all jobs behind one door. */
+import '../core/without-eval'
 import { expose } from 'comlink'
-import { config } from 'zod'
 import { database } from '../storage/database'
 import { beatJobs } from './beat-jobs'
 import type { Jobs, OnProgress } from './contract'
@@ -8,9 +8,6 @@ import { mixJobs } from './mix-jobs'
 import { readyDecoder } from './open-beside'
 import { backUp, exportSong, importSong, readAdded } from './song-files'
 import { voiceJobs } from './voice-jobs'
-
-// As in the page: the policy lets no text become code, and asking whether it does is a complaint.
-config({ jitless: true })
 
 const jobs: Jobs = {
   async getReady() {
