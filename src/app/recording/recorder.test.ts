@@ -189,6 +189,44 @@ describe('a recording', () => {
   })
 })
 
+test.each([
+  [1, 500, 2],
+  [2, 500, 1],
+  [1, 0, 1],
+])('asked for %d times, %d ms after it was stopped, while the take is still being kept: %d takes', async (times, late, takes) => {
+  captures(whole())
+  const peaks = makePeaks([new Float32Array(LINE_SECONDS * SECOND).fill(0.1)])
+  jest.mocked(readPeaksOf).mockImplementation(() => new Promise(resolve => setTimeout(() => resolve(peaks), 700)))
+  const stop = useRecorder.subscribe(({ phase }, before) => {
+    if (phase !== 'finishing' || before.phase === 'finishing') return
+    stop()
+    setTimeout(() => {
+      for (let i = 0; i < times; i++) toggleRecording()
+    }, late)
+  })
+  await sing()
+  await new Promise(resolve => setTimeout(resolve, 100))
+  while (useRecorder.getState().phase !== 'idle') await tick()
+  await keptSoFar()
+  expect(currentSong().takes).toHaveLength(takes)
+})
+
+test('after a take that something ended, what was asked for meanwhile is not begun', async () => {
+  captures(failed('input-gone'))
+  jest.mocked(capture).mockClear()
+  const recovered = { kind: 'done', value: { frames: 3 * SECOND } }
+  jest.mocked(runJob).mockImplementation((() => new Promise(resolve => setTimeout(() => resolve(recovered), 700))) as never)
+  const stop = useRecorder.subscribe(({ phase }) => {
+    if (phase !== 'finishing') return
+    stop()
+    setTimeout(toggleRecording, 500)
+  })
+  await sing()
+  await new Promise(resolve => setTimeout(resolve, 100))
+  expect(useRecorder.getState()).toMatchObject({ phase: 'idle', stopped: 'input-gone-in-take' })
+  expect(jest.mocked(capture)).toHaveBeenCalledTimes(1)
+})
+
 test('sung again by one key, the line is recorded at once, with a bar of the song before it', async () => {
   captures(whole())
   const goToBooth = jest.fn()

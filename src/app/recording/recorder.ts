@@ -31,8 +31,15 @@ export function toggleRecording(): void {
   const { phase } = useRecorder.getState()
   if (phase === 'rolling') useLive.getState().engine?.stop()
   else if (phase === 'waiting' || phase === 'preparing') waiting?.abort()
+  else if (phase === 'finishing' && performance.now() > finishingSince + SLIP_MILLISECONDS) askedAgain = !askedAgain
   else if (phase === 'idle') void record()
 }
+
+/** Asked for while the last take was still being kept: it begins once that is. */
+let askedAgain = false
+/** What comes so soon after the stop is a slip of the same key. */
+const SLIP_MILLISECONDS = 400
+let finishingSince = 0
 
 /** From anywhere: the line that is worked on, or its word at the playhead, once more, with a bar of the song before it. */
 export function singAgain(what: 'line' | 'word', goToBooth: () => unknown): void {
@@ -163,6 +170,7 @@ async function record(): Promise<void> {
       takeWriter(),
     )
     warmUp()
+    finishingSince = performance.now()
     useRecorder.setState({ phase: 'finishing' })
     if (outcome.kind === 'failed') useRecorder.setState({ stopped: FAILURES[outcome.reason] })
     if (outcome.kind === 'given-up' || !placement) return void (await discardCapture(assetId))
@@ -184,6 +192,9 @@ async function record(): Promise<void> {
     useView.setState({ clicking: clickingBefore, clickInCountIn: true })
     useRecorder.setState({ phase: 'idle', assetId: null, range: null, backlogSeconds: 0 })
     useLive.setState({ recording: false })
+    const isAsked = askedAgain && useRecorder.getState().stopped === null
+    askedAgain = false
+    if (isAsked) void record()
   }
 }
 
