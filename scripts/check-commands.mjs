@@ -11,8 +11,7 @@ const DEMO = '.demo/slow-ferry.zip'
 const take = file('take.wav')
 
 /** By the README's words: what is typed, and what must come. In this order: some use what others make. */
-const COMMANDS = [
-  ['npm run -s plush', `demo-song ${DEMO} --if-stale`, null],
+const PLUSH = [
   ['npm run -s plush', `sing ${take} --seed 3 --take 2`, null],
   ['npm run -s plush', `analyse ${take}`, /^\[/],
   ['npm run -s plush', `voice ${take}`, /^\[/],
@@ -28,7 +27,14 @@ const COMMANDS = [
   ['npm run -s plush', `template --ours ${file('templates')}`, /Choir of one/],
   ['npm run -s plush', 'effect --list', /"kind": "compressor"/],
   ['npm run -s plush', `effect echo ${take} --out ${file('echo.wav')} --tail 2`, null],
+]
+/** They may set up and build: everything else waits for them. */
+const FIRST = [
   ['npm run demo', null, /Plush Layer is at http/, { PORT: '4620' }],
+  ['npm run -s plush', `demo-song ${DEMO} --if-stale`, null],
+]
+/** The others need nothing of each other: they go on beside the command line's. */
+const NPM = [
   ['npm run dev', null, /localhost:5173/],
   ['npm run screenshots', null, /\.png/, { SCREENSHOTS: folder }],
   ['npm run check:loopback', null, /set LOOPBACK to a folder/],
@@ -42,17 +48,22 @@ const MOST_SECONDS = 180
 
 const readme = readFileSync('README.md', 'utf8')
 const named = [...new Set(readme.match(/npm run (?:-s )?[a-z0-9:]+/g))].filter(command => !/npm run (check|unit|e2e)$/.test(command))
-const forgotten = named.filter(command => !COMMANDS.some(([known]) => known === command))
+const forgotten = named.filter(command => ![...FIRST, ...PLUSH, ...NPM].some(([known]) => known === command))
 if (forgotten.length > 0) fail(`the README names commands that are not checked: ${forgotten.join(', ')}`)
 
-for (const [command, options, expected, environment = {}] of COMMANDS) {
-  const words = [command, ...(options ? ['--', options] : [])].join(' ')
-  const began = Date.now()
-  const outcome = await run(words, expected, environment)
-  if (outcome !== null) fail(`${words}: ${outcome}`)
-  console.log(`ok   ${words} (${((Date.now() - began) / 1_000).toFixed(1)} s)`)
-}
+await runAll(FIRST)
+await Promise.all([runAll(PLUSH), runAll(NPM)])
 process.exit(0)
+
+async function runAll(commands) {
+  for (const [command, options, expected, environment = {}] of commands) {
+    const words = [command, ...(options ? ['--', options] : [])].join(' ')
+    const began = Date.now()
+    const outcome = await run(words, expected, environment)
+    if (outcome !== null) fail(`${words}: ${outcome}`)
+    console.log(`ok   ${words} (${((Date.now() - began) / 1_000).toFixed(1)} s)`)
+  }
+}
 
 /** Null once the expected output has come (or, where none is expected, the command has ended well); else what came instead. */
 function run(words, expected, environment) {

@@ -1,15 +1,15 @@
 // Runs the command line; builds it first if its sources are newer.
 import { spawnSync } from 'node:child_process'
-import { existsSync, readdirSync, renameSync, rmSync, statSync } from 'node:fs'
+import { existsSync, renameSync, rmSync, statSync } from 'node:fs'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
+import { newest } from './newest.mjs'
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)))
 const folder = join(root, 'node_modules/.cache/plush-cli')
 const built = join(folder, 'main.js')
 
-const newest = of => Math.max(...readdirSync(join(root, of), { recursive: true }).map(file => statSync(join(root, of, file)).mtimeMs))
-const changed = Math.max(newest('src/core'), newest('cli'), statSync(join(root, 'package-lock.json')).mtimeMs)
+const changed = newest(root, ['src/core', 'cli', 'package-lock.json'])
 if (!existsSync(built) || statSync(built).mtimeMs < changed) {
   // Beside the old one, and put in its place as a whole: another call may be building, or running, at the same time.
   const beside = `${folder}-${process.pid}`
