@@ -13,7 +13,7 @@ import { checkMono } from '../core/mix/mono-check'
 import { planMix } from '../core/mix/plan'
 import { secondOpinion } from '../core/mix/reference'
 import { coverOfRest, type RestCover } from '../core/mix/rest-cover'
-import { proposeFirstMix, takeProposal } from '../core/propose/first-mix'
+import { readCorrections } from '../core/propose/corrections'
 import { linesInMix } from '../core/propose/lines-in-mix'
 import { whatStepDoes } from '../core/mix/what-step-does'
 import { setRide } from '../core/mix/rides'
@@ -95,15 +95,10 @@ export const mixJobs: MixJobs = {
       prints,
       analysisOf: take => (missing.has(take.assetId) ? Promise.resolve(null) : hearVoice(take.assetId, () => {})),
     }
-    const facts = await readMixFacts(song, sounds, fraction => onProgress(PRINTS_SHARE + 0.6 * fraction))
+    const facts = await readMixFacts(song, sounds, fraction => onProgress(PRINTS_SHARE + 0.5 * fraction))
     const lead = facts.voices.find(voice => requireLayer(song, voice.layerId).role === 'lead')
     if (!lead) return { facts, corrections: new Map<LineId, number>() }
-    // The mix as it is proposed, but for the ride, which is found by it.
-    const proposed = proposeFirstMix(song, facts, { leadOverBeatLu }).filter(({ kind }) => kind !== 'ride')
-    let count = 0
-    const mixed = proposed.reduce((now, one) => takeProposal(now, one, () => `proposed-${count++}`), song)
-    const unridden = { ...mixed, layers: mixed.layers.map(layer => (layer.id === lead.layerId ? { ...layer, ride: [] } : layer)) }
-    const corrections = await linesInMix(unridden, lead.layerId, facts, leadOverBeatLu, sounds, fraction => onProgress(PRINTS_SHARE + 0.6 + 0.2 * fraction))
+    const corrections = await readCorrections(song, lead.layerId, facts, leadOverBeatLu, sounds, fraction => onProgress(PRINTS_SHARE + 0.5 + 0.3 * fraction))
     return { facts, corrections }
   },
 

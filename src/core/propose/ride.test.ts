@@ -25,6 +25,11 @@ describe('a ride', () => {
     expect(leftLu).toBe(6)
   })
 
+  test('brings a soft line up by half of that at most, with the breaths in it', () => {
+    const { points } = proposeRide(song, over([0, -10, 0]))!
+    expect(valueAt(laneOf(points), middleOf(1))).toBe(3)
+  })
+
   test('of a send is added to what is sent', () => {
     const { points } = proposeRide(song, over([0, 3, 0]), { base: -18 })!
     expect([0, 1].map(i => valueAt(laneOf(points), middleOf(i)))).toEqual([-18, -21])

@@ -5,8 +5,8 @@ import type { LanePoint } from '../song/mix-schema'
 import type { LineId, Song } from '../song/schema'
 import { placedLines } from '../song/select'
 
-/** A ride goes no further than this: more is another performance. */
-export const RIDE_LIMIT_DECIBELS = { usual: 4, min: 0.5, max: 12 } as const
+/** A ride takes no more than this away: more is another performance. It adds half of it at most, for breaths come up with the line that they are in. */
+export const RIDE_LIMIT_DECIBELS = { usual: 6, min: 0.5, max: 12 } as const
 /** It moves in the rest before a line. */
 const RIDE_FRAMES = 0.15 * SAMPLE_RATE_HZ
 /** What lies nearer together needs none. */
@@ -35,7 +35,7 @@ export function proposeRide(
   })
   if (known.length < 2) return null
   const usual = median(known.map(({ value }) => value))
-  const offs = known.map(({ line, value }) => ({ line, off: value - usual, by: Math.max(-limitDecibels, Math.min(limitDecibels, usual - value)) }))
+  const offs = known.map(({ line, value }) => ({ line, off: value - usual, by: Math.max(-limitDecibels, Math.min(limitDecibels / 2, usual - value)) }))
   const spread = (values: readonly number[]) => Math.max(...values) - Math.min(...values)
   const spreadLu = spread(offs.map(({ off }) => off))
   if (spreadLu < LEAST_SPREAD_LU) return null
