@@ -226,6 +226,17 @@ test('one song in two tabs: the second only looks, and takes over when the first
   await expect(second.getByText('This song is open in another tab.')).toHaveCount(0, { timeout: 10_000 })
   await room(second, 'Mix')
   await expect(second.getByRole('textbox', { name: 'Beat level' })).toHaveValue('-11')
+
+  // Where nothing was changed meanwhile it takes over just the same.
+  const third = await context.newPage()
+  await third.goto(second.url())
+  await expect(third.getByText('This song is open in another tab.').first()).toBeVisible()
+  await second.close()
+  await expect(third.getByText('This song is open in another tab.')).toHaveCount(0, { timeout: 10_000 })
+  await third.getByRole('textbox', { name: 'Beat level' }).fill('-9')
+  await third.keyboard.press('Enter')
+  await expect.poll(async () => (await storedSong(third)).beat.gainDecibels).toBe(-9)
+  await expect(third.getByText('made with a later release')).toHaveCount(0)
 })
 
 test('a full disk stops the take cleanly, and what was sung until then is a take', async ({ page, context }) => {

@@ -39,6 +39,8 @@ export function SongFrame() {
     queryFn: () => (id.success ? keptSoFar().then(() => loadSong(id.data)) : Promise.resolve({ kind: 'missing' as const })),
     gcTime: 0,
     staleTime: 0,
+    // Read anew it is opened anew, though nothing in it has changed: now it may be worked on.
+    structuralSharing: false,
     refetchOnWindowFocus: false,
     refetchOnReconnect: false,
   })
