@@ -20,7 +20,8 @@ export function parseLyrics(text: string): LyricSection[] {
     return current
   }
   for (const raw of text.split(/\r\n|\r|\n/)) {
-    const line = raw.trim()
+    const line = withoutTimes(raw.trim())
+    if (line === null) continue
     const heading = /^\[([^\]]*)\]$/.exec(line)
     if (heading) {
       const parts = heading[1].split('|').map(part => part.trim())
@@ -34,6 +35,17 @@ export function parseLyrics(text: string): LyricSection[] {
     }
   }
   return sections
+}
+
+/** Of timed lyrics, whose times are those of another recording: "[00:12.30]" before a line, "<00:12.80>" before a word. */
+const LINE_TIMES = /^(\[\d{1,3}:\d{1,2}(?:[.:]\d{1,3})?\]\s*)+/
+const WORD_TIMES = /<\d{1,3}:\d{1,2}(?:[.:]\d{1,3})?>\s*/g
+const ABOUT = /^\[(ti|ar|al|au|by|re|ve|length|offset|tool|#):[^\]]*\]$/i
+
+/** The words of a line of timed lyrics, and any other line as it is; null for what says something about the file. */
+function withoutTimes(line: string): string | null {
+  if (ABOUT.test(line)) return null
+  return line.replace(LINE_TIMES, '').replaceAll(WORD_TIMES, '').trim()
 }
 
 /** The sheet as lyrics again, with headings. */
