@@ -16,7 +16,11 @@ const shoot = async (name: string) => {
   await page.screenshot({ path: `${FOLDER}/${name}.png` })
   console.log(`${FOLDER}/${name}.png`)
 }
-const room = (name: string) => page.getByRole('link', { name, exact: true }).click()
+/** There once the room is in view: it is fetched and drawn a moment after the click. */
+const room = async (name: string) => {
+  await page.getByRole('link', { name, exact: true }).click()
+  await page.locator(`nav a[aria-current="page"]`).getByText(name, { exact: true }).waitFor()
+}
 
 await page.goto(`http://localhost:${port}/`)
 await page.getByRole('button', { name: 'Open the demo song' }).first().click()

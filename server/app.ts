@@ -33,7 +33,7 @@ export function makeApp(): Express {
           fontSrc: ["'self'"],
           imgSrc: ["'self'", 'blob:'],
           mediaSrc: ["'self'", 'blob:'],
-          // One carries its WebAssembly so, and it is fetched.
+          // One of them carries its WebAssembly in an address, as text, and fetches it.
           connectSrc: ["'self'", 'data:'],
           manifestSrc: ["'self'"],
           baseUri: ["'none'"],

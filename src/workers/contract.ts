@@ -29,6 +29,7 @@ import type { PrintJob } from '../core/prints/jobs'
 import type { Mono } from '../core/audio/frames'
 import type { RoundTripMeasurement } from '../core/latency/round-trip'
 import type { LineCandidates } from '../core/comp/propose-comp'
+import type { Corrections } from '../core/propose/first-mix'
 import type { MixFacts } from '../core/propose/mix-facts'
 import type { BesideTheLead } from '../core/stack/marks'
 import type { DoublesWish } from '../core/stack/line-offers'
@@ -103,7 +104,7 @@ export type ReadAddedResult =
 
 export interface MixReading {
   facts: MixFacts
-  corrections: ReadonlyMap<LineId, number>
+  corrections: Corrections | null
 }
 
 /** What is asked for of every file of a delivery. */
@@ -159,11 +160,11 @@ export interface Jobs {
   proposeDoubles(options: { song: Song; wish: DoublesWish }, onProgress: OnProgress): Promise<DoublesProposal>
   /** How lines of a layer lie beside the lead, in time and in tune. */
   besideTheLead(options: { song: Song; layerId: LayerId; lineIds: LineId[] }, onProgress: OnProgress): Promise<BesideTheLead[]>
-  /** What a first mix is laid by, and how far each line of the lead comes out of it off its aim. */
-  /** Null where nothing sounds in the range. */
+  /** What a step of a recipe does to a stretch; null where nothing sounds in the range. */
   readStep(options: { song: Song; place: RecipePlace; stepId: StepId; range: FrameRange }, onProgress: OnProgress): Promise<WhatStepDoes | null>
   /** How far each line of a layer stands over the beat's voice band, in LU, without the ride that is asked about. */
   readRide(options: { song: Song; layerId: LayerId; of: Ridden }, onProgress: OnProgress): Promise<Map<LineId, number>>
+  /** What a first mix is laid by, and how far each line of the lead comes out of it off its aim. */
   readMix(options: { song: Song; leadOverBeatLu: number }, onProgress: OnProgress): Promise<MixReading>
   /** What a stretch of the mix loses in mono; as it is mixed, with its prints. */
   checkMono(options: { song: Song; range: FrameRange }, onProgress: OnProgress): Promise<MonoCheck>

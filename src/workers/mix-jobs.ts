@@ -18,7 +18,7 @@ import { linesInMix } from '../core/propose/lines-in-mix'
 import { whatStepDoes } from '../core/mix/what-step-does'
 import { setRide } from '../core/mix/rides'
 import { readBeatLines, readMixFacts, type MixSounds } from '../core/propose/mix-facts'
-import type { LayerId, LineId, Song } from '../core/song/schema'
+import type { LayerId, Song } from '../core/song/schema'
 import { currentComp, lengthOf, requireLayer } from '../core/song/select'
 import { AssetWriter, findMissingSound, makeAssetStore } from '../storage/sounds'
 import type { Jobs } from './contract'
@@ -97,7 +97,7 @@ export const mixJobs: MixJobs = {
     }
     const facts = await readMixFacts(song, sounds, fraction => onProgress(PRINTS_SHARE + 0.5 * fraction))
     const lead = facts.voices.find(voice => requireLayer(song, voice.layerId).role === 'lead')
-    if (!lead) return { facts, corrections: new Map<LineId, number>() }
+    if (!lead) return { facts, corrections: null }
     const corrections = await readCorrections(song, lead.layerId, facts, leadOverBeatLu, sounds, fraction => onProgress(PRINTS_SHARE + 0.5 + 0.3 * fraction))
     return { facts, corrections }
   },

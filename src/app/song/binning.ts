@@ -26,5 +26,6 @@ export async function emptyTheBin(): Promise<void> {
   const { history } = useSongStore.getState()
   await keptSoFar()
   // Where it could not be written, what is stored still names the sounds: they stay.
-  if (history) await eraseSounds({ history, assetIds }, new Date().toISOString())
+  // What could not be erased now is, when the app is opened the next time.
+  if (history) await eraseSounds({ history, assetIds }, new Date().toISOString()).catch(() => {})
 }

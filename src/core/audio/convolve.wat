@@ -1,4 +1,5 @@
-;; The inner loops of filters that change a rate: for each output, the dot product of a stretch of input with the taps of its phase, four at a time, in four sums that need not wait for each other.
+;; The inner loops of filters that change a rate: for each output, the dot product of a stretch of input with the taps of its phase,
+;; four at a time, in four sums that need not wait for each other.
 ;; `convolve` takes one channel; `convolvePair` two, for which every tap is fetched once.
 ;; Assembled into convolve-wasm.ts by `node scripts/assemble.mjs`.
 (module
@@ -54,7 +55,8 @@
     (param $output i32)
     (param $outputGap i32)  ;; bytes from the first channel's output to the second's
     (param $count i32) (param $phases i32) (param $taps i32) (param $up i32) (param $whole i32) (param $phase i32) (param $stepWhole i32) (param $stepPhase i32)
-    (local $end i32) (local $x i32) (local $y i32) (local $t i32) (local $stop i32) (local $sum v128) (local $sum2 v128) (local $sum3 v128) (local $sum4 v128) (local $a v128) (local $b v128)
+    (local $end i32) (local $x i32) (local $y i32) (local $t i32) (local $stop i32)
+    (local $sum v128) (local $sum2 v128) (local $sum3 v128) (local $sum4 v128) (local $a v128) (local $b v128)
     (local.set $end (i32.add (local.get $output) (i32.shl (local.get $count) (i32.const 2))))
     (block $done
       (loop $outputs

@@ -58,7 +58,7 @@ function goesThrough(layer: Layer, place: RecipePlace): boolean {
   return place.kind === 'all' || (place.kind === 'role' ? layer.role === place.role : layer.id === place.layerId)
 }
 
-/** The song with nothing after a step: no later steps, no levels of buses, no spaces. The recipe counts as on, in whole. */
+/** The song with nothing after a step: no later steps, no levels of buses, no spaces; after a layer's own, neither colours nor air. The recipe counts as on. */
 function upTo(song: Song, place: RecipePlace, stepId: StepId): Song {
   const { steps, amount } = recipeAt(song, place)
   const at = steps.findIndex(step => step.id === stepId)
@@ -69,7 +69,7 @@ function upTo(song: Song, place: RecipePlace, stepId: StepId): Song {
     ...cut,
     vocalBus: place.kind === 'all' ? { ...cut.vocalBus, gainDecibels: 0 } : { gainDecibels: 0, recipe: EMPTY_RECIPE },
     buses: cut.buses.map(bus => (isRole ? bus : { ...bus, gainDecibels: 0, recipe: EMPTY_RECIPE })),
-    layers: cut.layers.map(layer => ({ ...layer, sends: [], throws: [], soloed: false })),
+    layers: cut.layers.map(layer => ({ ...layer, sends: [], throws: [], soloed: false, ...(isRole ? {} : { colours: [], distance: 0 }) })),
     output: { ceilingDbfs: 0 },
   }
 }

@@ -28,17 +28,24 @@ export type Proposed =
   | { kind: 'reverb'; spaceId: SpaceId; decaySeconds: number; preDelaySeconds: number; reason: { tempoBpm: number; density: number } }
   | { kind: 'ride'; layerId: LayerId; points: LanePoint[]; reason: { spreadLu: number; leftLu: number } }
 
-/** @param corrections How much louder or softer the lead came out in the mix as it is proposed than it was meant to, in LU by line; see `linesInMix`. */
+/** How much louder or softer the lead came out of the mix as it is proposed than it was meant to, in LU by line; see `readCorrections`. */
+export interface Corrections {
+  unridden: ReadonlyMap<LineId, number>
+  /** With the ride that is proposed by that. */
+  ridden: ReadonlyMap<LineId, number>
+}
+
 export function proposeFirstMix(
   song: Song,
   heard: MixFacts,
-  { leadOverBeatLu, corrections = new Map() }: { leadOverBeatLu: number; corrections?: ReadonlyMap<LineId, number> },
+  { leadOverBeatLu, corrections = null }: { leadOverBeatLu: number; corrections?: Corrections | null },
 ): Proposed[] {
   // Of a layer that was removed since nothing is proposed.
   const facts = { ...heard, voices: heard.voices.filter(voice => roleOf(song, voice.layerId) !== null) }
   const lead = facts.voices.find(voice => roleOf(song, voice.layerId) === 'lead')
   const beatAt = new Map(facts.beat.map(({ lineId, lufs }) => [lineId, lufs]))
-  const correction = corrections.size > 0 ? median([...corrections.values()]) : 0
+  const usualOff = (offs: ReadonlyMap<LineId, number> | undefined) => (offs && offs.size > 0 ? median([...offs.values()]) : 0)
+  const correction = usualOff(corrections?.unridden) + usualOff(corrections?.ridden)
   const leadAim = lead ? aimOf(lead, beatAt, leadOverBeatLu) : null
   const levels = facts.voices.flatMap((voice): Proposed[] => {
     const role = roleOf(song, voice.layerId)
@@ -188,10 +195,10 @@ function reverbsOf(song: Song, { density }: MixFacts): Proposed[] {
 }
 
 /** Line by line towards one loudness over the beat's. */
-function rideOf(song: Song, lead: VoiceFacts, beatAt: ReadonlyMap<LineId, number>, corrections: ReadonlyMap<LineId, number>): Proposed[] {
+function rideOf(song: Song, lead: VoiceFacts, beatAt: ReadonlyMap<LineId, number>, corrections: Corrections | null): Proposed[] {
   // What is known of the mix says more than the dry voice.
   const dry = new Map(lead.lines.flatMap(({ lineId, lufs }) => (beatAt.has(lineId) ? [[lineId, lufs - beatAt.get(lineId)!] as const] : [])))
-  const ride = proposeRide(song, corrections.size > 0 ? corrections : dry)
+  const ride = corrections && corrections.unridden.size > 0 ? proposeRide(song, corrections.unridden, { left: corrections.ridden }) : proposeRide(song, dry)
   if (!ride) return []
   const { points, ...reason } = ride
   return [{ kind: 'ride', layerId: lead.layerId, points, reason }]

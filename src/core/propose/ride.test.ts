@@ -30,6 +30,17 @@ describe('a ride', () => {
     expect(valueAt(laneOf(points), middleOf(1))).toBe(3)
   })
 
+  test('goes on where it was given back a part, as far as it may, and tells how far the lines lay apart without it', () => {
+    const values = over([0, 6, 3, 20])
+    const left = over([-0.5, 1.5, 0, 15])
+    const { points, spreadLu, leftLu } = proposeRide(song, values, { left })!
+    const lane = laneOf(points)
+    // The usual is 4.5: +3 and half a decibel more than may be, -1.5 and 1.5 more, +1.5, -6 at most.
+    expect([0, 1, 2, 3].map(i => valueAt(lane, middleOf(i)))).toEqual([3, -3, 1.5, -6])
+    expect(spreadLu).toBe(20)
+    expect(leftLu).toBe(15.5)
+  })
+
   test('of a send is added to what is sent', () => {
     const { points } = proposeRide(song, over([0, 3, 0]), { base: -18 })!
     expect([0, 1].map(i => valueAt(laneOf(points), middleOf(i)))).toEqual([-18, -21])

@@ -21,13 +21,14 @@ export interface ProposedRide {
 
 /**
  * @param over How far each line stands over the beat's voice band, in LU, whatever is aimed at: the usual of them stays as it is.
+ * @param left How far each was still off, in LU, with the ride that is proposed without knowing it: compressors give back a part of what it takes.
  * @param base What the ride's points are added to: 0 for a level, what is sent without it for a send.
  * @returns null where the lines lie together as it is.
  */
 export function proposeRide(
   song: Song,
   over: ReadonlyMap<LineId, number>,
-  { base = 0, limitDecibels = RIDE_LIMIT_DECIBELS.usual }: { base?: number; limitDecibels?: number } = {},
+  { left = new Map(), base = 0, limitDecibels = RIDE_LIMIT_DECIBELS.usual }: { left?: ReadonlyMap<LineId, number>; base?: number; limitDecibels?: number } = {},
 ): ProposedRide | null {
   const known = placedLines(song).flatMap(line => {
     const value = over.get(line.line.id)
@@ -35,7 +36,14 @@ export function proposeRide(
   })
   if (known.length < 2) return null
   const usual = median(known.map(({ value }) => value))
-  const offs = known.map(({ line, value }) => ({ line, off: value - usual, by: Math.max(-limitDecibels, Math.min(limitDecibels / 2, usual - value)) }))
+  const bounded = (decibels: number) => Math.max(-limitDecibels, Math.min(limitDecibels / 2, decibels))
+  const offs = known.map(({ line, value }) => {
+    const off = value - usual
+    const first = bounded(-off)
+    const still = left.get(line.line.id) ?? off + first
+    const by = left.has(line.line.id) ? bounded(first - still) : first
+    return { line, off, by, left: still + by - first }
+  })
   const spread = (values: readonly number[]) => Math.max(...values) - Math.min(...values)
   const spreadLu = spread(offs.map(({ off }) => off))
   if (spreadLu < LEAST_SPREAD_LU) return null
@@ -48,5 +56,5 @@ export function proposeRide(
       { frame: Math.round(Math.min(line.endFrame, next) - RIDE_FRAMES), value },
     ]
   })
-  return { points, spreadLu, leftLu: spread(offs.map(({ off, by }) => off + by)) }
+  return { points, spreadLu, leftLu: spread(offs.map(entry => entry.left)) }
 }

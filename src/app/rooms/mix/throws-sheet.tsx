@@ -131,7 +131,7 @@ export function ThrowsSheet() {
               onChoose={tail => change({ tail: tail as ThrowTail })}
             />
           </Flex>
-          <Flex mt={3} gap={2} align="center">
+          <Flex mt={3} gap={2} align="center" wrap="wrap">
             <PrimaryButton size="sm" onClick={toggleThrow}>
               {thrown ? 'Take it back' : 'Throw it'} <KeyCap>T</KeyCap>
             </PrimaryButton>
