@@ -22,7 +22,7 @@ export function Words({ line, frame }: { line: Line; frame: Frame }) {
     const over = line.notes.filter(note => note.startFrame < word.endFrame && note.endFrame > word.startFrame)
     const heights = over.flatMap(({ note, drawnToCents }) => [note.cents, drawnToCents])
     const top = Math.max(20, heights.length > 0 ? frame.y(Math.max(...heights)) - 36 : HEIGHT - 102)
-    const left = frame.x(over[0] ? Math.max(word.startFrame, over[0].startFrame) : word.startFrame)
+    const left = Math.max(LEFT, frame.x(over[0] ? Math.max(word.startFrame, over[0].startFrame) : word.startFrame))
     const right = left + LETTER_WIDTH * word.word.length
     if (right > frame.right || placed.some(other => left < other.right && right > other.left && Math.abs(top - other.top) < WORD_HEIGHT)) return null
     placed.push({ left, right, top })
@@ -44,7 +44,7 @@ export function Offs({ line, frame }: { line: Line; frame: Frame }) {
     const { cents, targetCents } = note.note
     const off = note.rungCents === null ? 0 : Math.round(cents - (targetCents ?? note.rungCents))
     if (Math.abs(off) < WORTH_CENTS && note.own === null) return null
-    const [left, top] = [frame.x(note.startFrame), Math.min(HEIGHT - 84, heightsOf(note, frame)[1] + 8)]
+    const [left, top] = [Math.max(LEFT, frame.x(note.startFrame)), Math.min(HEIGHT - 84, heightsOf(note, frame)[1] + 8)]
     if (placed.some(other => Math.abs(other.left - left) < LABEL.width && Math.abs(other.top - top) < LABEL.height)) return null
     placed.push({ left, top })
     const why = leftWords(note)
