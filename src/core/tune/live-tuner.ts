@@ -15,13 +15,13 @@ const MOST_CENTS = 180
 /** C4 against 440 Hz. */
 const C_CENTS = -900
 
-/** The longest the voice is held back: a period of the lowest pitch beyond the shortest way. */
 /** What a layer's tuning asks of the live one. */
 export interface LiveTuning extends Pick<TuneSettings, 'speedMilliseconds' | 'amount' | 'toleranceCents'> {
   /** Cents above C (261.63 Hz) of every rung in an octave, 0 to 1200; none: as sung. */
   rungs: readonly number[]
 }
 
+/** The longest the voice is held back: a period of the lowest pitch beyond the shortest way. */
 export const MOST_TUNER_DELAY_FRAMES = LEAST_DELAY_FRAMES + Math.ceil(SAMPLE_RATE_HZ / 75)
 
 /**
