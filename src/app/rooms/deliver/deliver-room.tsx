@@ -36,11 +36,12 @@ export function DeliverRoom() {
   const selected = selectedName(song, selection)
   const items = useDeliveries(state => state.items)
   const busy = useDeliveries(state => state.pending > 0)
+  const version = useDeliveries(nextVersion)
   const [cover, setCover] = useCover(song.id)
   const toggle = (name: string) => setChosen(chosen.includes(name) ? chosen.filter(entry => entry !== name) : [...chosen, name])
   const wanted = choices.filter(({ name }) => chosen.includes(name))
   const parts = wanted.flatMap(choice => choice.parts)
-  const naming: Naming = { pattern: settings.pattern, artist: settings.artist, date: new Date().toISOString().slice(0, 10), version: nextVersion(items) }
+  const naming: Naming = { pattern: settings.pattern, artist: settings.artist, date: new Date().toISOString().slice(0, 10), version }
   const nameOf = (part: Part) => fileNameOf(song, nameOfPart(song, part), endingOf(settings.format), naming)
   const render = () => {
     const { format, aim, shape, artist, album, year } = settings

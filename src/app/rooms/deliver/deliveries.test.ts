@@ -163,7 +163,20 @@ describe('what was delivered', () => {
     expect(asked.at(-1)!.options).toMatchObject({ part: { kind: 'beat' }, format: WISH.format })
     asked.at(-1)!.answer({ kind: 'done', value: { kind: 'delivered', file: new Blob(['x']), report: {}, renderSeconds: 1 } })
     await settle()
-    expect(nextVersion(useDeliveries.getState().items)).toBe(1 + (versions()[0] as number))
+    expect(nextVersion(useDeliveries.getState())).toBe(1 + (versions()[0] as number))
+  })
+
+  test('made again twice before either is done is two versions', async () => {
+    await deliver([{ kind: 'beat' }])
+    const [item] = useDeliveries.getState().items
+    const before = asked.length
+    for (let i = 0; i < 2; i++) if (item?.kind === 'ready') makeAgain(item.asked!)
+    await settle()
+    for (const { answer } of asked.slice(before)) answer({ kind: 'done', value: { kind: 'delivered', file: new Blob(['x']), report: {}, renderSeconds: 1 } })
+    await settle()
+    await settle()
+    expect(versions()).toEqual([3, 2, 1])
+    expect(nextVersion(useDeliveries.getState())).toBe(4)
   })
 
   test('is forgotten for good where that is asked for', async () => {

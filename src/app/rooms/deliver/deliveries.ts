@@ -48,10 +48,12 @@ interface Deliveries {
   items: readonly DeliveryItem[]
   /** How many are asked for and not finished. */
   pending: number
+  /** Of the last of those; 0 where none is. */
+  pendingVersion: number
   abort: AbortController | null
 }
 
-export const useDeliveries = create<Deliveries>(() => ({ items: [], pending: 0, abort: null }))
+export const useDeliveries = create<Deliveries>(() => ({ items: [], pending: 0, pendingVersion: 0, abort: null }))
 
 /** Begun in the order in which they were asked for: two at once, more where the machine has many cores; one while a voice is recorded. */
 const MOST_AT_ONCE = Math.min(4, Math.max(2, navigator.hardwareConcurrency >> 1))
@@ -61,15 +63,16 @@ useLive.subscribe(({ recording }, before) => {
 })
 
 /** What the next files that are asked for are counted as. */
-export function nextVersion(items: readonly DeliveryItem[]): number {
-  return 1 + items.reduce((most, item) => Math.max(most, (item.kind === 'ready' && item.asked?.version) || 0), 0)
+export function nextVersion({ items, pendingVersion }: Pick<Deliveries, 'items' | 'pendingVersion'>): number {
+  return 1 + items.reduce((most, item) => Math.max(most, (item.kind === 'ready' && item.asked?.version) || 0), pendingVersion)
 }
 
 /** @param nameOf A file's name without its number. */
 export function renderParts(parts: readonly Part[], wish: DeliverWish, nameOf: (part: Part) => string): void {
   const song = currentSong()
   const signal = begin()
-  const version = nextVersion(useDeliveries.getState().items)
+  const version = nextVersion(useDeliveries.getState())
+  useDeliveries.setState({ pendingVersion: version })
   for (const part of parts) addRender(song, { part, wish, name: nameOf(part), version }, false, signal)
 }
 
@@ -180,7 +183,7 @@ function later(wantedName: string, signal: AbortSignal, make: (item: Named, onPr
 }
 
 function count(by: number): void {
-  useDeliveries.setState(({ pending }) => ({ pending: pending + by }))
+  useDeliveries.setState(({ pending, pendingVersion }) => ({ pending: pending + by, pendingVersion: pending + by > 0 ? pendingVersion : 0 }))
 }
 
 function ready(item: Named, file: Blob, of: Pick<ReadyDelivery, 'report' | 'asked' | 'position'>): DeliveryItem & ReadyDelivery {
@@ -209,7 +212,7 @@ useSongStore.subscribe((state, before) => {
   const { items, abort } = useDeliveries.getState()
   abort?.abort()
   for (const item of items) if (item.kind === 'ready' && item.url) URL.revokeObjectURL(item.url)
-  useDeliveries.setState({ items: [], abort: null })
+  useDeliveries.setState({ items: [], abort: null, pendingVersion: 0 })
   if (songId)
     void keptDeliveries(songId).then(
       kept => isOpenSong(songId) && show(kept),
