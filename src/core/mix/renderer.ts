@@ -171,7 +171,8 @@ export class MixRenderer {
   private setSpaces(plan: PackedPlan): number[] {
     const former = this.spaces
     const named = plan.spaces.map(space => {
-      const unit = former.find(entry => entry.key === keyOf(space))
+      const key = keyOf(space)
+      const unit = former.find(entry => entry.key === key)
       if (!unit) return new SpaceUnit(space, true)
       unit.set(space)
       return unit
