@@ -10,6 +10,7 @@ import { USUAL_COMPRESSOR } from '../effects/compressor'
 import { EMPTY_RECIPE } from '../song/usual-mix'
 import { MOST_STEPS, type LanePoint, type SpaceId } from '../song/mix-schema'
 import type { LayerId, LineId, Role, Song } from '../song/schema'
+import { aimedLoudness, restingLines } from './lines-aimed'
 import type { MixFacts, VoiceFacts } from './mix-facts'
 import { proposeRide } from './ride'
 
@@ -20,7 +21,7 @@ export const LEAD_OVER_BEAT_LU = { usual: 3, min: -6, max: 15 } as const
 const BELOW_LEAD_LU: Record<Role, number> = { lead: 0, double: 11, 'high-harmony': 11, 'low-harmony': 12, octave: 14, 'ad-lib': 9, spare: 8 }
 
 export type Proposed =
-  | { kind: 'level'; layerId: LayerId; gainDecibels: number; reason: { overBeatLu: number; belowLeadLu: number } }
+  | { kind: 'level'; layerId: LayerId; gainDecibels: number; reason: { overBeatLu: number; belowLeadLu: number; restingLines: number } }
   | { kind: 'low-cut'; layerId: LayerId; cutoffHz: number; reason: { lowestHz: number } }
   | { kind: 'cut'; layerId: LayerId; band: 'boom' | 'bark'; hz: number; decibels: number; reason: { standsOutDecibels: number } }
   | { kind: 'esses'; role: Role; thresholdDecibels: number; reason: { overVoiceDecibels: number } }
@@ -43,17 +44,24 @@ export function proposeFirstMix(
   // Of a layer that was removed since nothing is proposed.
   const facts = { ...heard, voices: heard.voices.filter(voice => roleOf(song, voice.layerId) !== null) }
   const lead = facts.voices.find(voice => roleOf(song, voice.layerId) === 'lead')
-  const beatAt = new Map(facts.beat.map(({ lineId, lufs }) => [lineId, lufs]))
+  const aims = aimedLoudness(facts.beat, leadOverBeatLu)
   const usualOff = (offs: ReadonlyMap<LineId, number> | undefined) => (offs && offs.size > 0 ? median([...offs.values()]) : 0)
   const correction = usualOff(corrections?.unridden) + usualOff(corrections?.ridden)
-  const leadAim = lead ? aimOf(lead, beatAt, leadOverBeatLu) : null
+  const leadAim = lead ? aimOf(lead, aims) : null
   const levels = facts.voices.flatMap((voice): Proposed[] => {
     const role = roleOf(song, voice.layerId)
     const own = usualOf(voice)
     if (own === null || leadAim === null || role === null) return []
     const belowLeadLu = BELOW_LEAD_LU[role]
     const gainDecibels = tenth(clamp(leadAim - belowLeadLu - own - (role === 'lead' ? correction : 0), -40, 12))
-    return [{ kind: 'level', layerId: voice.layerId, gainDecibels, reason: { overBeatLu: leadOverBeatLu - belowLeadLu, belowLeadLu } }]
+    return [
+      {
+        kind: 'level',
+        layerId: voice.layerId,
+        gainDecibels,
+        reason: { overBeatLu: leadOverBeatLu - belowLeadLu, belowLeadLu, restingLines: restingLines(facts.beat) },
+      },
+    ]
   })
   const gainOf = (layerId: LayerId) =>
     levels.find(level => level.kind === 'level' && level.layerId === layerId) as Extract<Proposed, { kind: 'level' }> | undefined
@@ -64,7 +72,7 @@ export function proposeFirstMix(
     ...rolesOf(song, facts).flatMap(role => essesOfRole(song, facts, role, id => gainOf(id)?.gainDecibels ?? 0)),
     ...rolesOf(song, facts).flatMap(role => pressOfRole(song, facts, role, id => gainOf(id)?.gainDecibels ?? 0)),
     ...reverbsOf(song, facts),
-    ...(lead ? rideOf(song, lead, beatAt, corrections) : []),
+    ...(lead ? rideOf(song, lead, aims, corrections) : []),
   ]
 }
 
@@ -88,13 +96,10 @@ function usualOf(voice: VoiceFacts): number | null {
   return loud.length > 0 ? median(loud) : null
 }
 
-/** How loud the lead is to be: the usual of what the beat asks for in its lines. */
-function aimOf(lead: VoiceFacts, beatAt: ReadonlyMap<LineId, number>, overLu: number): number | null {
-  const aims = lead.lines.flatMap(({ lineId, lufs }) => {
-    const beat = beatAt.get(lineId)
-    return beat !== undefined && Number.isFinite(beat) && Number.isFinite(lufs) ? [beat + overLu] : []
-  })
-  return aims.length > 0 ? median(aims) : usualOf(lead)
+/** How loud the lead is to be: the usual of its lines' aims. */
+function aimOf(lead: VoiceFacts, aims: ReadonlyMap<LineId, number>): number | null {
+  const known = lead.lines.flatMap(({ lineId, lufs }) => (Number.isFinite(lufs) ? (aims.get(lineId) ?? []) : []))
+  return known.length > 0 ? median(known) : usualOf(lead)
 }
 
 /** Under the lowest note, and no higher than a voice loses its chest by. */
@@ -194,10 +199,10 @@ function reverbsOf(song: Song, { density }: MixFacts): Proposed[] {
   })
 }
 
-/** Line by line towards one loudness over the beat's. */
-function rideOf(song: Song, lead: VoiceFacts, beatAt: ReadonlyMap<LineId, number>, corrections: Corrections | null): Proposed[] {
+/** Line by line towards what is aimed at. */
+function rideOf(song: Song, lead: VoiceFacts, aims: ReadonlyMap<LineId, number>, corrections: Corrections | null): Proposed[] {
   // What is known of the mix says more than the dry voice.
-  const dry = new Map(lead.lines.flatMap(({ lineId, lufs }) => (beatAt.has(lineId) ? [[lineId, lufs - beatAt.get(lineId)!] as const] : [])))
+  const dry = new Map(lead.lines.flatMap(({ lineId, lufs }) => (aims.has(lineId) ? [[lineId, lufs - aims.get(lineId)!] as const] : [])))
   const ride = corrections && corrections.unridden.size > 0 ? proposeRide(song, corrections.unridden, { left: corrections.ridden }) : proposeRide(song, dry)
   if (!ride) return []
   const { points, ...reason } = ride

@@ -6,12 +6,13 @@ import { joinPlanes, renderOffline } from '../mix/render-offline'
 import type { Planar } from '../audio/frames'
 import type { LayerId, LineId, Song } from '../song/schema'
 import { placedLines } from '../song/select'
+import { aimedLoudness } from './lines-aimed'
 import type { MixFacts, MixSounds } from './mix-facts'
 
 /** Compressors know how loud a voice is once they heard so much of it. */
 const BEFORE_FRAMES = SAMPLE_RATE_HZ
 
-/** @returns by how many LU each line of the layer stands further over the beat's voice band than it is meant to; silent lines are left out. */
+/** @returns by how many LU each line of the layer is louder than `aimedLoudness`; silent lines are left out. */
 export async function linesInMix(
   song: Song,
   layerId: LayerId,
@@ -21,7 +22,7 @@ export async function linesInMix(
   onProgress: (fraction: number) => void = () => {},
 ): Promise<Map<LineId, number>> {
   const plan = { ...planMix({ ...song, beat: { ...song.beat, muted: true, soloed: false } }, { kind: 'song' }, prints), stem: [layerId] }
-  const wanted = new Map(beat.map(({ lineId, lufs }) => [lineId, lufs + overBeatLu]))
+  const wanted = aimedLoudness(beat, overBeatLu)
   const lines = placedLines(song).filter(({ line }) => wanted.has(line.id))
   const found = new Map<LineId, number>()
   for (const [i, { line, startFrame, endFrame }] of lines.entries()) {

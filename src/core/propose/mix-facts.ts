@@ -35,10 +35,15 @@ export interface Stands {
   decibels: number
 }
 
+/** The beat between 250 Hz and 4 kHz, where voices live, under a line. */
+export interface BeatLine {
+  lineId: LineId
+  lufs: number
+}
+
 export interface MixFacts {
   voices: VoiceFacts[]
-  /** The beat between 250 Hz and 4 kHz, where voices live, line by line. */
-  beat: { lineId: LineId; lufs: number }[]
+  beat: BeatLine[]
   /** How much of the time between the first and the last line the lead sings, 0 to 1. */
   density: number
 }
@@ -81,10 +86,10 @@ export async function readMixFacts(song: Song, sounds: MixSounds, onProgress: (f
 }
 
 /** Lines that any of the layers plays. */
-export async function readBeatLines(song: Song, layers: readonly Layer[], sounds: Pick<MixSounds, 'store' | 'prints'>): Promise<MixFacts['beat']> {
+export async function readBeatLines(song: Song, layers: readonly Layer[], sounds: Pick<MixSounds, 'store' | 'prints'>): Promise<BeatLine[]> {
   const bare = bareSong(song)
   const sung = placedLines(song).filter(line => layers.some(layer => plays(song, layer, line)))
-  const beat: MixFacts['beat'] = []
+  const beat: BeatLine[] = []
   for (const line of sung) beat.push({ lineId: line.line.id, lufs: voiceBandLufs(await rendered(bare, { beat: true, layerIds: [] }, line, sounds)) })
   return beat
 }

@@ -1,6 +1,7 @@
 /** What a first mix proposes, in words: where it goes, and why. */
 import { BUS_NAMES } from '../../../core/layers/roles'
 import type { Proposed } from '../../../core/propose/first-mix'
+import { MOST_FOLLOWED_DECIBELS } from '../../../core/propose/lines-aimed'
 import type { Song } from '../../../core/song/schema'
 
 export interface ProposalWords {
@@ -12,10 +13,12 @@ export function wordsOf(song: Song, proposed: Proposed): ProposalWords {
   const name = (layerId: string) => song.layers.find(({ id }) => id === layerId)?.name ?? 'a layer that is gone'
   switch (proposed.kind) {
     case 'level': {
-      const { overBeatLu, belowLeadLu } = proposed.reason
+      const { overBeatLu, belowLeadLu, restingLines } = proposed.reason
+      const stands = `its lines then stand ${overBeatLu.toFixed(1)} LU over the beat where voices live`
+      const rests = `; where the beat rests (${restingLines} ${restingLines === 1 ? 'line' : 'lines'}) they follow it by ${MOST_FOLLOWED_DECIBELS} dB`
       return {
         what: `${name(proposed.layerId)} at ${signed(proposed.gainDecibels)} dB`,
-        why: belowLeadLu === 0 ? `its lines then stand ${overBeatLu.toFixed(1)} LU over the beat where voices live` : `${belowLeadLu} LU under the lead`,
+        why: belowLeadLu > 0 ? `${belowLeadLu} LU under the lead` : restingLines > 0 ? stands + rests : stands,
       }
     }
     case 'low-cut':
