@@ -168,3 +168,38 @@ test('a harmony is written from the lead, moved by keys, saved as MIDI, sung by 
   await expect(card.getByRole('alert')).toHaveText(/photo.mid: this is no Standard MIDI File/)
   expect((await partIn()).part).toEqual(written)
 })
+
+test('ad-libs answer from one side and the other: line by line in the file, and back step by step', async ({ page }) => {
+  test.setTimeout(240_000)
+  await openPrepared(page)
+  await page
+    .getByRole('button', { name: /^Hook 1/ })
+    .first()
+    .click()
+  await stackSheet(page, 'What to sing')
+  const card = page.locator('[data-card]').filter({ has: page.getByText('What to sing', { exact: true }) })
+  await card.getByRole('combobox', { name: 'Layer to write for' }).selectOption({ label: 'Ad-lib left' })
+  await card.getByRole('combobox', { name: 'Part' }).selectOption({ label: 'an octave above' })
+  await card.getByRole('button', { name: 'Write it for 4 lines' }).click({ timeout: 90_000 })
+  await card.getByRole('button', { name: 'A made voice sings it' }).click()
+  await stackSheet(page, 'Where each stands')
+  await page.getByRole('combobox', { name: 'Voice on the stage' }).selectOption({ label: 'Ad-lib left' })
+  await page.getByRole('button', { name: 'every other line to the other side' }).click()
+  await page.getByRole('textbox', { name: 'How far to each side' }).fill('0.8')
+  await page.keyboard.press('Enter')
+
+  await renderEachLayer(page, 'Ad-lib left')
+  const { planes } = await saveDelivery(page, 'Ad-lib left (made)')
+  const song = await storedSong(page)
+  const lines = song.sections.find(({ name }) => name === 'Hook 1')!.lines.map(({ id }) => requirePlacedLine(song, id))
+  const power = (plane: Float32Array, { startFrame, endFrame }: (typeof lines)[number]) =>
+    plane.subarray(startFrame, endFrame).reduce((sum, value) => sum + value * value, 0)
+  // All on one side but a fifth; what the spaces answer is on both.
+  const sides = lines.map(line => power(planes[0]!, line) / power(planes[1]!, line))
+  expect(sides.map(ratio => (ratio > 3 ? 'left' : ratio < 1 / 3 ? 'right' : 'middle'))).toEqual(['left', 'right', 'left', 'right'])
+
+  const sideRide = async () => (await storedSong(page)).layers.find(({ name }) => name === 'Ad-lib left')!.panRide
+  // The solo, how far, and from side to side.
+  for (let i = 0; i < 3; i++) await page.keyboard.press('Control+z')
+  await expect.poll(sideRide).toEqual([])
+})

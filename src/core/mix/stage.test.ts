@@ -3,6 +3,7 @@ import type { Mono } from '../audio/frames'
 import { sine } from '../audio/signals.test-kit'
 import { pickTake } from '../comp/picks'
 import { addLayer } from '../layers/commands'
+import { setMade, setPart } from '../parts/commands'
 import type { AssetId, LayerId, Song } from '../song/schema'
 import { requireLayer } from '../song/select'
 import { layerOf, lineRange, makeId, smallSong, withTakes } from '../song/song.test-kit'
@@ -69,7 +70,9 @@ describe('places', () => {
   test('ad-libs go to every other side line by line, and come back to where they stand', () => {
     const voiced = withTakes(song, 'Ad-lib left', 1)
     const layerId = layerOf(voiced, 'Ad-lib left')
-    const picked = [0, 1, 3].reduce((s, line) => pickTake(s, { layerId, takeId: s.takes[0].id, ...lineRange(line), makeId }), voiced)
+    // The first begins with a breath, in the bars before the sheet's first line; the last with one in the line before it, in which nothing else is sung.
+    const breath = (line: number) => ({ ...lineRange(line), startFrame: lineRange(line).startFrame - 14_400 })
+    const picked = [0, 1, 3].reduce((s, line) => pickTake(s, { layerId, takeId: s.takes[0].id, ...breath(line), makeId }), voiced)
     const sides = requireLayer(alternateSides(picked, { layerId, pan: 0.6 }), layerId).panRide
     const at = (line: number) => sides.filter(({ frame }) => frame >= lineRange(line).startFrame && frame < lineRange(line).endFrame).map(({ value }) => value)
     expect([0, 1, 3].map(at)).toEqual([
@@ -78,6 +81,23 @@ describe('places', () => {
       [-0.6, -0.6],
     ])
     expect(requireLayer(alternateSides(picked, { layerId, pan: 0 }), layerId).panRide).toEqual([])
+  })
+
+  test('so do ad-libs that are made: a line each, though no take plays', () => {
+    const layerId = layerOf(song, 'Ad-lib left')
+    const written = [0, 2].reduce((s, line) => {
+      const range = lineRange(line)
+      return setPart(s, { layerId, range, notes: [{ startFrame: range.startFrame + 4_800, endFrame: range.endFrame - 48_000, midi: 64 }] })
+    }, song)
+    const made = setMade(written, { layerId, made: { sound: 'tone', throatSemitones: 0, seed: 1 } })
+    const { panRide } = requireLayer(alternateSides(made, { layerId, pan: 0.5 }), layerId)
+    const { startFrame } = lineRange(2)
+    expect(panRide.map(({ frame, value }) => [frame < startFrame ? 'first' : 'third', value])).toEqual([
+      ['first', -0.5],
+      ['first', -0.5],
+      ['third', 0.5],
+      ['third', 0.5],
+    ])
   })
 })
 

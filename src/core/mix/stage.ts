@@ -1,9 +1,11 @@
 /** Where each voice stands: left to right and near to far, pairs as mirror images; and the commands on it. */
 import { produce } from 'immer'
+import { SAMPLE_RATE_HZ } from '../audio/frames'
+import { madePhrases } from '../prints/made-voices'
 import { clampPan } from '../song/levels'
 import type { LanePoint } from '../song/mix-schema'
 import type { Layer, LayerId, Role, Song } from '../song/schema'
-import { currentComp, placedLines, requireLayer } from '../song/select'
+import { currentComp, lengthOf, overlapFrames, placedLines, requireLayer } from '../song/select'
 import { DISTANCE_RANGE, STAGE_RANGES, type Stage } from '../song/stage-schema'
 import { setRide } from './rides'
 
@@ -89,12 +91,16 @@ export function setWidth(song: Song, { width }: { width: Width }): Song {
   })
 }
 
+/** A breath before a line, or the end of one that is held, is none of the line beside it. */
+const MOST_BESIDE_FRAMES = 0.5 * SAMPLE_RATE_HZ
+
 /** Command: of what a layer plays, every other line on the other side; 0: where it stands. The first is on the left. */
 export function alternateSides(song: Song, { layerId, pan }: { layerId: LayerId; pan: number }): Song {
-  const { picks } = currentComp(requireLayer(song, layerId))
+  const layer = requireLayer(song, layerId)
+  const sounding = [...currentComp(layer).picks, ...madePhrases(song, layer)].sort((a, b) => a.startFrame - b.startFrame)
   const width = Math.abs(clampPan(pan))
   const stretches = placedLines(song).flatMap(line => {
-    const played = picks.filter(pick => pick.endFrame > line.startFrame && pick.startFrame < line.endFrame)
+    const played = sounding.filter(stretch => overlapFrames(stretch, line) > Math.min(MOST_BESIDE_FRAMES, lengthOf(stretch) / 2))
     if (played.length === 0) return []
     const startFrame = Math.max(0, Math.round(Math.max(line.startFrame, played[0].startFrame)))
     return [{ startFrame, endFrame: Math.round(Math.min(line.endFrame, played[played.length - 1].endFrame)) }]
