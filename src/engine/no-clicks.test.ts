@@ -77,6 +77,7 @@ const CHANGES: [string, ((s: Song) => Song)[]][] = [
   ['recipe off and on', [s => setRecipe(s, { place: ALL, enabled: false }), s => setRecipe(s, { place: ALL, enabled: true })]],
   ['saturation of all voices that comes, is driven, moves and goes', comingAndGoing(ALL, 'saturation', { driveDecibels: 18 })],
   ['a compressor of a role that comes and goes', comingAndGoing({ kind: 'role', role: 'double' }, 'compressor', { thresholdDecibels: -40, ratio: 8 })],
+  ['a compressor that is the first step of a layer', comingAndGoing({ kind: 'layer', layerId: lead }, 'compressor', { thresholdDecibels: -50, ratio: 12 })],
   ['an equaliser of a layer that comes and goes', comingAndGoing({ kind: 'layer', layerId: lead }, 'equaliser', { lowShelfDecibels: 9 })],
   [
     'a role whose level changes as its recipe comes and goes',

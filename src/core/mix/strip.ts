@@ -21,8 +21,8 @@ interface Send {
   ride: Ride
 }
 
-/** Three full recipes of what comes latest stay below this. */
-export const MOST_LEAD_FRAMES = 6_144
+/** Four full recipes of what comes latest stay below this. */
+export const MOST_LEAD_FRAMES = 8_192
 
 /** Reads a channel, fades it in and out, treats and places it, and sends it into spaces. */
 export class Strip {
@@ -181,7 +181,7 @@ export class Strip {
     if (fade) for (const sum of sums) for (let i = 0; i < BLOCK_FRAMES; i++) sum[i] *= fade[i]
     const inLeft = sums[0]
     const inRight = sums[sums.length - 1]
-    if (!this.chain.isEmpty) this.chain.process(inLeft, inRight, !sounds)
+    this.chain.process(inLeft, inRight, !sounds)
     const { coloured } = this
     const isColoured = !coloured.isEmpty && coloured.process(inLeft, inRight, !sounds, this.hold(reader.lead.colourFrames, reader.formerLead.colourFrames))
     this.hasAdded = true
