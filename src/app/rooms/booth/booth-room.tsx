@@ -1,5 +1,5 @@
 /** Booth: am I ready; now sing. */
-import { Box, Flex, Grid } from '@chakra-ui/react'
+import { Box, Flex, Grid, VisuallyHidden } from '@chakra-ui/react'
 import { useEffect, useRef } from 'react'
 import { Circle, Square } from 'lucide-react'
 import { NoLayers } from '../../shared/no-layers'
@@ -66,6 +66,10 @@ function Booth() {
   }, [singing])
   return (
     <Flex direction="column" gap={3} minH="100%">
+      {/* The words are what is read here; by ear it is told which room this is. */}
+      <VisuallyHidden asChild>
+        <h1>Booth</h1>
+      </VisuallyHidden>
       <QueueStrip busy={busy} />
       <Settings range={range} busy={busy} ready={checks.length > 0 && MAY_BEGIN.has(obstacleIn(checks))} />
       <Checklist checks={checks} />
