@@ -10,7 +10,7 @@ import type { Space as SpaceEffect } from '../effects/space'
 import { clampGain } from '../song/levels'
 import { DUCK_RANGES, ECHO_BEATS_RANGE, MOST_SPACES, type Space, type SpaceId } from '../song/mix-schema'
 import { feedsItself } from '../song/references'
-import type { LayerId, Song } from '../song/schema'
+import type { LayerId, Role, Song } from '../song/schema'
 import { requireLayer } from '../song/select'
 import { FREE } from '../song/usual-mix'
 import { laneOf, NO_LANE, type Lane } from './lane'
@@ -148,4 +148,9 @@ export function setSend(song: Song, { layerId, spaceId, gainDecibels }: { layerI
     if (send) send.gainDecibels = clampGain(gainDecibels)
     else sends.push({ spaceId, gainDecibels: clampGain(gainDecibels), ride: [] })
   })
+}
+
+/** Command: how loud each layer of a role goes into a space. @throws RangeError if the song has no such space. */
+export function setSendOfRole(song: Song, { role, ...send }: { role: Role; spaceId: SpaceId; gainDecibels: number }): Song {
+  return song.layers.filter(layer => layer.role === role).reduce((now, { id }) => setSend(now, { layerId: id, ...send }), song)
 }

@@ -3,7 +3,8 @@ import { Box, chakra, Flex, NativeSelect, Text } from '@chakra-ui/react'
 import { Trash2 } from 'lucide-react'
 import { useCallback } from 'react'
 import { rideOf } from '../../../core/mix/rides'
-import { addSpace, echoSeconds, removeSpace, setSend, setSpace } from '../../../core/mix/spaces'
+import { BUS_NAMES, ROLES } from '../../../core/layers/roles'
+import { addSpace, echoSeconds, removeSpace, setSend, setSendOfRole, setSpace } from '../../../core/mix/spaces'
 import { MOST_SPACES, type Space, type SpaceId } from '../../../core/song/mix-schema'
 import { GAIN_RANGE_DECIBELS, type Layer, type Song } from '../../../core/song/schema'
 import { formatDecibels } from '../../shared/format'
@@ -137,17 +138,34 @@ function SpaceEditor({ space }: { space: Space }) {
       />
       <HeldDown space={space} command={command} />
       <GoesOn space={space} />
-      {layers.length > 0 ? (
-        <Text fontWeight={600} mt={3} mb={1}>
+      {layers.length > 0 ? <Sends space={space} layers={layers} /> : null}
+    </Box>
+  )
+}
+
+/** Layer by layer, or all of a role at once where there are several. */
+function Sends({ space: { id, name }, layers }: { space: Space; layers: readonly Layer[] }) {
+  const isByRole = useMix(state => state.sendsByRole)
+  const roles = ROLES.map(role => layers.filter(layer => layer.role === role)).filter(ofRole => ofRole.length > 0)
+  const offersRoles = roles.length < layers.length
+  return (
+    <>
+      <Flex align="center" gap={2} mt={3} mb={1}>
+        <Text fontWeight={600} flex="1">
           What goes into it
         </Text>
-      ) : null}
-      <Flex direction="column" gap="4px">
-        {layers.map(layer => (
-          <SendRow key={layer.id} layer={layer} spaceId={id} spaceName={name} />
-        ))}
+        {offersRoles ? (
+          <Pill size="xs" px={3} chosen={isByRole} onClick={() => useMix.setState({ sendsByRole: !isByRole })}>
+            By role
+          </Pill>
+        ) : null}
       </Flex>
-    </Box>
+      <Flex direction="column" gap="4px">
+        {isByRole && offersRoles
+          ? roles.map(ofRole => <RoleSendRow key={ofRole[0]!.role} layers={ofRole} spaceId={id} spaceName={name} />)
+          : layers.map(layer => <SendRow key={layer.id} layer={layer} spaceId={id} spaceName={name} />)}
+      </Flex>
+    </>
   )
 }
 
@@ -155,6 +173,7 @@ const BEATS: [number, string][] = [
   [0.25, 'a quarter of a beat'],
   [1 / 3, 'a third of a beat'],
   [0.5, 'half a beat'],
+  [2 / 3, 'two thirds of a beat'],
   [0.75, 'three quarters of a beat'],
   [1, 'a beat'],
   [1.5, 'a beat and a half'],
@@ -196,23 +215,51 @@ function EchoBeats({ space }: { space: Extract<Space, { kind: 'echo' }> }) {
   )
 }
 
+const sentBy = ({ sends }: Layer, spaceId: SpaceId) => sends.find(send => send.spaceId === spaceId)?.gainDecibels ?? GAIN_RANGE_DECIBELS.min
+
 function SendRow({ layer, spaceId, spaceName }: { layer: Layer; spaceId: SpaceId; spaceName: string }) {
   const colour = useRoleColour(layer.tint)
   const set = useCallback((song: Song, gainDecibels: number) => setSend(song, { layerId: layer.id, spaceId, gainDecibels }), [layer.id, spaceId])
   const isRidden = rideOf(layer, { kind: 'send', spaceId }).length > 0
+  const label = isRidden ? `${layer.name}, ridden` : layer.name
+  return <SendSlider name={layer.name} label={label} spaceName={spaceName} value={sentBy(layer, spaceId)} colour={colour} command={set} />
+}
+
+/** @param layers All of one role. */
+function RoleSendRow({ layers, spaceId, spaceName }: { layers: readonly Layer[]; spaceId: SpaceId; spaceName: string }) {
+  const { role, tint } = layers[0]!
+  const colour = useRoleColour(tint)
+  const set = useCallback((song: Song, gainDecibels: number) => setSendOfRole(song, { role, spaceId, gainDecibels }), [role, spaceId])
+  const values = layers.map(layer => sentBy(layer, spaceId))
+  const name = BUS_NAMES[role]
+  const label = values.every(value => value === values[0]) ? name : `${name}, unlike`
+  return <SendSlider name={name} label={label} spaceName={spaceName} value={Math.max(...values)} colour={colour} command={set} />
+}
+
+interface SendSliderProps {
+  name: string
+  /** As it is shown. */
+  label: string
+  spaceName: string
+  value: number
+  colour: string
+  command: (song: Song, gainDecibels: number) => Song
+}
+
+function SendSlider({ name, label, spaceName, value, colour, command }: SendSliderProps) {
   return (
     <SongSlider
-      label={`${layer.name} into ${spaceName}`}
-      showLabel={isRidden ? `${layer.name}, ridden` : layer.name}
-      value={layer.sends.find(send => send.spaceId === spaceId)?.gainDecibels ?? GAIN_RANGE_DECIBELS.min}
+      label={`${name} into ${spaceName}`}
+      showLabel={label}
+      value={value}
       min={GAIN_RANGE_DECIBELS.min}
       max={GAIN_RANGE_DECIBELS.max}
       step={0.5}
       unit="dB"
       colour={colour}
       valueText={formatDecibels}
-      stepLabel={`send ${layer.name} into ${spaceName}`}
-      command={set}
+      stepLabel={`send ${name} into ${spaceName}`}
+      command={command}
     />
   )
 }
