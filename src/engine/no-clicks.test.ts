@@ -53,11 +53,12 @@ const comingAndGoing = (place: RecipePlace, kind: StepKind, settings: Record<str
     s => removeStep(s, { place, stepId: recipeAt(s, place).steps[0]!.id }),
   ]
 }
+const WHOLE = { kind: 'mix' } as const
 const PLATE = 'plate' as SpaceId
 const INTO_PLATE = { kind: 'send', spaceId: PLATE } as const
 const withCeiling =
   (ceilingDbfs: number) =>
-  (s: Song): Song => ({ ...s, output: { ceilingDbfs } })
+  (s: Song): Song => ({ ...s, output: { ...s.output, ceilingDbfs } })
 
 const thrownIn = (s: Song) => s.layers.find(({ id }) => id === lead)!.throws[0]!.id
 const colouredIn = (s: Song) => s.layers.find(({ id }) => id === lead)!.colours[0]!.id
@@ -76,6 +77,8 @@ const CHANGES: [string, ((s: Song) => Song)[]][] = [
   ['air', [withStep('air', { cornerHz: 1_000, gainDecibels: 12 }), withStep('air', { cornerHz: 16_000, gainDecibels: -12 })]],
   ['recipe off and on', [s => setRecipe(s, { place: ALL, enabled: false }), s => setRecipe(s, { place: ALL, enabled: true })]],
   ['saturation of all voices that comes, is driven, moves and goes', comingAndGoing(ALL, 'saturation', { driveDecibels: 18 })],
+  ['a compressor of the whole mix that comes, presses hard, moves and goes', comingAndGoing(WHOLE, 'compressor', { thresholdDecibels: -50, ratio: 12 })],
+  ['saturation of the whole mix that comes and goes, and is late', comingAndGoing(WHOLE, 'saturation', { driveDecibels: 12 })],
   ['a compressor of a role that comes and goes', comingAndGoing({ kind: 'role', role: 'double' }, 'compressor', { thresholdDecibels: -40, ratio: 8 })],
   ['a compressor that is the first step of a layer', comingAndGoing({ kind: 'layer', layerId: lead }, 'compressor', { thresholdDecibels: -50, ratio: 12 })],
   ['an equaliser of a layer that comes and goes', comingAndGoing({ kind: 'layer', layerId: lead }, 'equaliser', { lowShelfDecibels: 9 })],

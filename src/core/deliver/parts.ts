@@ -1,6 +1,7 @@
 /** The parts of a song that can be delivered, and their plans. */
 import { spansOfBeat } from '../mix/beat-spans'
 import { guidesOf } from '../mix/guides'
+import { beforeWhole } from '../mix/heard'
 import { planMix, type MixPlan } from '../mix/plan'
 import { playing } from '../mix/playing'
 import { NO_PRINTS, type PrintTable } from '../prints/jobs'
@@ -26,23 +27,22 @@ export type Part =
   | { kind: 'guide'; layerId: LayerId }
 
 /**
- * Mutes hold; a solo holds among what the part is made of. Stems and the beat sum to the mix as it is before the ceiling: what all voices go
- * through together turns each stem down by as much as it turns them all down.
+ * Mutes hold; a solo holds among what the part is made of. Stems and the beat sum to the mix as it is before what the whole goes through and the
+ * ceiling: what all voices go through together turns each stem down by as much as it turns them all down.
  * @param song As `songOfPart` gives it, with its prints.
  */
 export function planPart(song: Song, part: Part, prints: PrintTable = NO_PRINTS): MixPlan {
   const plan = (of: Song) => planMix(of, { kind: 'song' }, prints)
+  if (part.kind === 'mix') return plan(song)
   const { layers } = song
-  const voices = withoutBeat(song)
+  const voices = beforeWhole(withoutBeat(song))
   switch (part.kind) {
-    case 'mix':
-      return plan(song)
     case 'guide':
       return plan(voices)
     case 'vocals':
       return plan(part.dry ? drySong(voices) : voices)
     case 'beat':
-      return beatPlan(song, plan)
+      return beatPlan(beforeWhole(song), plan)
     case 'role':
       return { ...plan(voices), stem: layers.filter(layer => layer.role === part.role).map(layer => layer.id) }
     case 'layer': {
@@ -52,7 +52,7 @@ export function planPart(song: Song, part: Part, prints: PrintTable = NO_PRINTS)
     case 'space':
       return spacePlan(plan(voices), part.spaceId)
     case 'click':
-      return clickPlan(plan(song), song)
+      return clickPlan(plan(beforeWhole(song)), song)
   }
 }
 

@@ -20,7 +20,7 @@ export function sessionSheet(song: Song, { artist = '', date }: { artist?: strin
     ['Beat', `${beat.fileName}, ${decibels(beat.gainDecibels)}`],
     ['All voices', `${decibels(vocalBus.gainDecibels)}${wordsOf(vocalBus.recipe, ', ')}`],
     ['Spaces', spaces.map(space => `${space.name} (${space.kind}, ${decibels(space.gainDecibels)})`).join('; ') || 'none'],
-    ['Ceiling', `${output.ceilingDbfs} dBFS`],
+    ['The whole mix', `${wordsOf(output.recipe, '') || 'as mixed'}, never above ${output.ceilingDbfs} dBFS`],
   ]
   const rows = layers.map(layer => [
     layer.name,

@@ -38,7 +38,7 @@ function template(name: string, says: string, layers: TemplateLayer[], own: Part
     vocalBus: { gainDecibels: 0, recipe: DEFAULT_RECIPE },
     spaces: DEFAULT_SPACES,
     stage: USUAL_STAGE,
-    output: { ceilingDbfs: USUAL_CEILING_DBFS },
+    output: { recipe: EMPTY_RECIPE, ceilingDbfs: USUAL_CEILING_DBFS },
     beat: { gainDecibels: USUAL_BEAT_DECIBELS, room: NO_ROOM },
     booth: null,
     pattern: null,

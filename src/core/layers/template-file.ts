@@ -1,7 +1,7 @@
 /** A song's template, and templates as files: made, written, read and checked. */
 import { makeSong } from '../song/make-song'
 import { z } from 'zod'
-import { withSize } from '../song/open'
+import { withoutRecipe, withSize } from '../song/open'
 import { readOwnFile, writeOwnFile } from '../song/own-file'
 import { SongSchema, type AssetId, type Layer, type Song, type SongId } from '../song/schema'
 import { placedLines } from '../song/select'
@@ -17,10 +17,14 @@ const SoundTemplateSchema = BareTemplateSchema.superRefine((template, context) =
   if (!laid.success) for (const { path, message } of laid.error.issues.slice(0, 1)) context.addIssue({ code: 'custom', path, message })
 })
 
-/** Templates of version 1 say nothing of a reverb's size. */
+/** Templates of version 1 say nothing of a reverb's size, those of version 2 nothing of what the whole mix goes through. */
 export const TemplateSchema: z.ZodType<Template> = z.preprocess(template => {
   if (!isFields(template) || !Array.isArray(template.spaces)) return template
-  return { ...template, spaces: template.spaces.map((space: unknown) => (isFields(space) ? withSize(space) : space)) }
+  return {
+    ...template,
+    spaces: template.spaces.map((space: unknown) => (isFields(space) ? withSize(space) : space)),
+    output: isFields(template.output) ? withoutRecipe(template.output) : template.output,
+  }
 }, SoundTemplateSchema)
 
 function isFields(value: unknown): value is Record<string, unknown> {
@@ -102,7 +106,7 @@ function singsIn(song: Song, layer: Layer): string[] | null {
   return [...new Set(sections.map(section => plainSection(section.name)))].slice(0, 50)
 }
 
-const KIND = { format: 'plush-layer-template', version: 2 }
+const KIND = { format: 'plush-layer-template', version: 3 }
 
 /** Human-readable, the same bytes for the same template. Described in docs/templates.md. */
 export function writeTemplate(template: Template): string {

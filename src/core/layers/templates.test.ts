@@ -106,9 +106,14 @@ describe('a song’s own', () => {
     expect(SongSchema.safeParse(more).success).toBe(true)
   })
 
-  test('of the release before, whose reverbs had no size, is read as it sounded', () => {
-    const json = JSON.parse(writeTemplate(FULL_STACK)) as { formatVersion: number; spaces: Record<string, unknown>[] }
-    const before = { ...json, formatVersion: 1, spaces: json.spaces.map(({ sizeFraction: _, ...space }) => space) }
+  test('of earlier releases, whose reverbs had no size and whose whole mix no recipe, is read as it sounded', () => {
+    const json = JSON.parse(writeTemplate(FULL_STACK)) as { formatVersion: number; spaces: Record<string, unknown>[]; output: { ceilingDbfs: number } }
+    const before = {
+      ...json,
+      formatVersion: 1,
+      output: { ceilingDbfs: json.output.ceilingDbfs },
+      spaces: json.spaces.map(({ sizeFraction: _, ...space }) => space),
+    }
     expect(readTemplate(JSON.stringify(before))).toEqual({ ok: true, template: FULL_STACK })
   })
 
@@ -157,7 +162,7 @@ describe('what is no template is refused in words', () => {
   test.each<[string, string, RegExp]>([
     ['a letter', 'dear singer', /no template/],
     ['another JSON', '{"format": "plush-layer-recipe", "formatVersion": 1}', /no template/],
-    ['one of a later release', text.replace('"formatVersion": 2', '"formatVersion": 3'), /later release/],
+    ['one of a later release', text.replace('"formatVersion": 3', '"formatVersion": 4'), /later release/],
     ['far too large', ' '.repeat(3_000_000), /larger/],
   ])('%s', (_, given, why) => expect(readTemplate(given)).toEqual({ ok: false, why: expect.stringMatching(why) }))
 

@@ -48,7 +48,8 @@ describe('a beat that makes room', () => {
   })
 
   test('its stems and the beat still sum to the mix', async () => {
-    const roomy = { ...withRoom({ dipDecibels: 9, levelDecibels: 4 }), output: { ceilingDbfs: 0 } }
+    const room = withRoom({ dipDecibels: 9, levelDecibels: 4 })
+    const roomy = { ...room, output: { ...room.output, ceilingDbfs: 0 } }
     const parts: Part[] = [{ kind: 'beat' }, ...planStems(roomy, 'layer')]
     const planes = await Promise.all(parts.map(async of => (await offline(planPart(roomy, of), ROUND))[0]))
     const sum = planes[0].map((_, i) => planes.reduce((all, plane) => all + plane[i], 0))

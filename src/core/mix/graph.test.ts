@@ -18,7 +18,7 @@ import { planMix } from './plan'
 import { addStep, recipeAt, setRecipe, setStep, type RecipePlace, type StepKind } from './recipes'
 import { MixRenderer } from './renderer'
 import { setRidePoint, type Ridden } from './rides'
-import { addSpace, echoSeconds, removeSpace, setSend, setSpace } from './spaces'
+import { addSpace, echoSeconds, removeSpace, setSend, setSendOfRole, setSpace } from './spaces'
 
 const FIRST = lineRange(0).startFrame
 /** A second inside the first line, where the lead's first take sounds alone. */
@@ -311,7 +311,8 @@ test('with every effect, space and lane in use, live equals offline, also after 
   ] as const)
     song = pickTake(song, { layerId: layerOf(song, name), takeId: song.takes[1].id, ...lineRange(line), insist: true, makeId })
   const kinds: StepKind[] = ['low-cut', 'gate', 'de-esser', 'compressor', 'equaliser', 'saturation', 'air']
-  for (const place of [...PLACES, { kind: 'role', role: 'double' } as const]) for (const kind of kinds) song = addStep(song, { place, kind, makeId })
+  for (const place of [...PLACES, { kind: 'role', role: 'double' } as const, { kind: 'mix' } as const])
+    for (const kind of kinds) song = addStep(song, { place, kind, makeId })
   song = addSpace(song, { kind: 'echo', name: 'Second echo', makeId })
   song = setSpace(song, { spaceId: song.spaces.at(-1)!.id, delayBeats: null, settings: { delaySeconds: 0.123 } })
   song.spaces.forEach((space, i) => {
@@ -340,4 +341,16 @@ test('with every effect, space and lane in use, live equals offline, also after 
     expect(decibelsBetween(live.subarray(0, left.length), left)).toBeLessThan(-120)
   }
   expect(peakOf(left)).toBeGreaterThan(0.1)
+})
+
+test('all layers of a role are sent into a space at once, others as they were; into one that is not there none is', () => {
+  const room = 'room' as SpaceId
+  const sent = setSendOfRole(base, { role: 'double', spaceId: room, gainDecibels: -7 })
+  const levels = sent.layers.map(({ role, sends }) => [role, sends.find(send => send.spaceId === room)?.gainDecibels ?? null])
+  expect(levels.filter(([role]) => role === 'double')).toEqual([
+    ['double', -7],
+    ['double', -7],
+  ])
+  expect(sent.layers.filter(({ role }) => role !== 'double')).toEqual(base.layers.filter(({ role }) => role !== 'double'))
+  expect(() => setSendOfRole(base, { role: 'double', spaceId: 'gone' as SpaceId, gainDecibels: -7 })).toThrow(/no space/)
 })

@@ -7,6 +7,7 @@ import type { Recipe, SpaceId, StepId } from '../song/mix-schema'
 import type { EditId, MendKind, TakeEdits } from '../song/edit-schema'
 import type { CompId, Layer, LayerId, Pick, Reference, Song, Take, TakeId } from '../song/schema'
 import { currentComp, requireTake, type FrameRange } from '../song/select'
+import { EMPTY_RECIPE } from '../song/usual-mix'
 import { guidesOf } from './guides'
 import { withMixValues } from './kept-mixes'
 import { playing } from './playing'
@@ -22,7 +23,7 @@ export type View =
   | { kind: 'audition'; layerId: LayerId; takeId: TakeId; with: Company; gainDecibels: number; within?: FrameRange; standby?: readonly TakeId[] }
   /** One of a layer's comps instead of its current one. */
   | { kind: 'comp'; layerId: LayerId; compId: CompId; with: Company; standby?: readonly TakeId[] }
-  /** No recipe of any layer, role or of all voices; or none where `place` says, or without one step of it. */
+  /** No recipe of any layer, role, of all voices or of the whole mix; or none where `place` says, or without one step of it. */
   | { kind: 'without-recipe'; gainDecibels: number; place?: RecipePlace; stepId?: StepId }
   /** A mix that was kept. */
   | { kind: 'mix'; mixId: MixId; gainDecibels: number }
@@ -133,15 +134,20 @@ export function heardSong(song: Song, view: View): Heard {
   }
 }
 
-/** Mutes and solos as if only these had ever been heard. */
+/** Mutes and solos as if only these had ever been heard; a part is as it is before what the whole mix goes through. */
 function soundingOnly(song: Song, isBeatHeard: boolean, isHeard: (layer: Layer) => boolean): Song {
   const only = <P extends { muted: boolean; soloed: boolean }>(part: P, sounds: boolean): P => ({ ...part, muted: !sounds, soloed: false })
-  return { ...song, beat: only(song.beat, isBeatHeard), layers: song.layers.map(layer => only(layer, isHeard(layer))) }
+  return { ...beforeWhole(song), beat: only(song.beat, isBeatHeard), layers: song.layers.map(layer => only(layer, isHeard(layer))) }
+}
+
+/** Without what voices and beat go through together. */
+export function beforeWhole(song: Song): Song {
+  return song.output.recipe.steps.length > 0 ? { ...song, output: { ...song.output, recipe: EMPTY_RECIPE } } : song
 }
 
 function withoutRecipes(song: Song, gainDecibels: number): Song {
   const off = <P extends { recipe: Recipe }>(part: P): P => ({ ...part, recipe: { ...part.recipe, enabled: false } })
-  return { ...song, layers: song.layers.map(off), buses: song.buses.map(off), vocalBus: louder(off(song.vocalBus), gainDecibels) }
+  return { ...beforeWhole(song), layers: song.layers.map(off), buses: song.buses.map(off), vocalBus: louder(off(song.vocalBus), gainDecibels) }
 }
 
 /** @param without Only one step of it, if one is named. */
@@ -151,12 +157,15 @@ function withoutRecipeAt(song: Song, place: RecipePlace, without: { gainDecibels
       ? { ...recipe, steps: recipe.steps.map(step => (step.id === without.stepId ? { ...step, enabled: false } : step)) }
       : { ...recipe, enabled: false },
   )
-  return { ...off, vocalBus: louder(off.vocalBus, without.gainDecibels) }
+  const mixed = { ...off, vocalBus: louder(off.vocalBus, without.gainDecibels) }
+  return place.kind === 'mix' ? { ...mixed, beat: louder(off.beat, without.gainDecibels) } : mixed
 }
 
 function changedRecipe(song: Song, place: RecipePlace, change: (recipe: Recipe) => Recipe): Song {
   const changed = <P extends { recipe: Recipe }>(part: P): P => ({ ...part, recipe: change(part.recipe) })
   switch (place.kind) {
+    case 'mix':
+      return { ...song, output: changed(song.output) }
     case 'all':
       return { ...song, vocalBus: changed(song.vocalBus) }
     case 'role':

@@ -46,6 +46,7 @@ export function isSameShape(a: MixPlan, b: MixPlan): boolean {
     a.standby.length + b.standby.length === 0 &&
     isSameData(a.room, b.room) &&
     a.output.isSmall === b.output.isSmall &&
+    isSameData(a.output.steps, b.output.steps) &&
     all(a.channels, b.channels, (x, y) => {
       const isOneVoice = x.id === y.id && x.into === y.into && x.spans === y.spans
       const isRiddenAlike = isSameLane(x.ride, y.ride) && isSameLane(x.panRide, y.panRide) && all(x.sends, y.sends, (s, t) => isSameLane(s.ride, t.ride))

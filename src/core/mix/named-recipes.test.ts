@@ -7,7 +7,7 @@ import { Chain, latencyFramesOf, type Step } from '../effects/chain'
 import { findProblem } from '../song/check'
 import type { RecipeStep, StepId } from '../song/mix-schema'
 import { makeId, smallSong } from '../song/song.test-kit'
-import { COLOUR_NAMES, RECIPE_NAMES, stepsOfColour, stepsOfNamed } from './named-recipes'
+import { COLOUR_NAMES, RECIPE_NAMES, stepsOfColour, stepsOfNamed, WHOLE_NAMES } from './named-recipes'
 import { partOfStep } from './part-of-step'
 import { readRecipe, writeRecipe } from './recipe-file'
 import { layRecipe, recipeAt, setRecipe, setStep, stepsOf } from './recipes'
@@ -58,7 +58,7 @@ describe('a part of a step', () => {
   })
 })
 
-describe.each(RECIPE_NAMES)('the recipe "%s"', name => {
+describe.each([...RECIPE_NAMES, ...WHOLE_NAMES])('the recipe "%s"', name => {
   const laid = layRecipe(smallSong(), { place: ALL, steps: stepsOfNamed(name, null, makeId) })
   test('can be kept in a song, and at an amount of 0 does nothing at all', () => {
     expect(findProblem(laid, null)).toBeNull()

@@ -4,7 +4,9 @@ import type { RecipeStep, StepId } from '../song/mix-schema'
 import type { Role } from '../song/schema'
 
 export const RECIPE_NAMES = ['close', 'soft', 'bright', 'worn'] as const
-export type RecipeName = (typeof RECIPE_NAMES)[number]
+/** Of the whole mix. */
+export const WHOLE_NAMES = ['gentle', 'warm'] as const
+export type RecipeName = (typeof RECIPE_NAMES)[number] | (typeof WHOLE_NAMES)[number]
 export const COLOUR_NAMES = ['radio', 'telephone', 'far away', 'wash', 'broken', 'whisper-close'] as const
 export type ColourName = (typeof COLOUR_NAMES)[number]
 
@@ -12,7 +14,7 @@ type Kind = RecipeStep['kind']
 /** What differs from a step's usual settings. */
 type Row = readonly (readonly [kind: Kind, settings: Record<string, number>])[]
 
-/** Of a lead. All set by ear on the practice singer and the labelled voices. */
+/** Of a lead, the last two of the whole mix. All set by ear on the practice singer and the labelled voices. */
 const RECIPES: Record<RecipeName, Row> = {
   // A voice right at the ear: peaks caught fast, phrases held slowly, a little body and air.
   close: [
@@ -47,6 +49,19 @@ const RECIPES: Record<RecipeName, Row> = {
     ['compressor', { thresholdDecibels: -24, ratio: 4, attackSeconds: 0.004, releaseSeconds: 0.1, makeupDecibels: 4 }],
     ['saturation', { driveDecibels: 12, amountFraction: 0.7, outputDecibels: 1.5 }],
     ['high-cut', { cutoffHz: 9_000 }],
+  ],
+  // Voices and beat held together by a decibel or two, a little open above.
+  gentle: [
+    ['low-cut', { cutoffHz: 25 }],
+    ['compressor', { thresholdDecibels: -18, ratio: 1.5, attackSeconds: 0.03, releaseSeconds: 0.25, makeupDecibels: 1, kneeDecibels: 12 }],
+    ['air', { cornerHz: 12_000, gainDecibels: 1 }],
+  ],
+  // The same, rounded: a fuller bottom, tops that give way.
+  warm: [
+    ['low-cut', { cutoffHz: 25 }],
+    ['compressor', { thresholdDecibels: -16, ratio: 1.4, attackSeconds: 0.03, releaseSeconds: 0.25, makeupDecibels: 1, kneeDecibels: 12 }],
+    ['equaliser', { lowBellHz: 120, lowBellDecibels: 1, lowBellQ: 0.7, highShelfHz: 9_000, highShelfDecibels: -0.5 }],
+    ['saturation', { driveDecibels: 2, amountFraction: 0.25 }],
   ],
 }
 

@@ -98,8 +98,8 @@ export interface MixPlan {
   spaces: readonly SpacePlan[]
   /** How far the beat gives way to all voices. */
   room: BeatRoom
-  /** `width` of what the output plays: 1 as mixed, 0 in mono; `isSmall`: as out of a small loudspeaker. */
-  output: { ceiling: number; width: number; isSmall: boolean }
+  /** The whole goes through `steps`, unless it is only a part of it; `width` of what the output plays: 1 as mixed, 0 in mono; `isSmall`: as out of a small loudspeaker. */
+  output: { steps: readonly Step[]; ceiling: number; width: number; isSmall: boolean }
   /** Channels, buses, output: the order in which levels are told. */
   meters: readonly MeterId[]
   /** Nothing of these sounds, but any of them may at the next moment: their sound is kept at hand. */
@@ -190,7 +190,7 @@ export function planMix(asked: Song, view: View = { kind: 'song' }, prints: Prin
       },
     })),
     room: song.beat.room,
-    output: { ceiling: decibelsToGain(song.output.ceilingDbfs), width: inMono ? 0 : 1, isSmall },
+    output: { steps: stepsOf(song.output.recipe), ceiling: decibelsToGain(song.output.ceilingDbfs), width: inMono ? 0 : 1, isSmall },
     meters: [...channels.map(channel => channel.id), ...buses.map(bus => bus.id), 'output'],
     standby: standby.flatMap(id => spansOfTake(requireTake(song, id), song, prints)),
     endFrame: ends.reduce((latest, end) => Math.max(latest, end), 0),

@@ -9,8 +9,8 @@ import { requireLayer } from '../song/select'
 import { EMPTY_RECIPE } from '../song/usual-mix'
 import { partOfStep } from './part-of-step'
 
-/** A layer by itself, the layers of a role together, or all voices together. */
-export type RecipePlace = { kind: 'all' } | { kind: 'role'; role: Role } | { kind: 'layer'; layerId: LayerId }
+/** A layer by itself, the layers of a role together, all voices together, or the whole mix: voices and beat. */
+export type RecipePlace = { kind: 'mix' } | { kind: 'all' } | { kind: 'role'; role: Role } | { kind: 'layer'; layerId: LayerId }
 export type StepKind = RecipeStep['kind']
 
 /** The row of effects that a recipe is. */
@@ -20,6 +20,7 @@ export function stepsOf({ enabled, amount, steps }: Recipe): Step[] {
 }
 
 export function recipeAt(song: Song, place: RecipePlace): Recipe {
+  if (place.kind === 'mix') return song.output.recipe
   if (place.kind === 'all') return song.vocalBus.recipe
   if (place.kind === 'layer') return requireLayer(song, place.layerId).recipe
   return song.buses.find(bus => bus.role === place.role)?.recipe ?? EMPTY_RECIPE
@@ -27,7 +28,8 @@ export function recipeAt(song: Song, place: RecipePlace): Recipe {
 
 function changeRecipe(song: Song, place: RecipePlace, change: (recipe: Recipe) => void): Song {
   return produce(song, draft => {
-    if (place.kind === 'all') change(draft.vocalBus.recipe)
+    if (place.kind === 'mix') change(draft.output.recipe)
+    else if (place.kind === 'all') change(draft.vocalBus.recipe)
     else if (place.kind === 'layer') change(requireLayer(draft, place.layerId).recipe)
     else change(ensureBus(draft, place.role).recipe)
   })

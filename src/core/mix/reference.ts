@@ -36,7 +36,7 @@ export async function secondOpinion(
     return planes.length > 0 && planes[0].length > 0 ? soundFacts(planes) : null
   }
   // What is brought in is not held down by this song's ceiling.
-  const free = { ...song, output: { ceilingDbfs: 0 } }
+  const free = { ...song, output: { ...song.output, ceilingDbfs: 0 } }
   return {
     mix: await facts(song, { kind: 'song' }, 0),
     reference: song.reference ? await facts(free, { kind: 'reference', gainDecibels: 0 }, 1) : null,

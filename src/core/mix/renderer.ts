@@ -1,7 +1,7 @@
 /** The one renderer: turns a plan into sound, block by block, in the worklet and in the deliver worker alike. */
 import { BLOCK_FRAMES } from '../audio/frames'
 import { Ceiling, CEILING_LATENCY_FRAMES } from '../effects/ceiling'
-import { latencyFramesOf } from '../effects/chain'
+import { Chain, latencyFramesOf, type Step } from '../effects/chain'
 import { Glide } from '../effects/glide'
 import { BeatDip } from './beat-dip'
 import { addPair, Bus, clear, makePair, peakOfPair } from './bus'
@@ -47,6 +47,10 @@ export class MixRenderer {
   private spaces: SpaceUnit[]
   /** How many of them are in the plan. */
   private spaceCount: number
+  /** What voices and beat go through together. */
+  private readonly whole: Chain
+  /** So much later it comes out of that. */
+  private wholeFrames: number
   private readonly ceiling: Ceiling
   private readonly dip: BeatDip
   private readonly speaker: SmallSpeaker
@@ -75,12 +79,24 @@ export class MixRenderer {
     this.numberSpaces()
     this.setFeeds(plan, true)
     this.answering = plan.answering ? new Set(plan.answering.map(i => this.spaces[i])) : null
+    this.whole = new Chain(this.stepsOfWhole(plan))
     this.ceiling = new Ceiling(plan.output.ceiling)
     this.dip = new BeatDip(plan.room)
     this.speaker = new SmallSpeaker(plan.output.isSmall)
     this.width = new Glide(plan.output.width)
-    this.strips = plan.channels.map(channel => new Strip(channel, leadOf(channel, plan)))
+    this.wholeFrames = latencyFramesOf(this.stepsOfWhole(plan))
+    this.strips = plan.channels.map(channel => new Strip(channel, this.leadOf(channel, plan)))
     for (const [i, strip] of this.strips.entries()) strip.setSends(plan.channels[i].sends, [])
+  }
+
+  /** A part of the mix is as it is before them. */
+  private stepsOfWhole({ output, stem, answering }: PackedPlan): readonly Step[] {
+    return stem || answering ? [] : output.steps
+  }
+
+  private leadOf(channel: PackedChannel, plan: PackedPlan): Lead {
+    const lead = leadOf(channel, plan)
+    return { ...lead, frames: lead.frames + this.wholeFrames }
   }
 
   private addBus({ id, into, ...settings }: BusPlan): Bus {
@@ -114,9 +130,10 @@ export class MixRenderer {
     this.setBuses(plan)
     const formerOrder = this.setSpaces(plan)
     const former = new Map(this.strips.map(strip => [strip.id, strip]))
+    this.wholeFrames = latencyFramesOf(this.stepsOfWhole(plan))
     this.strips = plan.channels.map(channel => {
       const strip = former.get(channel.id)
-      const lead = leadOf(channel, plan)
+      const lead = this.leadOf(channel, plan)
       // One that goes another way comes anew, with what it plays.
       if (!strip || strip.into !== channel.into) return new Strip({ ...channel, spans: channel.spans ?? strip?.spans ?? null }, lead, true)
       strip.set(channel, lead)
@@ -138,6 +155,7 @@ export class MixRenderer {
       )
       this.leaving.push(strip)
     }
+    this.whole.set(this.stepsOfWhole(plan))
     this.ceiling.set(plan.output.ceiling)
     this.dip.set(plan.room)
     this.speaker.set(plan.output.isSmall)
@@ -202,6 +220,7 @@ export class MixRenderer {
   seek(frame: number, { goingOn = false }: { goingOn?: boolean } = {}): void {
     for (const bus of this.buses) bus.reset({ goingOn })
     for (const space of this.spaces) space.reset()
+    this.whole.reset({ goingOn })
     this.ceiling.reset()
     this.dip.reset()
     this.speaker.settle()
@@ -241,13 +260,15 @@ export class MixRenderer {
     clear(output)
     for (const bus of buses) bus.begin()
     const endFrame = split < BLOCK_FRAMES ? wrapFrame + BLOCK_FRAMES - split : frame + BLOCK_FRAMES
-    for (const space of this.spaces) space.begin(frame, endFrame)
+    // What they are sent is as early as all that comes out.
+    for (const space of this.spaces) space.begin(frame + this.wholeFrames, endFrame + this.wholeFrames)
     let complete = true
     for (const strip of strips) if (strip.into !== 'output' && !this.addVoice(strip, strip.into)) complete = false
     for (const strip of this.leaving) if (strip.into !== 'output' && !this.addVoice(strip, strip.into)) complete = false
     if (this.leaving.length > 0) this.leaving = this.leaving.filter(strip => !strip.isSilent)
     for (const bus of buses) this.processBus(bus)
     if (!this.addBeat()) complete = false
+    this.whole.process(output[0], output[1])
     this.narrow(output[0], output[1])
     this.ceiling.process(output[0], output[1])
     this.loudness?.output.push(output[0], output[1])

@@ -1,4 +1,4 @@
-/** What a step of a recipe does to the voices that go through it: louder or softer over time, and their tone before and after it. */
+/** What a step of a recipe does to the voices, or the mix, that go through it: louder or softer over time, and their tone before and after it. */
 import { powerToDecibels } from '../audio/decibels'
 import { mixToMono, SAMPLE_RATE_HZ, type Mono, type Planar } from '../audio/frames'
 import { bandPower, longTermPowers, thirdOctavesHz } from '../audio/third-octaves'
@@ -38,7 +38,7 @@ export async function whatStepDoes(
     const layerIds = of.layers.filter(layer => goesThrough(layer, place)).map(({ id }) => id)
     const start = Math.max(0, Math.round(range.startFrame) - BEFORE_FRAMES)
     const pieces: Planar[] = []
-    const plan = planMix(of, { kind: 'only', beat: false, layerIds }, prints)
+    const plan = planMix(of, place.kind === 'mix' ? { kind: 'song' } : { kind: 'only', beat: false, layerIds }, prints)
     await renderOffline({ plan, store, range: { startFrame: start, endFrame: Math.round(range.endFrame) }, sink: planes => void pieces.push(planes) })
     onProgress(from + 0.5)
     return joinPlanes(pieces).map(plane => plane.subarray(Math.round(range.startFrame) - start))
@@ -55,22 +55,26 @@ export async function whatStepDoes(
 }
 
 function goesThrough(layer: Layer, place: RecipePlace): boolean {
-  return place.kind === 'all' || (place.kind === 'role' ? layer.role === place.role : layer.id === place.layerId)
+  return place.kind === 'all' || place.kind === 'mix' || (place.kind === 'role' ? layer.role === place.role : layer.id === place.layerId)
 }
 
-/** The song with nothing after a step: no later steps, no levels of buses, no spaces; after a layer's own, neither colours nor air. The recipe counts as on. */
+/**
+ * The song with nothing after a step: no later steps; of a voice's, no levels of buses and no spaces; after a layer's own, neither colours nor air. The
+ * recipe counts as on.
+ */
 function upTo(song: Song, place: RecipePlace, stepId: StepId): Song {
   const { steps, amount } = recipeAt(song, place)
   const at = steps.findIndex(step => step.id === stepId)
   if (at < 0) throw new RangeError(`no step ${stepId} in this recipe`)
   const cut = layRecipe(song, { place, steps: steps.slice(0, at + 1), amount })
+  if (place.kind === 'mix') return { ...cut, output: { ...cut.output, ceilingDbfs: 0 } }
   const isRole = place.kind === 'role' || place.kind === 'all'
   return {
     ...cut,
     vocalBus: place.kind === 'all' ? { ...cut.vocalBus, gainDecibels: 0 } : { gainDecibels: 0, recipe: EMPTY_RECIPE },
     buses: cut.buses.map(bus => (isRole ? bus : { ...bus, gainDecibels: 0, recipe: EMPTY_RECIPE })),
     layers: cut.layers.map(layer => ({ ...layer, sends: [], throws: [], soloed: false, ...(isRole ? {} : { colours: [], distance: 0 }) })),
-    output: { ceilingDbfs: 0 },
+    output: { recipe: EMPTY_RECIPE, ceilingDbfs: 0 },
   }
 }
 

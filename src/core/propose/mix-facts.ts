@@ -124,7 +124,7 @@ function bareSong(song: Song): Song {
       distance: 0,
     })),
     beat: { ...song.beat, room: NO_ROOM },
-    output: { ceilingDbfs: 0 },
+    output: { recipe: EMPTY_RECIPE, ceilingDbfs: 0 },
   }
 }
 

@@ -65,7 +65,7 @@ const ROLES: readonly Role[] = ['lead', 'double', 'ad-lib']
 const layerId = (song: Song, dice: Dice) => dice.of(song.layers).id
 const STEP_KINDS: readonly StepKind[] = ['low-cut', 'gate', 'de-esser', 'compressor', 'equaliser', 'saturation', 'air']
 const recipePlace = (song: Song, dice: Dice): RecipePlace =>
-  dice.of([{ kind: 'all' }, { kind: 'role', role: dice.of(ROLES) }, { kind: 'layer', layerId: layerId(song, dice) }])
+  dice.of([{ kind: 'mix' }, { kind: 'all' }, { kind: 'role', role: dice.of(ROLES) }, { kind: 'layer', layerId: layerId(song, dice) }])
 const ridden = (song: Song, dice: Dice): Ridden => dice.of([{ kind: 'level' }, { kind: 'place' }, { kind: 'send', spaceId: dice.of(song.spaces).id }])
 const ridePoint = (song: Song, dice: Dice) => {
   const layer = dice.of(song.layers)

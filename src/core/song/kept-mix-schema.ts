@@ -23,7 +23,8 @@ const LayerMixSchema = z.strictObject({
 export const BusesSchema = z.array(z.strictObject({ role: RoleSchema, name, gainDecibels, recipe: RecipeSchema })).max(16)
 export const VocalBusSchema = z.strictObject({ gainDecibels, recipe: RecipeSchema })
 export const SpacesSchema = z.array(SpaceSchema).max(MOST_SPACES)
-export const OutputSchema = z.strictObject({ ceilingDbfs: z.number().min(-12).max(0) })
+/** What the whole mix goes through, voices and beat, and what it never exceeds. */
+export const OutputSchema = z.strictObject({ recipe: RecipeSchema, ceilingDbfs: z.number().min(-12).max(0) })
 
 const MixValuesSchema = z.strictObject({
   beat: z.strictObject({ gainDecibels, pan, muted: z.boolean(), room: BeatRoomSchema }),

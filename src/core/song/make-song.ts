@@ -1,7 +1,7 @@
 /** A new song from an imported beat. */
 import type { Grid } from '../beat/grid'
 import { NO_ROOM } from './beat-room'
-import { DEFAULT_RECIPE, DEFAULT_SPACES } from './usual-mix'
+import { DEFAULT_RECIPE, DEFAULT_SPACES, EMPTY_RECIPE } from './usual-mix'
 import { defaultSections } from './sections'
 import { USUAL_STAGE } from './stage-schema'
 import { SONG_VERSION, type AssetId, type Song, type SongId } from './schema'
@@ -50,7 +50,7 @@ export function makeSong(options: {
     vocalBus: { gainDecibels: 0, recipe: DEFAULT_RECIPE },
     spaces: DEFAULT_SPACES,
     stage: USUAL_STAGE,
-    output: { ceilingDbfs: -1 },
+    output: { recipe: EMPTY_RECIPE, ceilingDbfs: -1 },
     mixes: [],
     reference: null,
     takes: [],

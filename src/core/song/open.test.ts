@@ -152,11 +152,22 @@ describe('opening a stored document', () => {
       ...mixed,
       version: 11,
       spaces: bare(mixed.spaces),
-      mixes: mixed.mixes.map(mix => ({ ...mix, values: { ...mix.values, spaces: bare(mix.values.spaces) } })),
+      output: without(mixed.output, 'recipe'),
+      mixes: mixed.mixes.map(mix => ({ ...mix, values: { ...mix.values, spaces: bare(mix.values.spaces), output: without(mix.values.output, 'recipe') } })),
       layers: mixed.layers.map(layer => without(layer, 'sings')),
     }
     const opened = openSong(JSON.parse(JSON.stringify(eleventh)))
     expect(opened).toEqual({ kind: 'current', song: mixed, mends: [] })
+  })
+  test('of version 12, the whole mix goes through nothing but the ceiling, kept mixes too', () => {
+    const mixed = keepMix({ ...picked, output: { ...picked.output, ceilingDbfs: -3 } }, { name: 'Friday', makeId })
+    const twelfth = {
+      ...mixed,
+      version: 12,
+      output: { ceilingDbfs: -3 },
+      mixes: mixed.mixes.map(mix => ({ ...mix, values: { ...mix.values, output: { ceilingDbfs: -3 } } })),
+    }
+    expect(openSong(JSON.parse(JSON.stringify(twelfth)))).toEqual({ kind: 'current', song: mixed, mends: [] })
   })
   test('a newer version is shown but marked', () => {
     expect(openSong({ ...song, version: SONG_VERSION + 1 })).toMatchObject({ kind: 'newer', version: SONG_VERSION + 1 })

@@ -4,6 +4,7 @@ import { NO_ROOM } from './beat-room'
 import { mendSong, type Mend } from './mend'
 import { SONG_VERSION, SongSchema, type Song } from './schema'
 import { USUAL_STAGE } from './stage-schema'
+import { EMPTY_RECIPE } from './usual-mix'
 
 export type OpenedSong =
   /** `mends` says what had to be cut or clamped to fit. */
@@ -157,6 +158,18 @@ const MIGRATIONS: Record<number, (document: Record<string, unknown>) => Record<s
     mixes: listOf(document.mixes).map(mix => ({ ...mix, values: { ...fieldsOf(mix.values), spaces: listOf(fieldsOf(mix.values).spaces).map(withSize) } })),
     layers: listOf(document.layers).map(layer => ({ ...layer, sings: [] })),
   }),
+  // In version 12 voices and beat together went through nothing but the ceiling.
+  12: document => ({
+    ...document,
+    version: 13,
+    output: withoutRecipe(document.output),
+    mixes: listOf(document.mixes).map(mix => ({ ...mix, values: { ...fieldsOf(mix.values), output: withoutRecipe(fieldsOf(mix.values).output) } })),
+  }),
+}
+
+/** An output as it was before the whole mix had a recipe. */
+export function withoutRecipe(output: unknown): Record<string, unknown> {
+  return { recipe: EMPTY_RECIPE, ...fieldsOf(output) }
 }
 
 /** A space as it was before reverbs had a size. */

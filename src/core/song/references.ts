@@ -9,6 +9,7 @@ export interface UncheckedSong {
   sections: { id: string; startBar: number; barCount: number; lines: { id: string }[] }[]
   spaces: { id: string; feeds: { spaceId: string } | null }[]
   vocalBus: UncheckedRow
+  output: UncheckedRow
   mixes: { id: string; values: { spaces: UncheckedSong['spaces']; layers: { sends: { spaceId: string }[]; throws: { spaceId: string }[] }[] } }[]
   buses: UncheckedRow[]
   layers: (UncheckedRow & {
@@ -51,6 +52,7 @@ export function findBrokenReferences(song: UncheckedSong): BrokenReference[] {
       problems.push({ path: ['mixes', m], expected: 'a mix whose spaces are its own' })
   })
   unique(song.vocalBus.recipe.steps, 'vocalBus', 'recipe')
+  unique(song.output.recipe.steps, 'output', 'recipe')
   song.buses.forEach((bus, b) => unique(bus.recipe.steps, 'buses', b, 'recipe'))
   const spaceIds = new Set(song.spaces.map(space => space.id))
   song.spaces.forEach(({ id, feeds }, i) => {

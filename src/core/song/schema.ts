@@ -20,7 +20,7 @@ import { LedPathsSchema, TogetherSchema } from './together-schema'
 export { GAIN_RANGE_DECIBELS } from './fields'
 export type { Role } from './role-schema'
 
-export const SONG_VERSION = 12
+export const SONG_VERSION = 13
 
 export const SongIdSchema = id.brand<'SongId'>()
 export const AssetIdSchema = id.brand<'AssetId'>()

@@ -1,7 +1,7 @@
 /** A recipe to begin with, by its name or from a file; as a file; and how much of it. */
 import { Box, Flex, Text } from '@chakra-ui/react'
 import { useCallback, useState } from 'react'
-import { RECIPE_NAMES, stepsOfNamed } from '../../../core/mix/named-recipes'
+import { RECIPE_NAMES, stepsOfNamed, WHOLE_NAMES } from '../../../core/mix/named-recipes'
 import { readRecipe, writeRecipe } from '../../../core/mix/recipe-file'
 import { layRecipe, setRecipe, type RecipePlace } from '../../../core/mix/recipes'
 import type { Recipe, RecipeStep } from '../../../core/song/mix-schema'
@@ -38,7 +38,7 @@ export function BeginRecipe({ place, recipe }: { place: RecipePlace; recipe: Rec
         <Text color="ink.soft" fontSize="12px">
           Begin with
         </Text>
-        {RECIPE_NAMES.map(name => (
+        {(place.kind === 'mix' ? WHOLE_NAMES : RECIPE_NAMES).map(name => (
           <Pill key={name} size="xs" px={3} onClick={() => lay(name, stepsOfNamed(name, roleOf(currentSong(), place), makeId))}>
             {name}
           </Pill>

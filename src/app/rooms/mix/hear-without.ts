@@ -11,8 +11,9 @@ import { useMix } from './mix-store'
 export function hearWithout(place: RecipePlace, stepId: StepId | null): void {
   const { view } = useView.getState()
   if (view.kind === 'without-recipe' && view.place && (view.stepId ?? null) === stepId) return hearTheSong()
-  // Voices alone are measured: the beat would hide what a step does to their loudness.
-  void hearAsLoud(setBeatMix(currentSong(), { muted: true, soloed: false }), gainDecibels => ({
+  // Where it is the voices', they are measured alone: the beat would hide what a step does to their loudness.
+  const measured = place.kind === 'mix' ? currentSong() : setBeatMix(currentSong(), { muted: true, soloed: false })
+  void hearAsLoud(measured, gainDecibels => ({
     kind: 'without-recipe',
     place,
     ...(stepId ? { stepId } : {}),

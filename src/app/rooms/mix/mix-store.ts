@@ -16,6 +16,8 @@ interface MixView {
   stepId: StepId | null
   /** Null: the first. */
   spaceId: SpaceId | null
+  /** What goes into it is shown role by role. */
+  sendsByRole: boolean
   /** Whose ride is drawn; null: the first. */
   layerId: LayerId | null
   /** What of it. */
@@ -35,6 +37,7 @@ export const useMix = create<MixView>(() => ({
   place: { kind: 'all' },
   stepId: null,
   spaceId: null,
+  sendsByRole: false,
   layerId: null,
   ridden: { kind: 'level' },
   words: null,
@@ -43,6 +46,11 @@ export const useMix = create<MixView>(() => ({
   throwTail: 'rings',
   mixId: null,
 }))
+
+/** The recipe of the whole mix is looked at. */
+export function openWhole(): void {
+  useMix.setState({ sheet: 'recipe', place: { kind: 'mix' }, stepId: null })
+}
 
 /** A voice is chosen: its own recipe and its own ride are looked at. */
 export function chooseVoice(layerId: LayerId): void {

@@ -8,6 +8,7 @@ import { say, useFrameLoop } from '../../shared/use-frame-loop'
 import { useLive } from '../../song/live'
 import { useSong } from '../../song/song-store'
 import { levelFraction } from './level-band'
+import { WholeMix } from './whole-mix'
 
 export function OutputMeters() {
   const ceiling = useSong(song => song.output.ceilingDbfs)
@@ -19,6 +20,7 @@ export function OutputMeters() {
         <Meter name="Output" of="output" />
       </Flex>
       <CeilingText ceiling={ceiling} />
+      <WholeMix />
       <Loudnesses />
     </Card>
   )

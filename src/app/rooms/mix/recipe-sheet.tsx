@@ -83,7 +83,7 @@ export function RecipeSheet() {
 function PlaceSelect({ place }: { place: RecipePlace }) {
   const layers = useSong(song => song.layers)
   const roles = ROLES.filter(role => layers.some(layer => layer.role === role))
-  const value = place.kind === 'all' ? 'all' : place.kind === 'role' ? `role ${place.role}` : `layer ${place.layerId}`
+  const value = place.kind === 'role' ? `role ${place.role}` : place.kind === 'layer' ? `layer ${place.layerId}` : place.kind
   return (
     <NativeSelect.Root size="xs" flex="1">
       <NativeSelect.Field
@@ -94,14 +94,15 @@ function PlaceSelect({ place }: { place: RecipePlace }) {
         onChange={event => {
           const [kind, id] = event.target.value.split(/ (.*)/) as [string, string]
           const chosen: RecipePlace =
-            kind === 'all'
-              ? { kind: 'all' }
+            kind === 'all' || kind === 'mix'
+              ? { kind }
               : kind === 'role'
                 ? { kind: 'role', role: id as Role }
                 : { kind: 'layer', layerId: layers.find(layer => layer.id === id)!.id }
           useMix.setState({ place: chosen, stepId: null })
         }}
       >
+        <option value="mix">of the whole mix, voices and beat</option>
         <option value="all">of all voices together</option>
         {roles.map(role => (
           <option key={role} value={`role ${role}`}>
