@@ -4,10 +4,11 @@ import { mixValuesOf } from '../src/core/mix/kept-mixes'
 import { nextLineSung, throwsSung } from '../src/core/mix/throws'
 import { coloursSung } from '../src/core/mix/colours'
 import { placedLines } from '../src/core/song/select'
+import { decibelsBetween } from '../src/core/audio/signals.test-kit'
 import { filtered, highPass, lowPass } from '../src/core/effects/biquad'
 import { violations } from './access'
 import { expect, openPrepared, test } from './prepared'
-import { bestLag, deliverVocalsAndBeat, room, storedSong } from './support'
+import { bestLag, deliverVocalsAndBeat, room, saveDelivery, storedSong } from './support'
 
 test.use({ prepared: 'demo' })
 
@@ -130,4 +131,42 @@ test('a recipe begins by its name, is halved, heard without a step and as a whol
   await page.getByLabel('A recipe file').setInputFiles({ name: 'poem.json', mimeType: 'application/json', buffer: Buffer.from('{"format":"poem"}') })
   await expect(page.getByText('poem.json: it is not a recipe file. The recipe here is as it was.')).toBeVisible()
   expect((await storedSong(page)).vocalBus.recipe).toEqual(now)
+})
+
+test('voices and beat go through a recipe together: the mix comes out held, what is sent of voices and beat alone as it was', async ({ page }) => {
+  test.setTimeout(240_000)
+  await openPrepared(page)
+  await page
+    .getByRole('button', { name: /^Slow ferry, carry the lights/ })
+    .first()
+    .click()
+  const delivered = async (number: '' | ' 2') => {
+    await room(page, 'Deliver')
+    await page.getByRole('button', { name: 'only “Slow ferry, carry the lights”' }).click()
+    await page.getByRole('button', { name: 'Render 3 files' }).click()
+    const files = []
+    for (const part of ['mix', 'vocals', 'beat']) files.push((await saveDelivery(page, part + number)).planes[0]!)
+    return files
+  }
+  const [mix, vocals, beat] = await delivered('')
+  await room(page, 'Mix')
+  await page.getByRole('button', { name: 'Output', exact: true }).click()
+  await page.getByRole('button', { name: 'The whole mix’s recipe' }).click()
+  await page.getByRole('button', { name: 'gentle', exact: true }).click()
+  await page.getByRole('button', { name: /^2\. Compressor/ }).click()
+  await page.getByRole('textbox', { name: 'Compressor: Threshold in dB' }).fill('-40')
+  await page.keyboard.press('Enter')
+  await expect.poll(async () => (await storedSong(page)).output.recipe.steps.map(({ kind }) => kind)).toEqual(['low-cut', 'compressor', 'air'])
+  await page.getByRole('main').click({ position: { x: 5, y: 5 } })
+  await page.keyboard.press('n')
+  await expect(page.getByText(/^Equal loudness: without the step \+?-?\d/)).toBeVisible({ timeout: 60_000 })
+  await page.keyboard.press('n')
+  expect(await violations(page)).toEqual([])
+  await page.keyboard.press('o')
+  await expect(page.getByText('Voices and beat together go through: low cut, compressor, air.')).toBeVisible()
+  const [held, vocalsAgain, beatAgain] = await delivered(' 2')
+  expect(decibelsBetween(vocalsAgain!, vocals!)).toBeLessThan(-100)
+  expect(decibelsBetween(beatAgain!, beat!)).toBeLessThan(-100)
+  const loudest = (plane: Float32Array) => plane.reduce((most, value) => Math.max(most, Math.abs(value)), 0)
+  expect(20 * Math.log10(loudest(held!) / loudest(mix!))).toBeLessThan(-3)
 })

@@ -16,7 +16,7 @@ import {
 
 test('numbers read as a singer reads them', () => {
   expect([formatMinutes(48_000 * 107.6), formatClock(48_000 * 52.46)]).toEqual(['1:48', '0:52.4'])
-  expect([formatDecibels(-4.25), formatDecibels(2), formatDecibels(-60)]).toEqual(['-4.3 dB', '+2.0 dB', 'off'])
+  expect([formatDecibels(-4.25), formatDecibels(2), formatDecibels(-60), formatDecibels(-0.04)]).toEqual(['-4.3 dB', '+2.0 dB', 'off', '0.0 dB'])
   expect([formatLevel(-8.44, 'dBFS'), formatLevel(-Infinity, 'LUFS')]).toEqual(['-8.4 dBFS', 'silent'])
   expect([formatTempo(92.6), formatTempo(92.5851234), formatTempo(120)]).toEqual(['92.6', '92.585', '120'])
   expect([formatKey({ tonic: 'Bb', mode: 'major' }), formatKey(null), formatNote('F#')]).toEqual(['B♭ major', 'no key', 'F♯'])

@@ -17,7 +17,13 @@ export function formatClock(frames: number): string {
 
 /** "-4.2 dB"; the lowest level is "off". */
 export function formatDecibels(decibels: number, lowest = -60): string {
-  return decibels <= lowest ? 'off' : `${decibels > 0 ? '+' : ''}${decibels.toFixed(1)} dB`
+  return decibels <= lowest ? 'off' : `${signedTenth(decibels)} dB`
+}
+
+/** "+3.0", "-0.5"; what is next to nothing has no sign. */
+export function signedTenth(value: number): string {
+  const text = value.toFixed(1)
+  return text === '-0.0' || text === '0.0' ? '0.0' : `${value > 0 ? '+' : ''}${text}`
 }
 
 /** Levels that were measured: "-8.4 dBFS", or "silent". */

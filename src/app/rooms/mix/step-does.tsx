@@ -7,6 +7,7 @@ import type { RecipePlace } from '../../../core/mix/recipes'
 import { CHANGES_A_SECOND, type WhatStepDoes } from '../../../core/mix/what-step-does'
 import type { RecipeStep } from '../../../core/song/mix-schema'
 import { runJob } from '../../../workers/run-job'
+import { signedTenth } from '../../shared/format'
 import { Pill } from '../../shared/parts'
 import { currentSong, useSong } from '../../song/song-store'
 import { rangeOf, useView } from '../../song/view-store'
@@ -71,7 +72,7 @@ function Shown({ does: { changeDecibels, tone } }: { does: WhatStepDoes }) {
   return (
     <>
       <Text mt={2} fontSize="12px" color="ink.soft">
-        Louder or softer over {seconds.toFixed(1)} s: from {signed(least)} to {signed(most)} dB, as a rule {signed(usual)}
+        Louder or softer over {seconds.toFixed(1)} s: from {signedTenth(least)} to {signedTenth(most)} dB, as a rule {signedTenth(usual)}
       </Text>
       <OverTime changes={changeDecibels} least={least} most={most} />
       <Text mt={2} fontSize="12px" color="ink.soft">
@@ -87,10 +88,6 @@ function Shown({ does: { changeDecibels, tone } }: { does: WhatStepDoes }) {
       </Suspense>
     </>
   )
-}
-
-function signed(decibels: number): string {
-  return `${decibels >= 0.05 ? '+' : ''}${decibels.toFixed(1)}`
 }
 
 function OverTime({ changes, least, most }: { changes: WhatStepDoes['changeDecibels']; least: number; most: number }) {
