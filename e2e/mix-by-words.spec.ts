@@ -165,6 +165,7 @@ test('voices and beat go through a recipe together: the mix comes out held, what
   await page.keyboard.press('o')
   await expect(page.getByText('Voices and beat together go through: low cut, compressor, air.')).toBeVisible()
   const [held, vocalsAgain, beatAgain] = await delivered(' 2')
+  await expect(page.getByText(/^What the whole mix goes through is on the final mix alone/)).toBeVisible()
   expect(decibelsBetween(vocalsAgain!, vocals!)).toBeLessThan(-100)
   expect(decibelsBetween(beatAgain!, beat!)).toBeLessThan(-100)
   const loudest = (plane: Float32Array) => plane.reduce((most, value) => Math.max(most, Math.abs(value)), 0)

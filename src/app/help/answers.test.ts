@@ -27,7 +27,7 @@ test('the page in docs says the same', () => {
 })
 
 test('every button and card that an answer names is called so in the app', () => {
-  const sources = ['src/app', 'src/core/deliver', 'src/core/tune'].flatMap(folder =>
+  const sources = ['src/app', 'src/core/deliver', 'src/core/mix', 'src/core/tune'].flatMap(folder =>
     readdirSync(folder, { recursive: true, encoding: 'utf8' })
       .filter(file => /\.tsx?$/.test(file) && !/\.test\.|^help/.test(file))
       .map(file => readFileSync(`${folder}/${file}`, 'utf8').toLowerCase()),

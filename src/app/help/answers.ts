@@ -175,6 +175,15 @@ export const ANSWERS: readonly Answer[] = [
     room: 'mix',
   },
   {
+    question: 'Voice and beat do not hold together',
+    also: 'glue bus master whole mix compressor gentle warm',
+    says: [
+      'Under “Output” in Mix, “The whole mix’s recipe” is what voices and beat go through together: begin with “gentle” or “warm”, and hear it “Without it”.',
+      'It is on the mix alone, not on the files of voices, beat or single layers.',
+    ],
+    room: 'mix',
+  },
+  {
     question: 'How do I send it to my teacher?',
     also: 'export mp3 file name wav bounce deliver assignment',
     says: [
@@ -187,7 +196,7 @@ export const ANSWERS: readonly Answer[] = [
     question: 'A friend mixes it',
     also: 'stems multitrack dry wet mixing engineer collaborate',
     says: [
-      '“Each layer”, dry or with its spaces, begins with the beat and sums to your mix.',
+      '“Each layer”, dry or with its spaces, begins with the beat and sums to your mix, without what the whole mix goes through.',
       'A friend who also sings gets the song file: what they add to it comes in beside what you have.',
     ],
     room: 'deliver',

@@ -7,6 +7,7 @@ import { endingOf } from '../../../core/deliver/encoders'
 import { fileNameOf, tagsOf, type Naming } from '../../../core/deliver/naming'
 import { nameOfPart, type Part } from '../../../core/deliver/parts'
 import { setBeatMix, setLayerMix } from '../../../core/mix/commands'
+import { stepsOf } from '../../../core/mix/recipes'
 import type { Song, SongId } from '../../../core/song/schema'
 import { lineTitle } from '../../../core/song/select'
 import { Card, CardTitle, Notice, Pill, PrimaryButton, RoomHeading } from '../../shared/parts'
@@ -75,6 +76,9 @@ export function DeliverRoom() {
               Every file begins at the start of the beat, so they line up in any other program. The roles, the layers, or the layers and the spaces sum with the
               beat to the mix. Silence after the last sound is left off.
             </Text>
+            {isWholeHeld(song) ? (
+              <Text mt={2}>What the whole mix goes through is on the final mix alone: the other files sum to what it is before that.</Text>
+            ) : null}
           </Card>
           <BesideCard artist={settings.artist} nameOf={(what, ending) => fileNameOf(song, what, ending, naming)} />
           <SongFileCard busy={busy} />
@@ -144,6 +148,11 @@ function useCover(songId: SongId): [Cover | null, (cover: Cover | null) => void]
     void (next ? keepCover(songId, next) : removeCover(songId)).catch(() => {})
   }
   return [cover, keep]
+}
+
+/** Whether voices and beat go through something together. */
+function isWholeHeld({ output: { recipe } }: Song): boolean {
+  return stepsOf(recipe).length > 0
 }
 
 /** What is selected on the sheet; null where that is the whole song. */

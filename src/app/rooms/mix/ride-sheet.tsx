@@ -85,7 +85,9 @@ function RideOf({ layer, of, look }: RideProps) {
   const view = rangeOf(song, selection)
   const kept = rideOf(layer, of)
   const ride = tried ? rideOf(tried, of) : kept
-  const shown = ride.filter(point => point.frame >= view.startFrame && point.frame < view.endFrame)
+  // The list follows a point that is dragged; those of a ride that is only heard cannot be moved yet.
+  const listed = ride.length === kept.length ? ride : kept
+  const shown = listed.filter(point => point.frame >= view.startFrame && point.frame < view.endFrame)
   const place = { layerId: id, of }
   const what = `${name}'s ${look.name}`
   const add = (frame: number) => {
