@@ -135,6 +135,12 @@ test('stems by role and the beat sum to the mix; of a muted layer none is offere
   await expect(page.getByText('Lead, Double left, Double right, High 1', { exact: true })).toBeVisible()
   await page.getByRole('button', { name: 'Vocals alone' }).click()
   await page.getByRole('button', { name: 'Each role' }).click()
+  // Where all of them sing: the whole song would say no more.
+  await page
+    .getByRole('button', { name: /^Hook 1/ })
+    .first()
+    .click()
+  await page.getByRole('button', { name: 'only Hook 1' }).click()
   await page.getByRole('button', { name: 'Render 5 files' }).click()
   const [mix, ...parts] = await Promise.all(['mix', 'beat', 'Lead', 'Doubles', 'High harmonies'].map(part => saveDelivery(page, part)))
   const length = mix!.planes[0]!.length
