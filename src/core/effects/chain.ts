@@ -98,7 +98,7 @@ export class Chain {
     this.effects = steps.map(makeEffect)
   }
 
-  /** Whether it passes everything on as it came. */
+  /** Whether it passes everything on as it came: `process` need not be called. */
   get isEmpty(): boolean {
     return this.effects.length === 0 && this.former === null
   }
@@ -115,6 +115,8 @@ export class Chain {
 
   /** Allocates where the row itself changes; call it between blocks. */
   set(steps: readonly Step[]): void {
+    // What goes by an empty row is not seen by it: something may sound, and is faded from.
+    if (this.isEmpty) this.silentBlocks = 0
     this.change(steps)
     // Nothing to fade from: the next sound meets the new row.
     if (this.isResting) this.reset()

@@ -79,24 +79,14 @@ export class MixRenderer {
     this.numberSpaces()
     this.setFeeds(plan, true)
     this.answering = plan.answering ? new Set(plan.answering.map(i => this.spaces[i])) : null
-    this.whole = new Chain(this.stepsOfWhole(plan))
+    this.whole = new Chain(stepsOfWhole(plan))
+    this.wholeFrames = latencyFramesOf(stepsOfWhole(plan))
     this.ceiling = new Ceiling(plan.output.ceiling)
     this.dip = new BeatDip(plan.room)
     this.speaker = new SmallSpeaker(plan.output.isSmall)
     this.width = new Glide(plan.output.width)
-    this.wholeFrames = latencyFramesOf(this.stepsOfWhole(plan))
-    this.strips = plan.channels.map(channel => new Strip(channel, this.leadOf(channel, plan)))
+    this.strips = plan.channels.map(channel => new Strip(channel, leadOf(channel, plan, this.wholeFrames)))
     for (const [i, strip] of this.strips.entries()) strip.setSends(plan.channels[i].sends, [])
-  }
-
-  /** A part of the mix is as it is before them. */
-  private stepsOfWhole({ output, stem, answering }: PackedPlan): readonly Step[] {
-    return stem || answering ? [] : output.steps
-  }
-
-  private leadOf(channel: PackedChannel, plan: PackedPlan): Lead {
-    const lead = leadOf(channel, plan)
-    return { ...lead, frames: lead.frames + this.wholeFrames }
   }
 
   private addBus({ id, into, ...settings }: BusPlan): Bus {
@@ -130,10 +120,11 @@ export class MixRenderer {
     this.setBuses(plan)
     const formerOrder = this.setSpaces(plan)
     const former = new Map(this.strips.map(strip => [strip.id, strip]))
-    this.wholeFrames = latencyFramesOf(this.stepsOfWhole(plan))
+    this.whole.set(stepsOfWhole(plan))
+    this.wholeFrames = latencyFramesOf(stepsOfWhole(plan))
     this.strips = plan.channels.map(channel => {
       const strip = former.get(channel.id)
-      const lead = this.leadOf(channel, plan)
+      const lead = leadOf(channel, plan, this.wholeFrames)
       // One that goes another way comes anew, with what it plays.
       if (!strip || strip.into !== channel.into) return new Strip({ ...channel, spans: channel.spans ?? strip?.spans ?? null }, lead, true)
       strip.set(channel, lead)
@@ -155,7 +146,6 @@ export class MixRenderer {
       )
       this.leaving.push(strip)
     }
-    this.whole.set(this.stepsOfWhole(plan))
     this.ceiling.set(plan.output.ceiling)
     this.dip.set(plan.room)
     this.speaker.set(plan.output.isSmall)
@@ -268,7 +258,7 @@ export class MixRenderer {
     if (this.leaving.length > 0) this.leaving = this.leaving.filter(strip => !strip.isSilent)
     for (const bus of buses) this.processBus(bus)
     if (!this.addBeat()) complete = false
-    this.whole.process(output[0], output[1])
+    if (!this.whole.isEmpty) this.whole.process(output[0], output[1])
     this.narrow(output[0], output[1])
     this.ceiling.process(output[0], output[1])
     this.loudness?.output.push(output[0], output[1])
@@ -349,7 +339,13 @@ function packed(plan: MixPlan | PackedPlan): PackedPlan {
   return 'isPacked' in plan ? plan : packPlan(plan)
 }
 
-function leadOf(channel: PackedChannel, plan: PackedPlan): Lead {
+/** A part of the mix is as it is before them. */
+function stepsOfWhole({ output, stem, answering }: PackedPlan): readonly Step[] {
+  return stem || answering ? [] : output.steps
+}
+
+/** @param wholeFrames What the whole takes. */
+function leadOf(channel: PackedChannel, plan: PackedPlan, wholeFrames: number): Lead {
   let afterFrames = 0
   for (let id: Goal = channel.into; id !== 'output';) {
     const bus: BusPlan = plan.buses.find(entry => entry.id === id)!
@@ -357,5 +353,5 @@ function leadOf(channel: PackedChannel, plan: PackedPlan): Lead {
     id = bus.into
   }
   const colourFrames = colourFramesOf(channel.colours)
-  return { frames: latencyFramesOf(channel.steps) + colourFrames + afterFrames, afterFrames, colourFrames }
+  return { frames: latencyFramesOf(channel.steps) + colourFrames + afterFrames + wholeFrames, afterFrames, colourFrames }
 }

@@ -181,7 +181,7 @@ export class Strip {
     if (fade) for (const sum of sums) for (let i = 0; i < BLOCK_FRAMES; i++) sum[i] *= fade[i]
     const inLeft = sums[0]
     const inRight = sums[sums.length - 1]
-    this.chain.process(inLeft, inRight, !sounds)
+    if (!this.chain.isEmpty) this.chain.process(inLeft, inRight, !sounds)
     const { coloured } = this
     const isColoured = !coloured.isEmpty && coloured.process(inLeft, inRight, !sounds, this.hold(reader.lead.colourFrames, reader.formerLead.colourFrames))
     this.hasAdded = true
