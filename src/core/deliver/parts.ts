@@ -35,14 +35,15 @@ export function planPart(song: Song, part: Part, prints: PrintTable = NO_PRINTS)
   const plan = (of: Song) => planMix(of, { kind: 'song' }, prints)
   if (part.kind === 'mix') return plan(song)
   const { layers } = song
-  const voices = beforeWhole(withoutBeat(song))
+  const before = beforeWhole(song)
+  const voices = withoutBeat(before)
   switch (part.kind) {
     case 'guide':
       return plan(voices)
     case 'vocals':
       return plan(part.dry ? drySong(voices) : voices)
     case 'beat':
-      return beatPlan(beforeWhole(song), plan)
+      return beatPlan(before, plan)
     case 'role':
       return { ...plan(voices), stem: layers.filter(layer => layer.role === part.role).map(layer => layer.id) }
     case 'layer': {
@@ -52,7 +53,7 @@ export function planPart(song: Song, part: Part, prints: PrintTable = NO_PRINTS)
     case 'space':
       return spacePlan(plan(voices), part.spaceId)
     case 'click':
-      return clickPlan(plan(beforeWhole(song)), song)
+      return clickPlan(plan(before), before)
   }
 }
 

@@ -1,7 +1,7 @@
 /** A song's template, and templates as files: made, written, read and checked. */
 import { makeSong } from '../song/make-song'
 import { z } from 'zod'
-import { withoutRecipe, withSize } from '../song/open'
+import { withRecipe, withSize } from '../song/open'
 import { readOwnFile, writeOwnFile } from '../song/own-file'
 import { SongSchema, type AssetId, type Layer, type Song, type SongId } from '../song/schema'
 import { placedLines } from '../song/select'
@@ -23,7 +23,7 @@ export const TemplateSchema: z.ZodType<Template> = z.preprocess(template => {
   return {
     ...template,
     spaces: template.spaces.map((space: unknown) => (isFields(space) ? withSize(space) : space)),
-    output: isFields(template.output) ? withoutRecipe(template.output) : template.output,
+    output: isFields(template.output) ? withRecipe(template.output) : template.output,
   }
 }, SoundTemplateSchema)
 

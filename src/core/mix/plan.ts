@@ -98,7 +98,7 @@ export interface MixPlan {
   spaces: readonly SpacePlan[]
   /** How far the beat gives way to all voices. */
   room: BeatRoom
-  /** The whole goes through `steps`, unless it is only a part of it; `width` of what the output plays: 1 as mixed, 0 in mono; `isSmall`: as out of a small loudspeaker. */
+  /** `steps`: what the whole goes through, unless only a part of it is played. `width`: 1 as mixed, 0 in mono. `isSmall`: as out of a small loudspeaker. */
   output: { steps: readonly Step[]; ceiling: number; width: number; isSmall: boolean }
   /** Channels, buses, output: the order in which levels are told. */
   meters: readonly MeterId[]

@@ -162,13 +162,13 @@ const MIGRATIONS: Record<number, (document: Record<string, unknown>) => Record<s
   12: document => ({
     ...document,
     version: 13,
-    output: withoutRecipe(document.output),
-    mixes: listOf(document.mixes).map(mix => ({ ...mix, values: { ...fieldsOf(mix.values), output: withoutRecipe(fieldsOf(mix.values).output) } })),
+    output: withRecipe(document.output),
+    mixes: listOf(document.mixes).map(mix => ({ ...mix, values: { ...fieldsOf(mix.values), output: withRecipe(fieldsOf(mix.values).output) } })),
   }),
 }
 
 /** An output as it was before the whole mix had a recipe. */
-export function withoutRecipe(output: unknown): Record<string, unknown> {
+export function withRecipe(output: unknown): Record<string, unknown> {
   return { recipe: EMPTY_RECIPE, ...fieldsOf(output) }
 }
 

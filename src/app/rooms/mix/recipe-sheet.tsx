@@ -20,7 +20,7 @@ import { SettingSliders } from './setting-sliders'
 import { stepNote, STEP_NAMES } from './setting-words'
 import { StepDoes } from './step-does'
 import { StepPicture } from './step-picture'
-import { hearWithout } from './hear-without'
+import { hearWithout, isWithout } from './hear-without'
 
 const makeId = () => crypto.randomUUID()
 
@@ -213,10 +213,10 @@ function StepEditor({ place, step, at, of }: { place: RecipePlace; step: RecipeS
 
 /** Hears the song without a step at equal loudness, or with it again. */
 function WithoutPill({ place, stepId, name }: { place: RecipePlace; stepId: StepId; name: string }) {
-  const isWithout = useView(state => state.view.kind === 'without-recipe' && state.view.stepId === stepId)
+  const isHeardSo = useView(state => isWithout(state.view, place, stepId))
   const { matching } = useMatching()
   return (
-    <Pill size="xs" px={3} chosen={isWithout} disabled={matching} aria-label={`Hear it without ${name}`} onClick={() => hearWithout(place, stepId)}>
+    <Pill size="xs" px={3} chosen={isHeardSo} disabled={matching} aria-label={`Hear it without ${name}`} onClick={() => hearWithout(place, stepId)}>
       Without <KeyCap>N</KeyCap>
     </Pill>
   )

@@ -1,13 +1,14 @@
 /** What voices and beat go through together, in words; and the way to it. */
 import { Flex, Text } from '@chakra-ui/react'
+import { stepsOf } from '../../../core/mix/recipes'
 import { Pill } from '../../shared/parts'
 import { useSong } from '../../song/song-store'
 import { openWhole } from './mix-store'
 import { STEP_NAMES } from './setting-words'
 
 export function WholeMix() {
-  const { enabled, steps } = useSong(song => song.output.recipe)
-  const names = enabled ? steps.filter(step => step.enabled).map(({ kind }) => STEP_NAMES[kind].toLowerCase()) : []
+  const recipe = useSong(song => song.output.recipe)
+  const names = stepsOf(recipe).map(({ kind }) => STEP_NAMES[kind].toLowerCase())
   return (
     <Flex align="center" gap={2} mt={2} wrap="wrap">
       <Text flex="1 1 180px" fontSize="13px">
