@@ -6,7 +6,9 @@ import { leftWords } from './note-words'
 import { keyOfMend, keyOfNote } from './tidy-store'
 import type { Line } from './use-line'
 
-const Written = chakra('span', { base: { position: 'absolute', fontWeight: 600, whiteSpace: 'nowrap', pointerEvents: 'none' } })
+/** Where it crosses the sung pitch, it stands before it: a minus is as thin as that. */
+const HALO = Array.from({ length: 6 }, () => '0 0 3px var(--chakra-colors-sunken)').join(', ')
+const Written = chakra('span', { base: { position: 'absolute', fontWeight: 600, whiteSpace: 'nowrap', pointerEvents: 'none', textShadow: HALO } })
 const SMALL = { fontSize: '11.5px', lineHeight: '16px' } as const
 /** What is written under a note is worth it from here on. */
 const WORTH_CENTS = 8
