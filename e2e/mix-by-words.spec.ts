@@ -8,7 +8,7 @@ import { decibelsBetween } from '../src/core/audio/signals.test-kit'
 import { filtered, highPass, lowPass } from '../src/core/effects/biquad'
 import { violations } from './access'
 import { expect, openPrepared, test } from './prepared'
-import { bestLag, deliverVocalsAndBeat, room, saveDelivery, storedSong } from './support'
+import { bestLag, deliverVocalsAndBeat, room, saveDelivery, selectOnSheet, storedSong } from './support'
 
 test.use({ prepared: 'demo' })
 
@@ -136,10 +136,7 @@ test('a recipe begins by its name, is halved, heard without a step and as a whol
 test('voices and beat go through a recipe together: the mix comes out held, what is sent of voices and beat alone as it was', async ({ page }) => {
   test.setTimeout(240_000)
   await openPrepared(page)
-  await page
-    .getByRole('button', { name: /^Slow ferry, carry the lights/ })
-    .first()
-    .click()
+  await selectOnSheet(page, /^Slow ferry, carry the lights/)
   const delivered = async (number: '' | ' 2') => {
     await room(page, 'Deliver')
     await page.getByRole('button', { name: 'only “Slow ferry, carry the lights”' }).click()

@@ -8,7 +8,7 @@ import { centsOf } from '../src/core/voice/notes'
 import { trackPitch } from '../src/core/voice/pitch'
 import { violations } from './access'
 import { expect, openPrepared, test } from './prepared'
-import { openWav, renderEachLayer, room, saveDelivery, stackSheet, storedSong } from './support'
+import { openWav, renderEachLayer, room, saveDelivery, selectOnSheet, stackSheet, storedSong } from './support'
 
 test.use({ prepared: 'demo' })
 
@@ -27,10 +27,7 @@ test('a double is brought to the lead, by hand too and to another take of it, on
 }) => {
   test.setTimeout(240_000)
   await openPrepared(page)
-  await page
-    .getByRole('button', { name: /^Hook 1/ })
-    .first()
-    .click()
+  await selectOnSheet(page, /^Hook 1/)
   const [lead, asSung] = [await saveComp(page, 'Lead'), await saveComp(page, 'Double left')]
   await stackSheet(page, 'With the lead')
   await page.getByRole('combobox', { name: 'Layer that follows' }).selectOption({ label: 'Double left' })
@@ -81,10 +78,7 @@ test('a double is brought to the lead, by hand too and to another take of it, on
   await page.keyboard.press('ArrowDown')
   await page.keyboard.press('p')
   await expect(page.getByRole('button', { name: /Undo “pick pass/ })).toBeVisible()
-  await page
-    .getByRole('button', { name: /^Hook 1/ })
-    .first()
-    .click()
+  await selectOnSheet(page, /^Hook 1/)
   const otherLead = await saveComp(page, 'Lead')
   await room(page, 'Stack')
   await expect(rows.getByText(/ms off as sung, 0 so$/)).toHaveCount(3, { timeout: 60_000 })
@@ -114,10 +108,7 @@ test('a double is brought to the lead, by hand too and to another take of it, on
 test('a harmony is written from the lead, moved by keys, saved as MIDI, sung by a made voice, and delivered as what it is', async ({ page }) => {
   test.setTimeout(240_000)
   await openPrepared(page)
-  await page
-    .getByRole('button', { name: /^Slow ferry, carry the lights/ })
-    .first()
-    .click()
+  await selectOnSheet(page, /^Slow ferry, carry the lights/)
   await stackSheet(page, 'What to sing')
   const card = page.locator('[data-card]').filter({ has: page.getByText('What to sing', { exact: true }) })
   await card.getByRole('combobox', { name: 'Layer to write for' }).selectOption({ label: 'Low 2' })
@@ -172,10 +163,7 @@ test('a harmony is written from the lead, moved by keys, saved as MIDI, sung by 
 test('ad-libs answer from one side and the other: line by line in the file, and back step by step', async ({ page }) => {
   test.setTimeout(240_000)
   await openPrepared(page)
-  await page
-    .getByRole('button', { name: /^Hook 1/ })
-    .first()
-    .click()
+  await selectOnSheet(page, /^Hook 1/)
   await stackSheet(page, 'What to sing')
   const card = page.locator('[data-card]').filter({ has: page.getByText('What to sing', { exact: true }) })
   await card.getByRole('combobox', { name: 'Layer to write for' }).selectOption({ label: 'Ad-lib left' })

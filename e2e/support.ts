@@ -289,3 +289,8 @@ export async function renderEachLayer(page: Page, solo?: string): Promise<void> 
   for (const name of ['Final mix', 'Vocals alone', 'Each layer']) await page.getByRole('button', { name, exact: true }).click()
   await page.getByRole('button', { name: /^Render \d files$/ }).click()
 }
+
+/** A section or a line, by how its words begin: the first of them. */
+export async function selectOnSheet(page: Page, name: RegExp): Promise<void> {
+  await page.getByRole('button', { name }).first().click()
+}

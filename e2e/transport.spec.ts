@@ -1,6 +1,6 @@
 /** Moving about in a song: play, loop, seek, rooms by keys, the recipe against the voices as sung, a cancelled render. */
 import { expect, openPrepared, test } from './prepared'
-import { decibelsApart, position, room, saveDelivery, stackSheet } from './support'
+import { decibelsApart, position, room, saveDelivery, selectOnSheet, stackSheet } from './support'
 
 test.use({ prepared: 'demo' })
 
@@ -136,10 +136,7 @@ test('stems by role and the beat sum to the mix; of a muted layer none is offere
   await page.getByRole('button', { name: 'Vocals alone' }).click()
   await page.getByRole('button', { name: 'Each role' }).click()
   // Where all of them sing: the whole song would say no more.
-  await page
-    .getByRole('button', { name: /^Hook 1/ })
-    .first()
-    .click()
+  await selectOnSheet(page, /^Hook 1/)
   await page.getByRole('button', { name: 'only Hook 1' }).click()
   await page.getByRole('button', { name: 'Render 5 files' }).click()
   const [mix, ...parts] = await Promise.all(['mix', 'beat', 'Lead', 'Doubles', 'High harmonies'].map(part => saveDelivery(page, part)))
