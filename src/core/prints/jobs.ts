@@ -33,7 +33,7 @@ export type PrintJob =
   | (Stretch & { kind: 'tone'; notes: readonly ToneNote[]; tuningCents: number })
 
 /** Changes whenever the same job would sound otherwise. */
-const VERSIONS: Record<PrintJob['kind'], number> = { treated: 1, mended: 3, made: 1, tone: 1 }
+const VERSIONS: Record<PrintJob['kind'], number> = { treated: 2, mended: 3, made: 1, tone: 1 }
 
 /** Prints that are made, by the keys of their jobs. */
 export type PrintTable = ReadonlyMap<string, AssetId>

@@ -102,6 +102,18 @@ describe('a voice at another time', () => {
     expect(firstDifference(moved.subarray(3 * RATE), sound.subarray(3 * RATE))).toBe(-1)
   })
 
+  test('nothing clicks, wherever its first pulse comes to lie', () => {
+    const short = sound.slice(0.4 * RATE, 0.9 * RATE).map((sample, i) => sample * Math.max(0, Math.min(1, 4 - i / (0.1 * RATE))))
+    const pitch = pitchOf(short)
+    // As where a voice begins to creak: the first pulse that is known is a loud one.
+    pitch.f0Hz.fill(0, 0, (0.2 * RATE) / HOP_FRAMES)
+    const sharpest = (voice: Mono) => voice.reduce((most, sample, i) => Math.max(most, Math.abs(sample - 2 * (voice[i + 1] ?? 0) + (voice[i + 2] ?? 0))), 0)
+    for (let later = 0; later < 720; later++) {
+      const moved = resynthesise(short, { pitch, centsAt: () => 0, time: timeMapOf([at(0.1 * RATE, 0), at(0.4 * RATE, later)]) })
+      if (sharpest(moved) > 1.1 * sharpest(short)) throw new Error(`moved by ${later} frames it clicks`)
+    }
+  })
+
   test('what is moved as a whole is only moved: noise to the bit', () => {
     const random = makeRandom(4)
     const noise = Float32Array.from({ length: 2 * RATE }, () => random() - 0.5)

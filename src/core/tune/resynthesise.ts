@@ -30,6 +30,8 @@ const MOST_REACH_PERIODS = 1.25
 
 /** How densely grains without a pitch lie. */
 const NOISE_HOP_FRAMES = 240
+/** Nearer to the first pulse, what lies before it would give way within less than a millisecond: a click. */
+const LEAST_APART_FRAMES = 48
 /** Within so much a place is the place. */
 const EXACT_FRAMES = 1e-4
 /** After a change, pulses are led back to where they were sung within this time. */
@@ -59,10 +61,8 @@ function layGrains(frames: number, runs: readonly PulseRun[], centsAt: (frame: n
   let centre = 0
   for (const run of runs) {
     const first = soundingAt(time, run[0])
-    while (centre < first - EXACT_FRAMES) {
-      grains.push(noiseGrain(centre, time))
-      centre = Math.min(centre + NOISE_HOP_FRAMES, first)
-    }
+    for (; centre <= first - LEAST_APART_FRAMES; centre += NOISE_HOP_FRAMES) grains.push(noiseGrain(centre, time))
+    while (grains.length > 0 && grains[grains.length - 1].centre > first - LEAST_APART_FRAMES) grains.pop()
     centre = layPulses(grains, first, run, centsAt, time)
   }
   for (; centre < frames; centre += NOISE_HOP_FRAMES) grains.push(noiseGrain(centre, time))
