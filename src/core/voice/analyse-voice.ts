@@ -18,7 +18,7 @@ import { findPops } from './pops'
 import { trackPitch, type PitchTrack } from './pitch'
 
 /** Changes whenever the same take would be read otherwise; part of the cache's key. */
-export const VOICE_ANALYSIS_VERSION = 7
+export const VOICE_ANALYSIS_VERSION = 8
 
 export interface VoiceAnalysis extends PitchTrack {
   /** Mean power by hop, without rumble. */
@@ -106,8 +106,9 @@ export function joinAnalyses(pieces: readonly VoiceAnalysis[], pieceSeconds: num
 }
 
 /** What is soft at a phrase's ends is looked for in what is heard through the room. */
-function findPhrasesIn({ raw, clean, isSteady, hidden }: HeardThrough, f0Hz: Float32Array): Stretch[] {
-  const band = (cutoffHz: number) => bandAbove(isSteady ? clean : raw, HALF_RATE_HZ, cutoffHz, f0Hz)
+function findPhrasesIn({ raw, clean, isSteadyRoom, hidden }: HeardThrough, f0Hz: Float32Array): Stretch[] {
+  const band = (cutoffHz: number): Band =>
+    isSteadyRoom ? { ...bandAbove(clean, HALF_RATE_HZ, cutoffHz, f0Hz), backgroundPeakPower: 0 } : bandAbove(raw, HALF_RATE_HZ, cutoffHz, f0Hz)
   return findPhrases(f0Hz, band(RUMBLE_HZ), band(HIGHS_HZ), hidden)
 }
 

@@ -19,8 +19,8 @@ export interface HeardThrough {
   leastPower: number
   /** How much of what is soft the noise hides: 0 where nothing was taken off, 1 where only what is sung out stands above it. */
   hidden: number
-  /** Noise and hum stay as they are; of music that leaks, each beat stands out of what was taken off. */
-  isSteady: boolean
+  /** What was taken off is noise and hum that stay as they are: no music leaks, whose beats would stand out of it. */
+  isSteadyRoom: boolean
 }
 
 /** Below this against the loud voice, noise hides nothing. */
@@ -41,14 +41,14 @@ export function hearThrough(voice: Mono): HeardThrough {
   const loudPower = quantile(power, 0.95)
   const steady = isSteady(power)
   const hasRests = quietFrames.length > 0 || (steady && noisePower < STEADY_BELOW_LOUD * loudPower)
-  if (!hasRests || noisePower < NOISE_BELOW_LOUD * loudPower) return { raw, clean: raw, leastPower: 0, hidden: 0, isSteady: true }
+  if (!hasRests || noisePower < NOISE_BELOW_LOUD * loudPower) return { raw, clean: raw, leastPower: 0, hidden: 0, isSteadyRoom: false }
   const hop = HOP_SECONDS * HALF_RATE_HZ
   const quiet = runsOf(power.length, frame => power[frame] > 0 && power[frame] < QUIET_ABOVE_NOISE * noisePower)
   const clean = withoutNoise(
     raw,
     quiet.map(({ from, to }) => ({ from: from * hop, to: to * hop })),
   )
-  return { raw, clean, leastPower: LEFT_OF_NOISE * noisePower, hidden: hiddenBy(loudPower / noisePower), isSteady: steady }
+  return { raw, clean, leastPower: LEFT_OF_NOISE * noisePower, hidden: hiddenBy(loudPower / noisePower), isSteadyRoom: steady }
 }
 
 function isSteady(power: Float32Array): boolean {

@@ -1,7 +1,8 @@
 /** Where a take sings: runs of voice with their consonants, parted by rests; breaths lie outside. */
+import { quantile } from '../audio/statistics'
 import { HOP_SECONDS } from './hop'
 import type { Gate } from './level'
-import { runsOf } from './runs'
+import { maxOf, runsOf } from './runs'
 
 export interface Stretch {
   startSeconds: number
@@ -10,10 +11,15 @@ export interface Stretch {
 
 /** A rest shorter than this does not part a phrase: stops and esses make such gaps. */
 const JOIN_SECONDS = 0.19
-/** What noise hides of a phrase, as it usually is: weak consonants between its words, and the dying away at its end. */
+/** What noise hides of a phrase, as it usually is: weak consonants before it and between its words, and the dying away at its end. */
 const HIDDEN_REST_SECONDS = 0.12
-const HIDDEN_END_HOPS = 12
+const HIDDEN_START_HOPS = 7
+const HIDDEN_END_HOPS = 8
 const LEAST_VOICED_SECONDS = 0.06
+/** Where noise was taken off, what is left of it has a pitch for an eighth of a second now and then: nothing as soft and short is believed. */
+const LEAST_SOFT_VOICED_SECONDS = 0.16
+const SOFT_BELOW_LOUD = 10 ** -0.6
+const LOUD_MOMENTS = 0.95
 /** How far a phrase may reach beyond its voice, for the consonants at its ends. */
 const MAX_CONSONANT_SECONDS = 0.3
 /** Between a consonant and its vowel a stop may be silent, or a weak sound drown in noise. */
@@ -54,11 +60,16 @@ export function findPhrases(f0Hz: Float32Array, voice: Band, highs: Band, hidden
       last.voicedHops += run.to - run.from
     } else phrases.push({ ...reach, voicedHops: run.to - run.from })
   }
+  const share = Math.min(1, 2 * hidden)
+  const softPower = hidden > 0 ? SOFT_BELOW_LOUD * quantile(voice.power, LOUD_MOMENTS) : 0
   return phrases
-    .filter(phrase => phrase.voicedHops * HOP_SECONDS >= LEAST_VOICED_SECONDS)
-    .map(({ from, to }, i, all) => ({
-      startSeconds: from * HOP_SECONDS,
-      endSeconds: Math.min(all[i + 1]?.from ?? f0Hz.length, to + Math.round(Math.min(1, 2 * hidden) * HIDDEN_END_HOPS)) * HOP_SECONDS,
+    .filter(({ from, to, voicedHops }) => {
+      const least = maxOf(voice.power, from, to) < softPower ? LEAST_SOFT_VOICED_SECONDS : LEAST_VOICED_SECONDS
+      return voicedHops * HOP_SECONDS >= least
+    })
+    .map(({ from, to }) => ({
+      startSeconds: Math.max(0, from - Math.round(share * HIDDEN_START_HOPS)) * HOP_SECONDS,
+      endSeconds: Math.min(f0Hz.length, to + Math.round(share * HIDDEN_END_HOPS)) * HOP_SECONDS,
     }))
 }
 

@@ -33,7 +33,8 @@ export function trackPitch(voice: Mono, onProgress: (fraction: number) => void =
   const candidates = findCandidates(quarter, power, gate, fraction => onProgress(0.7 * fraction))
   const path = findPath(candidates, power, gate.leastPower)
   const track = refinePitch(clean, quarter, HALF_RATE_HZ, path, power, gate.leastPower, isClean ? null : rawQuarter)
-  dropBackground(track, isClean ? power : framePowers(rawQuarter, CANDIDATE_RATE_HZ))
+  // What is left of a steady room is no music, and softly sung words are no louder.
+  if (!heard.isSteadyRoom) dropBackground(track, isClean ? power : framePowers(rawQuarter, CANDIDATE_RATE_HZ))
   if (!isClean) dropLeftovers(track, power, leastPower)
   onProgress(1)
   return { hopSeconds: HOP_SECONDS, ...track }

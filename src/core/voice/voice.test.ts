@@ -8,6 +8,7 @@ import { NO_FAULTS, sing } from '../rehearsal/sing'
 import { singStretch } from '../rehearsal/sing-stretch'
 import { placedLines } from '../song/select'
 import { analyseVoice, joinAnalyses } from './analyse-voice'
+import { HOP_SECONDS } from './hop'
 import { findHum } from './hum'
 import { factsOfLine, remarksOn } from './line-facts'
 import { matchTakes } from './match-takes'
@@ -110,6 +111,22 @@ describe('pitch', () => {
   })
 })
 
+/** As loud in every octave; root mean square 1. By Paul Kellet's filter (musicdsp.org), within 0.05 dB above 9 Hz. */
+function roomNoise(length: number): Float32Array {
+  const random = makeRandom(8)
+  const [poles, gains] = [
+    [0.99886, 0.99332, 0.969, 0.8665, 0.55, -0.7616],
+    [0.0555179, 0.0750759, 0.153852, 0.3104856, 0.5329522, -0.016898],
+  ]
+  const held = poles.map(() => 0)
+  const noise = Float32Array.from({ length }, () => {
+    const white = gaussian(random)
+    return held.reduce((sum, value, k) => sum + (held[k] = poles[k] * value + gains[k] * white), 0.5362 * white)
+  })
+  const rms = Math.sqrt(noise.reduce((sum, sample) => sum + sample * sample, 0) / length)
+  return noise.map(sample => sample / rms)
+}
+
 const sheet = makeDemoSheet(5_000_000)
 const lines = scoreOfSheet(sheet).slice(0, 4)
 const frames = Math.ceil((lines[3].notes.at(-1)!.endSeconds + 1) * RATE)
@@ -151,7 +168,10 @@ describe('a sung take', () => {
   const humming = Float32Array.from({ length: RATE / 50 }, (_, i) =>
     Array.from({ length: 16 }, (_, n) => Math.sin((2 * Math.PI * 50 * (n + 1) * i) / RATE + n * n) / (n + 1)).reduce((sum, value) => sum + value),
   )
+  const room = roomNoise(frames)
   test.each<[string, number, (i: number) => number]>([
+    ['a room', 20, i => room[i]],
+    ['a room', 10, i => room[i]],
     ['hiss', 20, () => gaussian(hiss)],
     ['hiss', 10, () => gaussian(hiss)],
     // Of a bad cable.
@@ -164,6 +184,13 @@ describe('a sung take', () => {
       expect(Math.abs(phrases[i].startSeconds - startSeconds)).toBeLessThan(0.08)
       expect(Math.abs(phrases[i].endSeconds - endSeconds)).toBeLessThan(0.1)
     })
+  })
+  test('keeps the pitch of softer lines in a steady room, which is no music', () => {
+    const softer = (i: number) => (lines.findIndex(line => i < line.notes.at(-1)!.endSeconds * RATE) % 2 === 1 ? 10 ** (-14 / 20) : 1)
+    const { f0Hz } = trackPitch(sung().map((sample, i) => softer(i) * sample + 0.1 * level * room[i]))
+    const sounding = clean.f0Hz.map((hz, i) => (softer(i * HOP_SECONDS * RATE) < 1 ? hz : 0))
+    const kept = sounding.filter((hz, i) => hz > 0 && Math.abs(1_200 * Math.log2(f0Hz[i] / hz)) < 50).length
+    expect(kept / sounding.filter(hz => hz > 0).length).toBeGreaterThan(0.85)
   })
   test('has an onset near most of its notes, and few others', () => {
     const notes = lines.flatMap(line => line.notes)
