@@ -32,8 +32,9 @@ const CONSONANT_BELOW_VOICE = 10 ** -2
 const LEAST_CONSONANT_SECONDS = 0.035
 /** Consonants stand at least this far above the room, in all the band or in the highs, and breaths lie this far below the voice. */
 const ABOVE_FLOOR = 6
-/** Noise hardly wavers over 25 ms of the highs: less is enough there. */
+/** Noise hardly wavers over 25 ms of the highs: less is enough there, but no consonant is this soft against the loud voice. */
 const HIGHS_ABOVE_FLOOR = 3
+const HIGHS_BELOW_LOUD = 10 ** -5.7
 const BREATH_BELOW_VOICE = 10 ** -2.7
 
 /** Mean power by hop of a band, and what of it is the room's or leaking music's. */
@@ -51,9 +52,10 @@ export interface Band extends Pick<Gate, 'noisePower' | 'leastPower'> {
 export function findPhrases(f0Hz: Float32Array, voice: Band, highs: Band, hidden = 0): Stretch[] {
   const joinSeconds = JOIN_SECONDS + hidden * HIDDEN_REST_SECONDS
   const voiced = runsOf(f0Hz.length, frame => f0Hz[frame] > 0).filter(run => (run.to - run.from) * HOP_SECONDS >= 0.02)
+  const loudPower = quantile(voice.power, LOUD_MOMENTS)
   const phrases: { from: number; to: number; voicedHops: number }[] = []
   for (const run of voiced) {
-    const reach = widen(run, voice, highs)
+    const reach = widen(run, voice, highs, HIGHS_BELOW_LOUD * loudPower)
     const last = phrases.at(-1)
     if (last && (reach.from - last.to) * HOP_SECONDS < joinSeconds) {
       last.to = Math.max(last.to, reach.to)
@@ -61,7 +63,7 @@ export function findPhrases(f0Hz: Float32Array, voice: Band, highs: Band, hidden
     } else phrases.push({ ...reach, voicedHops: run.to - run.from })
   }
   const share = Math.min(1, 2 * hidden)
-  const softPower = hidden > 0 ? SOFT_BELOW_LOUD * quantile(voice.power, LOUD_MOMENTS) : 0
+  const softPower = hidden > 0 ? SOFT_BELOW_LOUD * loudPower : 0
   return phrases
     .filter(({ from, to, voicedHops }) => {
       const least = maxOf(voice.power, from, to) < softPower ? LEAST_SOFT_VOICED_SECONDS : LEAST_VOICED_SECONDS
@@ -73,13 +75,18 @@ export function findPhrases(f0Hz: Float32Array, voice: Band, highs: Band, hidden
     }))
 }
 
-function widen(run: { from: number; to: number }, { power, noisePower, leastPower, backgroundPeakPower }: Band, highs: Band): { from: number; to: number } {
+function widen(
+  run: { from: number; to: number },
+  { power, noisePower, leastPower, backgroundPeakPower }: Band,
+  highs: Band,
+  leastHighsPower: number,
+): { from: number; to: number } {
   let loud = 0
   for (let i = run.from; i < run.to; i++) loud = Math.max(loud, power[i])
   const sounds = (i: number) =>
     power[i] >= BREATH_BELOW_VOICE * loud &&
     (power[i] >= Math.max(ABOVE_FLOOR * noisePower, backgroundPeakPower, leastPower) ||
-      highs.power[i] >= Math.max(HIGHS_ABOVE_FLOOR * highs.noisePower, highs.backgroundPeakPower))
+      highs.power[i] >= Math.max(HIGHS_ABOVE_FLOOR * highs.noisePower, highs.backgroundPeakPower, leastHighsPower))
   const most = MAX_CONSONANT_SECONDS / HOP_SECONDS
   let { from, to } = run
   const dip = MOST_DIP_SECONDS / HOP_SECONDS
