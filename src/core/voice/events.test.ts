@@ -88,6 +88,10 @@ describe('the consonant that a phrase ends with', () => {
   test('is not the dying end of a vowel, nor the room after it', () => {
     for (const noise of [0, 0.0003, 0.002]) expect(analyseVoice(voiceIn(noise)).finals).toEqual([])
   })
+  test('belongs to the phrase when it is an ess far softer than its vowel, after a moment of nothing', () => {
+    const [phrase] = analyseVoice(lay(voiceIn(0.0001), noiseBetween(0.14, 5_000, 9_000, 6), 3.54, -45)).phrases
+    expect(Math.abs(phrase.endSeconds - 3.68)).toBeLessThan(0.06)
+  })
   test('is not what a room leaves of it: the phrase ends with its last word, however soft', () => {
     const soft = voiceIn(3e-5).map((sample, i) => (i > 3.3 * SAMPLE_RATE_HZ ? 0.05 : i > 3.2 * SAMPLE_RATE_HZ ? 1e-4 : 1) * sample)
     const dying = lay(lay(soft, noiseBetween(0.7, 200, 900, 7), 3.15, -66), noiseBetween(0.7, 4_000, 9_000, 6), 3.15, -84)

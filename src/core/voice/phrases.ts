@@ -30,6 +30,9 @@ const MOST_DIP_SECONDS = 0.09
  */
 const CONSONANT_BELOW_VOICE = 10 ** -2
 const LEAST_CONSONANT_SECONDS = 0.035
+/** An ess is softer than that beside a loud vowel, and longer. */
+const SIBILANT_BELOW_VOICE = 10 ** -3
+const LEAST_SIBILANT_SECONDS = 0.055
 /** Consonants stand at least this far above the room, in all the band or in the highs, and breaths lie this far below the voice. */
 const ABOVE_FLOOR = 6
 /** Noise hardly wavers over 25 ms of the highs: less is enough there, but no consonant is this soft against the loud voice. */
@@ -83,18 +86,21 @@ function widen(
 ): { from: number; to: number } {
   let loud = 0
   for (let i = run.from; i < run.to; i++) loud = Math.max(loud, power[i])
+  const leastHighs = Math.max(HIGHS_ABOVE_FLOOR * highs.noisePower, highs.backgroundPeakPower, leastHighsPower)
+  const hisses = (i: number) => highs.power[i] >= Math.max(SIBILANT_BELOW_VOICE * loud, leastHighs)
   const sounds = (i: number) =>
-    power[i] >= BREATH_BELOW_VOICE * loud &&
-    (power[i] >= Math.max(ABOVE_FLOOR * noisePower, backgroundPeakPower, leastPower) ||
-      highs.power[i] >= Math.max(HIGHS_ABOVE_FLOOR * highs.noisePower, highs.backgroundPeakPower, leastHighsPower))
+    hisses(i) ||
+    (power[i] >= BREATH_BELOW_VOICE * loud && (power[i] >= Math.max(ABOVE_FLOOR * noisePower, backgroundPeakPower, leastPower) || highs.power[i] >= leastHighs))
   const most = MAX_CONSONANT_SECONDS / HOP_SECONDS
   let { from, to } = run
   const dip = MOST_DIP_SECONDS / HOP_SECONDS
-  const lasts = (i: number, step: 1 | -1) => {
-    for (let k = 0; k < LEAST_CONSONANT_SECONDS / HOP_SECONDS; k++) if (!(power[i + k * step] >= CONSONANT_BELOW_VOICE * loud)) return false
+  const lasts = (i: number, step: 1 | -1, seconds: number, is: (i: number) => boolean) => {
+    for (let k = 0; k < seconds / HOP_SECONDS; k++) if (!is(i + k * step)) return false
     return true
   }
-  const bridges = (i: number, gap: number, step: 1 | -1) => sounds(i) && (gap <= 1 || lasts(i, step))
+  const isConsonant = (i: number, step: 1 | -1) =>
+    lasts(i, step, LEAST_CONSONANT_SECONDS, at => power[at] >= CONSONANT_BELOW_VOICE * loud) || lasts(i, step, LEAST_SIBILANT_SECONDS, hisses)
+  const bridges = (i: number, gap: number, step: 1 | -1) => sounds(i) && (gap <= 1 || isConsonant(i, step))
   for (let i = from - 1; i >= 0 && run.from - i <= most && from - i <= dip; i--) if (bridges(i, from - i, -1)) from = i
   for (let i = to; i < power.length && i - run.to < most && i - to < dip; i++) if (bridges(i, i - to + 1, 1)) to = i + 1
   return { from, to }
