@@ -131,6 +131,10 @@ describe('a pop', () => {
     const hum = Float32Array.from({ length: 4 * SAMPLE_RATE_HZ }, (_, i) => 0.02 * Math.sin((2 * Math.PI * 50 * i) / SAMPLE_RATE_HZ))
     expect(popsIn(lay(voiceIn(0.0003), hum, 0, 0))).toEqual([])
   })
+  test('is not a lone pulse of a creaking voice', () => {
+    const pulse = Float32Array.from({ length: 480 }, (_, i) => 0.5 - 0.5 * Math.cos((2 * Math.PI * i) / 480))
+    for (const decibels of [-20, -14, -8]) expect(popsIn(lay(voiceIn(0.0003), pulse, 2, decibels))).toEqual([])
+  })
   test('is not the wind, which swings down there all the time', () => {
     const random = makeRandom(9)
     const wind = Float32Array.from({ length: 4 * SAMPLE_RATE_HZ }, () => gaussian(random))

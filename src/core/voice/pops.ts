@@ -17,6 +17,8 @@ const RISE_HOPS = 6
 const BEFORE_HOPS = 10
 const FALL = 10 ** 1.2
 const MOST_SECONDS = 0.2
+/** Breath that strikes swings once at least: a single pulse of a creaking voice is shorter. */
+const LEAST_SECONDS = 0.04
 /** What a beat that leaks in, or steps, do elsewhere in the take is no pop, unless this is louder. */
 const ABOVE_OTHERS = 4
 /** Wind, traffic and rumble swing by as much all the time: a pop stands out of what lies down there for most of the take. */
@@ -44,7 +46,7 @@ export function findPops(voice: Mono, power: Float32Array, backgroundPeakPower: 
       continue
     }
     const start = strikesAt(thump, hop, maxOf(thump, hop, end))
-    pops.push({ startSeconds: start * HOP_SECONDS, endSeconds: end * HOP_SECONDS })
+    if ((end - start) * HOP_SECONDS >= LEAST_SECONDS) pops.push({ startSeconds: start * HOP_SECONDS, endSeconds: end * HOP_SECONDS })
     hop = end
   }
   return pops
