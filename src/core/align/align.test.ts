@@ -5,7 +5,7 @@ import { makeRandom, gaussian } from '../audio/random'
 import { makeDemoSheet } from '../rehearsal/demo-song'
 import { scoreOfSheet } from '../rehearsal/score'
 import { NO_FAULTS, sing } from '../rehearsal/sing'
-import type { EditId } from '../song/edit-schema'
+import type { EditId, TimeEdit } from '../song/edit-schema'
 import { resynthesise } from '../tune/resynthesise'
 import { soundingAt, sungAt, timeMapOf, type TimeMap } from '../tune/time-map'
 import { trackPitch } from '../voice/pitch'
@@ -53,6 +53,17 @@ describe('a voice beside the lead', () => {
     expect(quantile(off, 0.5)).toBeLessThan(4)
     expect(quantile(off, 0.9)).toBeLessThan(10)
   })
+  test('is found as well beside a line that is sung far louder', () => {
+    const [, second] = lines
+    const from = Math.round((second.notes[0].startSeconds - 0.2) * SAMPLE_RATE_HZ) - origin
+    const anchors = findAnchors(
+      lead.map((sample, i) => (i < from ? sample : 6 * sample)),
+      sungBy({ cents: 0, throat: 2.5 }),
+    )
+    const off = Float32Array.from(onsets, at => 1_000 * Math.abs(later(anchors, at) - trueLater(at)))
+    expect(quantile(off, 0.5)).toBeLessThan(4)
+    expect(quantile(off, 0.9)).toBeLessThan(10)
+  })
   test('is brought to it: what was up to 90 ms off begins together', () => {
     const double = sungBy({ cents: 12, throat: 0 })
     const { sound } = align(lead, double, 1)
@@ -96,7 +107,7 @@ test('time never turns round, whatever was found and whatever the hand moved', (
   for (let round = 0; round < 300; round++) {
     const places = Array.from({ length: 12 }, (): [number, number] => [Math.round(96_000 * random()), Math.round(28_000 * (random() - 0.5))])
     const own = round % 3 === 0 ? [{ id: 'hand' as EditId, frame: 40_000, laterFrames: Math.round(20_000 * (random() - 0.5)) }] : []
-    const times = timesOf(places, random(), own)
+    const times = timesOf(places, random(), { own, still: round % 4 === 0 ? [30_000, 60_000] : [] })
     for (const hand of own) expect(times).toContainEqual(hand)
     const { from, to } = timeMapOf(times)
     for (let i = 1; i < from.length; i++) {
@@ -106,16 +117,28 @@ test('time never turns round, whatever was found and whatever the hand moved', (
   }
 })
 
+test('what stays as sung is held where it lies, unless the hand moved it near by', () => {
+  const places: [number, number][] = [24_000, 48_000, 71_000, 73_000].map(frame => [frame, 3_000])
+  const movedBy = (own: readonly TimeEdit[]) => {
+    const time = timeMapOf(timesOf(places, 1, { own, still: [72_000, 120_000] }))
+    return [48_000, 72_000, 100_000, 120_000].map(frame => Math.round(soundingAt(time, frame) - frame))
+  }
+  expect(movedBy([])).toEqual([3_000, 0, 0, 0])
+  expect(movedBy([{ id: 'hand' as EditId, frame: 72_500, laterFrames: 900 }])[1]).toBeGreaterThan(850)
+  expect(timesOf([], 1, { still: [72_000] })).toEqual([])
+  expect(timesOf(places, 0, { still: [72_000] })).toEqual([])
+})
+
 test('ends that are to lie with the lead’s go all the way, the rest as tightly as asked, or not at all', () => {
   const places: [number, number][] = [
     [48_000, 3_000],
     [96_000, 3_000],
   ]
   const laterAt = (tightness: number, frame: number) => {
-    const time = timeMapOf(timesOf(places, tightness, [], [97_000]))
+    const time = timeMapOf(timesOf(places, tightness, { ends: [97_000] }))
     return soundingAt(time, frame) - frame
   }
   expect([laterAt(0.5, 48_000), laterAt(0.5, 96_000)]).toEqual([1_500, 3_000])
   expect([laterAt(0, 48_000), laterAt(0, 96_000)]).toEqual([0, 3_000])
-  expect(timesOf(places, 0, [], [])).toEqual([])
+  expect(timesOf(places, 0)).toEqual([])
 })

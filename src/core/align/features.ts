@@ -10,8 +10,11 @@ const SIZE = 1_024
 const BANDS = 22
 const LOW_HZ = 120
 const HIGH_HZ = 9_000
-/** What lies further than this under the mean is not told apart from silence. */
+/** What lies further than this under what sounds within half a second is not told apart from silence. */
 const FLOOR_SHARE = 3e-4
+const NEAR_HOPS = 0.5 * HOPS_A_SECOND
+/** In a rest, what is near is no softer than this against the whole. */
+const LEAST_NEAR_SHARE = 0.02
 /** A band's rise over so many hops says where something begins. */
 const RISE_HOPS = 3
 const RISE_WEIGHT = 0.7
@@ -64,9 +67,23 @@ function logBands(voice: Mono, hops: number): Float32Array {
       logs[hop * BANDS + b] = sum
     }
   }
-  const mean = logs.reduce((sum, value) => sum + value, 0) / logs.length
-  const floor = FLOOR_SHARE * mean + 1e-12
-  return logs.map(value => Math.log(1 + value / floor))
+  const floors = floorsOf(logs, hops)
+  return logs.map((value, i) => Math.log(1 + value / floors[Math.floor(i / BANDS)]))
+}
+
+/** By hop: so far under what sounds around it, that a louder line beside this one hides nothing of it. */
+function floorsOf(powers: Float32Array, hops: number): Float64Array {
+  const sums = new Float64Array(hops + 1)
+  for (let hop = 0; hop < hops; hop++) {
+    let sum = 0
+    for (let b = 0; b < BANDS; b++) sum += powers[hop * BANDS + b] / BANDS
+    sums[hop + 1] = sums[hop] + sum
+  }
+  const mean = sums[hops] / Math.max(1, hops)
+  return Float64Array.from({ length: hops }, (_, hop) => {
+    const [from, to] = [Math.max(0, hop - NEAR_HOPS), Math.min(hops, hop + NEAR_HOPS)]
+    return FLOOR_SHARE * Math.max((sums[to] - sums[from]) / (to - from), LEAST_NEAR_SHARE * mean) + 1e-12
+  })
 }
 
 function melFilters(): { from: number; weights: Float64Array }[] {

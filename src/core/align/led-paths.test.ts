@@ -155,10 +155,19 @@ test('a locked comp goes on as it sounds, however the lead comes to lie', async 
   expect(planPrints(moved).map(keyOfJob)).toEqual(planPrints(known).map(keyOfJob))
 })
 
+test('what lies further in the line beside it than a consonant reaches is not moved by it', () => {
+  const [line] = unledLines(following(1))
+  const next = lineRange(1)
+  const anchors = Array.from({ length: 200 }, (_, i) => ({ leadSeconds: i / 20, otherSeconds: i / 20 + 0.05, certainty: 1 }))
+  const leads = placesOf(anchors, line).map(([frame, later]) => line.originFrame + frame + later)
+  expect(Math.max(...leads)).toBeGreaterThan(range.endFrame - 0.1 * SAMPLE_RATE_HZ)
+  expect(Math.max(...leads)).toBeLessThanOrEqual(next.startFrame + 0.1 * SAMPLE_RATE_HZ)
+})
+
 test('no line is so long, and no lead so cut up, that the song could not be kept', () => {
   const song = following(1)
   const [line] = unledLines(song)
-  const anchors = Array.from({ length: 20_000 }, (_, i) => ({ leadSeconds: i / 100, otherSeconds: i / 100 + 0.01, certainty: 1 }))
+  const anchors = Array.from({ length: 20_000 }, (_, i) => ({ leadSeconds: i / 4_000, otherSeconds: i / 4_000 + 0.01, certainty: 1 }))
   const long = notePaths(song, [{ line, places: placesOf(anchors, line) }])
   expect(SongSchema.safeParse(long).success).toBe(true)
   expect(requireLayer(long, double).paths[0].places.length).toBeGreaterThan(1_000)

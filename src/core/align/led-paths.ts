@@ -28,13 +28,20 @@ export interface LedLine {
   /** Of the take's frame 0, in the song. */
   originFrame: number
   range: FrameRange
+  /** What of it is led: no further into the lines beside it than their first and last consonants reach. */
+  led: FrameRange
   basis: string
 }
 
 /** A line is compared with so much beside it: what is early or late lies there. */
 const BESIDE_FRAMES = 0.35 * SAMPLE_RATE_HZ
+/** A word begins so long before its line, and may end so long after it. */
+const OVER_EDGE_FRAMES = 0.1 * SAMPLE_RATE_HZ
 /** Less of a line is none. */
 const LEAST_FRAMES = 0.3 * SAMPLE_RATE_HZ
+
+/** Changes whenever the same two sounds would be found to lie otherwise: what was found before is then found anew. */
+const PATHS_VERSION = 2
 
 /** Asked for with every take of a plan. */
 const known = new WeakMap<Song, LedLine[]>()
@@ -56,8 +63,11 @@ function findLedLines(song: Song): LedLine[] {
       .filter(({ line }) => !layer.together!.apart.includes(line.id))
       .flatMap(placed => {
         const beside = { startFrame: Math.max(0, placed.startFrame - BESIDE_FRAMES), endFrame: placed.endFrame + BESIDE_FRAMES }
-        const led = leadPicks.filter(pick => overlapFrames(pick, placed) > 0)
-        if (led.length === 0) return []
+        const ends = lines.map(({ endFrame }) => endFrame).filter(frame => frame <= placed.startFrame)
+        const starts = lines.map(({ startFrame }) => startFrame).filter(frame => frame >= placed.endFrame)
+        const led = { startFrame: Math.max(0, ...ends) - OVER_EDGE_FRAMES, endFrame: Math.min(Infinity, ...starts) + OVER_EDGE_FRAMES }
+        const leads = leadPicks.filter(pick => overlapFrames(pick, placed) > 0)
+        if (leads.length === 0) return []
         return currentComp(layer)
           .picks.filter(pick => !pick.asSung && overlapFrames(pick, placed) >= LEAST_FRAMES)
           .flatMap(pick => {
@@ -66,9 +76,9 @@ function findLedLines(song: Song): LedLine[] {
             if (take.bounceOf) return []
             const range = { startFrame: Math.max(beside.startFrame, pick.startFrame), endFrame: Math.min(beside.endFrame, pick.endFrame) }
             const ids = { layerId: layer.id, leadId: lead.id, lineId: placed.line.id, takeId: take.id }
-            const lies = [lyingOf(pick, take), range.startFrame, range.endFrame, ...led.map(entry => leadLying(song, entry, beside))]
+            const lies = [PATHS_VERSION, lyingOf(pick, take), range.startFrame, range.endFrame, ...leads.map(entry => leadLying(song, entry, beside))]
             const basis = lies.join(';').slice(0, MOST_BASIS_LETTERS)
-            return [{ ...ids, originFrame: take.originFrame + pick.nudgeFrames, range, basis: lockedBasis(layer, ids) ?? basis }]
+            return [{ ...ids, originFrame: take.originFrame + pick.nudgeFrames, range, led, basis: lockedBasis(layer, ids) ?? basis }]
           })
       })
   })
@@ -109,7 +119,22 @@ export function pathsOfTake(song: Song, layer: Layer, take: Take): LedPath[] {
 /** By how much a take is moved in a layer: as the lead has it, and by hand. */
 export function timesOfTake(song: Song, layer: Layer, take: Take): readonly TimeEdit[] {
   const places = pathsOfTake(song, layer, take).flatMap(path => path.places)
-  return timesOf(places, layer.together?.tightness ?? 0, take.edits.times, endsOf(layer, take))
+  const still = places.length > 0 ? edgesAsSung(song, layer, take) : []
+  return timesOf(places, layer.together?.tightness ?? 0, { own: take.edits.times, ends: endsOf(layer, take), still })
+}
+
+/** What moves a line ends at the edges of lines that stay as sung, within the reach of a consonant; frames of the take's asset. */
+function edgesAsSung(song: Song, layer: Layer, take: Take): number[] {
+  const led = ledLines(song).filter(line => line.layerId === layer.id && line.takeId === take.id)
+  const picks = currentComp(layer).picks.filter(pick => pick.takeId === take.id)
+  return placedLines(song)
+    .filter(({ line }) => led.every(({ lineId }) => lineId !== line.id))
+    .flatMap(placed => {
+      const pick = picks.find(entry => overlapFrames(entry, placed) >= LEAST_FRAMES)
+      if (!pick) return []
+      const edges = [placed.startFrame + OVER_EDGE_FRAMES, placed.endFrame - OVER_EDGE_FRAMES]
+      return edges.map(frame => frame - take.originFrame - pick.nudgeFrames).filter(frame => frame > 0)
+    })
 }
 
 /** Where phrases of a take end that are to end with the lead's, in frames of the take's asset. */
@@ -117,9 +142,13 @@ export function endsOf({ together }: Layer, { heard }: Take): number[] {
   return together?.endsTogether ? (heard?.phrases ?? []).map(([, end]) => end) : []
 }
 
-/** Anchors, found from the range's start on, as places of the take; none further than is led. */
-export function placesOf(anchors: readonly Anchor[], { originFrame, range }: LedLine): LedPath['places'] {
-  const places = anchors.map(placeOf).map(([frame, later]): LedPath['places'][number] => [frame + range.startFrame - originFrame, later])
+/** Anchors, found from the range's start on, as places of the take; none outside what is led, and none further than is led. */
+export function placesOf(anchors: readonly Anchor[], { originFrame, range, led }: LedLine): LedPath['places'] {
+  const own = anchors.filter(({ leadSeconds }) => {
+    const frame = range.startFrame + leadSeconds * SAMPLE_RATE_HZ
+    return frame >= led.startFrame && frame <= led.endFrame
+  })
+  const places = own.map(placeOf).map(([frame, later]): LedPath['places'][number] => [frame + range.startFrame - originFrame, later])
   return places.filter(([frame, later]) => frame >= 0 && Math.abs(later) <= MOST_LED_FRAMES).slice(0, MOST_PLACES)
 }
 

@@ -13,23 +13,33 @@ const END_FRAMES = 0.12 * SAMPLE_RATE_HZ
 /** Between two places a voice becomes no faster and no slower than this. */
 const MOST_STRETCH = 2
 
+/** What else moves a voice, or holds it; in frames of it. */
+interface Beside {
+  /** What the singer moved by hand, in order. */
+  own?: readonly TimeEdit[]
+  /** Where phrases end that are to end with the lead's. */
+  ends?: readonly number[]
+  /** Where it stays as it was sung, unless a hand moved it near by. */
+  still?: readonly number[]
+}
+
 /**
  * @param places Frames of the voice, and by how much later the lead has each.
  * @param tightness 0: as sung; 1: each place where the lead has it.
- * @param own What the singer moved by hand, in order.
- * @param ends Frames of the voice at which phrases end that are to end with the lead's.
  * @returns in order, and so that what is moved stays in order.
  */
-export function timesOf(places: LedPath['places'], tightness: number, own: readonly TimeEdit[] = [], ends: readonly number[] = []): readonly TimeEdit[] {
+export function timesOf(places: LedPath['places'], tightness: number, { own = [], ends = [], still = [] }: Beside = {}): readonly TimeEdit[] {
   if ((tightness === 0 && ends.length === 0) || places.length === 0) return own
+  const held = still.filter(frame => own.every(edit => Math.abs(edit.frame - frame) >= BESIDE_HAND_FRAMES))
+  const fixed = [...own, ...held.map((frame): TimeEdit => ({ id: 'still' as EditId, frame, laterFrames: 0 }))]
   const led: [frame: number, later: number][] = []
   for (const [frame, later] of [...places].sort((a, b) => a[0] - b[0])) {
     const last = led.at(-1)
     const laterNow = Math.round(shareAt(frame, tightness, ends) * later)
-    const isNearHand = own.some(edit => Math.abs(edit.frame - frame) < BESIDE_HAND_FRAMES)
+    const isNearFixed = fixed.some(edit => Math.abs(edit.frame - frame) < BESIDE_HAND_FRAMES)
     const apart = last ? frame - last[0] : Infinity
     const isStretched = last !== undefined && !inStretch((apart + laterNow - last[1]) / apart)
-    if (!isNearHand && apart >= LEAST_APART_FRAMES && !isStretched) led.push([frame, laterNow])
+    if (!isNearFixed && apart >= LEAST_APART_FRAMES && !isStretched) led.push([frame, laterNow])
   }
   const sharp = led.flatMap(([frame, laterFrames], i): TimeEdit[] => {
     const room = (neighbour: number | undefined) => (neighbour === undefined ? Infinity : Math.abs(neighbour - frame) / 3)
@@ -38,8 +48,8 @@ export function timesOf(places: LedPath['places'], tightness: number, own: reado
     const at = (place: number): TimeEdit => ({ id: 'led' as EditId, frame: place, laterFrames })
     return before > 0 ? [at(frame - before), at(frame + after)] : [at(frame + after)]
   })
-  const besideHand = sharp.filter(time => own.every(hand => staysInOrder(time, hand)))
-  return inOrder([...own, ...besideHand].sort((a, b) => a.frame - b.frame))
+  const besideFixed = sharp.filter(time => fixed.every(other => staysInOrder(time, other)))
+  return inOrder([...fixed, ...besideFixed].sort((a, b) => a.frame - b.frame))
 }
 
 /** How much of the way to the lead a place goes. */
