@@ -14,7 +14,7 @@ import { findOnsets } from './onsets'
 import { HALF_RATE_HZ, hearThrough, type HeardThrough } from './hear-through'
 import { HOP_SECONDS } from './hop'
 import { findPhrases, type Band, type Stretch } from './phrases'
-import { findPops } from './pops'
+import { dropThumpPitch, findPops, measurePops, type Struck } from './pops'
 import { trackPitch, type PitchTrack } from './pitch'
 
 /** Changes whenever the same take would be read otherwise; part of the cache's key. */
@@ -51,7 +51,10 @@ export function analyseVoice(voice: Mono, onProgress: (fraction: number) => void
   const heard = hearThrough(voice)
   const track = trackPitch(voice, onProgress, heard)
   const body = bandAbove(voice, SAMPLE_RATE_HZ, RUMBLE_HZ, track.f0Hz)
-  const phrases = findPhrasesIn(heard, track.f0Hz)
+  const pops = findPops(voice, body.power, body.backgroundPeakPower)
+  const struck = measurePops(voice, pops)
+  dropThumpPitch(track, struck)
+  const phrases = findPhrasesIn(heard, track.f0Hz, struck)
   const clipped = findClipping(voice)
   const floor = noiseFloorDbfs(framePowers(voice, SAMPLE_RATE_HZ))
   const airPower = framePowers(filtered(voice, highPass(AIR_FROM_HZ), highPass(AIR_FROM_HZ)), SAMPLE_RATE_HZ)
@@ -67,7 +70,7 @@ export function analyseVoice(voice: Mono, onProgress: (fraction: number) => void
     noises: findNoises({ power: body.power, phrases, breaths, roomPower: Math.max(body.noisePower, body.backgroundPeakPower) }),
     finals: findFinals({ f0Hz: track.f0Hz, power: body.power, airPower, phrases, roomPower: body.noisePower }),
     esses: findEsses(voice),
-    pops: findPops(voice, body.power, body.backgroundPeakPower),
+    pops,
     clicks: findClicks(voice).filter(click => !clipped.some(clip => touch(click, clip))),
     noiseFloorDbfs: floor,
   }
@@ -106,10 +109,13 @@ export function joinAnalyses(pieces: readonly VoiceAnalysis[], pieceSeconds: num
 }
 
 /** What is soft at a phrase's ends is looked for in what is heard through the room. */
-function findPhrasesIn({ raw, clean, isSteadyRoom, hidden }: HeardThrough, f0Hz: Float32Array): Stretch[] {
+function findPhrasesIn({ raw, clean, isSteadyRoom, hidden }: HeardThrough, f0Hz: Float32Array, struck: readonly Struck[]): Stretch[] {
   const band = (cutoffHz: number): Band =>
     isSteadyRoom ? { ...bandAbove(clean, HALF_RATE_HZ, cutoffHz, f0Hz), backgroundPeakPower: 0 } : bandAbove(raw, HALF_RATE_HZ, cutoffHz, f0Hz)
-  return findPhrases(f0Hz, band(RUMBLE_HZ), band(HIGHS_HZ), hidden)
+  const [body, highs] = [band(RUMBLE_HZ), band(HIGHS_HZ)]
+  // Of a pop, the thump is no consonant.
+  for (const { from, sung } of struck) sung.forEach((power, i) => (body.power[from + i] = Math.min(body.power[from + i], power)))
+  return findPhrases(f0Hz, body, highs, hidden)
 }
 
 /** Hop i is centred on i hops. */

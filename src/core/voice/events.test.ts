@@ -10,6 +10,7 @@ import { findClicks } from './clicks'
 import { findEsses } from './esses'
 import { framePowers } from './level'
 import type { Stretch } from './phrases'
+import { trackPitch } from './pitch'
 import { findPops } from './pops'
 import { buzz } from './voice.test-kit'
 
@@ -125,6 +126,14 @@ describe('a pop', () => {
     expect(pops).toHaveLength(1)
     expect(around(atSeconds + 0.02, pops[0], 0.03)).toBe(true)
     expect(pops[0].endSeconds - pops[0].startSeconds).toBeLessThan(0.2)
+  })
+  test('right after a phrase is no part of it, and has no pitch; a low note under one keeps its own', () => {
+    const after = analyseVoice(lay(voiceIn(0.0003), thump, 3.53, -8))
+    expect(after.pops).toHaveLength(1)
+    expect(Math.abs(after.phrases[0].endSeconds - 3.5)).toBeLessThan(0.06)
+    expect(after.f0Hz.subarray(3.52 * 200).every(hz => hz === 0)).toBe(true)
+    const under = lay(voiceIn(0.0003, 82), thump, 2, -8)
+    expect(analyseVoice(under).f0Hz).toEqual(trackPitch(under).f0Hz)
   })
   test('is not a low note that goes on, nor hum', () => {
     expect(popsIn(voiceIn(0.0003, 62))).toEqual([])

@@ -1,7 +1,7 @@
 /** Pops: the breath of a p or b that strikes the microphone, a thump far below the voice that comes at once and dies away. */
 import { SAMPLE_RATE_HZ, type Mono } from '../audio/frames'
 import { quantile } from '../audio/statistics'
-import { filtered, lowPass } from '../effects/biquad'
+import { filtered, highPass, lowPass } from '../effects/biquad'
 import { HOP_SECONDS } from './hop'
 import { framePowers } from './level'
 import type { Stretch } from './phrases'
@@ -9,6 +9,7 @@ import { maxOf } from './runs'
 
 const THUMP_BELOW_HZ = 80
 const REACH_HALF_HOPS = 2
+const HOP_FRAMES = HOP_SECONDS * SAMPLE_RATE_HZ
 /** Against the loud voice. */
 const BELOW_LOUD = 10 ** -1.4
 /** It rises by so much within so long, and falls by as much again from its top. */
@@ -50,6 +51,39 @@ export function findPops(voice: Mono, power: Float32Array, backgroundPeakPower: 
     hop = end
   }
   return pops
+}
+
+/** Where less of a pop than this lies above it, nobody sings but the thump. */
+const SINGS_ABOVE_HZ = 300
+const SINGS_SHARE = 0.02
+/** A thump's own swing is read as a pitch up to here. */
+const THUMP_PITCH_BELOW_HZ = 95
+
+/** Mean power by hop, from a pop's first to its last: of all of it, and of what lies above the thump. */
+export interface Struck {
+  from: number
+  all: Float32Array
+  sung: Float32Array
+}
+
+export function measurePops(voice: Mono, pops: readonly Stretch[]): Struck[] {
+  return pops.map(({ startSeconds, endSeconds }) => {
+    const [from, to] = [startSeconds, endSeconds].map(seconds => Math.round(seconds / HOP_SECONDS))
+    const stretch = voice.subarray(from * HOP_FRAMES, (to + 1) * HOP_FRAMES)
+    const [all, sung] = [stretch, filtered(stretch, highPass(SINGS_ABOVE_HZ), highPass(SINGS_ABOVE_HZ))].map(sound => framePowers(sound, SAMPLE_RATE_HZ))
+    return { from, all, sung }
+  })
+}
+
+/** A pop after a word sounds like a very low note that glides away. Changed in place. */
+export function dropThumpPitch({ f0Hz, clarity }: { f0Hz: Float32Array; clarity: Float32Array }, struck: readonly Struck[]): void {
+  for (const { from, all, sung } of struck) {
+    sung.forEach((power, i) => {
+      if (!(f0Hz[from + i] < THUMP_PITCH_BELOW_HZ) || power >= SINGS_SHARE * all[i]) return
+      f0Hz[from + i] = 0
+      clarity[from + i] = 0
+    })
+  }
 }
 
 function medianBefore(thump: Float32Array, hop: number): number {
