@@ -14,7 +14,7 @@ import { findOnsets } from './onsets'
 import { HALF_RATE_HZ, hearThrough, type HeardThrough } from './hear-through'
 import { HOP_SECONDS } from './hop'
 import { findPhrases, type Band, type Stretch } from './phrases'
-import { dropThumpPitch, findPops, measurePops, type Struck } from './pops'
+import { dropThumpPitch, findPops, measurePops, withoutThumps, type Struck } from './pops'
 import { trackPitch, type PitchTrack } from './pitch'
 
 /** Changes whenever the same take would be read otherwise; part of the cache's key. */
@@ -67,7 +67,7 @@ export function analyseVoice(voice: Mono, onProgress: (fraction: number) => void
     onsetSeconds: findOnsets(track.f0Hz, body.power),
     clipped,
     breaths,
-    noises: findNoises({ power: body.power, phrases, breaths, roomPower: Math.max(body.noisePower, body.backgroundPeakPower) }),
+    noises: findNoises({ power: withoutThumps(body.power, struck), phrases, breaths, roomPower: Math.max(body.noisePower, body.backgroundPeakPower) }),
     finals: findFinals({ f0Hz: track.f0Hz, power: body.power, airPower, phrases, roomPower: body.noisePower }),
     esses: findEsses(voice),
     pops,
@@ -112,10 +112,8 @@ export function joinAnalyses(pieces: readonly VoiceAnalysis[], pieceSeconds: num
 function findPhrasesIn({ raw, clean, isSteadyRoom, hidden }: HeardThrough, f0Hz: Float32Array, struck: readonly Struck[]): Stretch[] {
   const band = (cutoffHz: number): Band =>
     isSteadyRoom ? { ...bandAbove(clean, HALF_RATE_HZ, cutoffHz, f0Hz), backgroundPeakPower: 0 } : bandAbove(raw, HALF_RATE_HZ, cutoffHz, f0Hz)
-  const [body, highs] = [band(RUMBLE_HZ), band(HIGHS_HZ)]
-  // Of a pop, the thump is no consonant.
-  for (const { from, sung } of struck) sung.forEach((power, i) => (body.power[from + i] = Math.min(body.power[from + i], power)))
-  return findPhrases(f0Hz, body, highs, hidden)
+  const body = band(RUMBLE_HZ)
+  return findPhrases(f0Hz, { ...body, power: withoutThumps(body.power, struck) }, band(HIGHS_HZ), hidden)
 }
 
 /** Hop i is centred on i hops. */

@@ -59,7 +59,10 @@ const SINGS_SHARE = 0.02
 /** A thump's own swing is read as a pitch up to here. */
 const THUMP_PITCH_BELOW_HZ = 95
 
-/** Mean power by hop, from a pop's first to its last: of all of it, and of what lies above the thump. */
+/** A thump rings on below what ends it. */
+const RINGS_SECONDS = 0.1
+
+/** Mean power by hop, from a pop's first until it rings no more: of all of it, and of what lies above the thump. */
 export interface Struck {
   from: number
   all: Float32Array
@@ -68,11 +71,18 @@ export interface Struck {
 
 export function measurePops(voice: Mono, pops: readonly Stretch[]): Struck[] {
   return pops.map(({ startSeconds, endSeconds }) => {
-    const [from, to] = [startSeconds, endSeconds].map(seconds => Math.round(seconds / HOP_SECONDS))
+    const [from, to] = [startSeconds, endSeconds + RINGS_SECONDS].map(seconds => Math.round(seconds / HOP_SECONDS))
     const stretch = voice.subarray(from * HOP_FRAMES, (to + 1) * HOP_FRAMES)
     const [all, sung] = [stretch, filtered(stretch, highPass(SINGS_ABOVE_HZ), highPass(SINGS_ABOVE_HZ))].map(sound => framePowers(sound, SAMPLE_RATE_HZ))
     return { from, all, sung }
   })
+}
+
+/** Power by hop with no more of a pop than lies above its thump. */
+export function withoutThumps(power: Float32Array, struck: readonly Struck[]): Float32Array<ArrayBuffer> {
+  const left = Float32Array.from(power)
+  for (const { from, sung } of struck) sung.forEach((above, i) => (left[from + i] = Math.min(left[from + i], above)))
+  return left
 }
 
 /** A pop after a word sounds like a very low note that glides away. Changed in place. */
