@@ -39,7 +39,7 @@ export function findAnchors(lead: Mono, other: Mono): Anchor[] {
       ? [{ leadSeconds: hop / HOPS_A_SECOND, otherSeconds: found.hop / HOPS_A_SECOND, certainty: found.certainty }]
       : []
   })
-  const early = EARLY_PERIODS * (usualPeriodSeconds(other) - usualPeriodSeconds(lead))
+  const early = earlySeconds(lead, other)
   return inOrder(anchors.map(anchor => ({ ...anchor, otherSeconds: anchor.otherSeconds + early })))
 }
 
@@ -50,10 +50,11 @@ export function findAnchors(lead: Mono, other: Mono): Anchor[] {
  */
 const EARLY_PERIODS = 0.25
 
-/** Of a voice's pitch; 0 where there is none. */
-function usualPeriodSeconds(voice: Mono): number {
-  const f0Hz = trackPitch(voice).f0Hz.filter(hz => hz > 0)
-  return f0Hz.length > 0 ? 1 / median(f0Hz) : 0
+/** How much earlier the other is heard than its words are due; 0 where one of them has no pitch. */
+function earlySeconds(lead: Mono, other: Mono): number {
+  const [leadHz, otherHz] = [lead, other].map(voice => trackPitch(voice).f0Hz.filter(hz => hz > 0))
+  if (leadHz.length === 0 || otherHz.length === 0) return 0
+  return EARLY_PERIODS * (1 / median(otherHz) - 1 / median(leadHz))
 }
 
 /** A change is what lies so many hops before and after differ in. */
