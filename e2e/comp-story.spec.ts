@@ -107,8 +107,11 @@ test('two verses and a hook by keys alone, a word from another take, two comps c
   await page.getByRole('button', { name: 'Sing it now' }).click()
   await page.getByRole('button', { name: 'Practice singer' }).click()
   await expect(page.getByText(/Will record/)).toBeVisible({ timeout: 30_000 })
-  await press(page, 'r')
-  await expect(page.getByText('Lead · Hook 1, line 3')).toBeVisible({ timeout: 60_000 })
+  // It was asked for already, and begins by itself if the singer came before the app gave up waiting for a microphone.
+  await expect(async () => {
+    if (await page.getByRole('button', { name: 'Record', exact: true }).isVisible()) await press(page, 'r')
+    await expect(page.getByText('Lead · Hook 1, line 3')).toBeVisible({ timeout: 40_000 })
+  }).toPass({ timeout: 120_000 })
   await expect(page.locator('[data-focused]')).toContainText('Pass 5')
   await press(page, 'p')
   await expect(page.getByText('Pass 5 is picked')).toBeVisible()
